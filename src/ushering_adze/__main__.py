@@ -1,0 +1,3 @@
+from ushering_adze.cli import main
+
+main()

@@ -1,0 +1,1 @@
+"""Where things lie: rectangles, homographies, typed geometry, and the front view of the room."""

@@ -1,0 +1,62 @@
+"""Plane to plane maps from four corners."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+
+def homography(source: ArrayLike, target: ArrayLike) -> NDArray[np.float64]:
+    """The 3 × 3 matrix that takes four points to four others.
+
+    Parameters
+    ----------
+    source, target : array_like, shape (4, 2)
+        Points in pixels, no three of them on a line.
+
+    Returns
+    -------
+    ndarray, shape (3, 3)
+        ``H`` with ``H[2, 2] == 1``; ``target ~ H @ source`` in homogeneous coordinates.
+
+    Raises
+    ------
+    ValueError
+        If three of the points are on a line.
+
+    References
+    ----------
+    R. Hartley and A. Zisserman, *Multiple View Geometry*, 2nd ed., section 4.1: the direct linear transformation,
+    here in its inhomogeneous form, for exactly four points.
+
+    Examples
+    --------
+    >>> square = [(0, 0), (1, 0), (1, 1), (0, 1)]
+    >>> np.allclose(homography(square, square), np.eye(3))
+    True
+    """
+    s, t = np.asarray(source, float), np.asarray(target, float)
+    if s.shape != (4, 2) or t.shape != (4, 2):
+        raise ValueError("a homography needs four points on each side")
+    rows = np.zeros((8, 8))
+    for k, ((x, y), (u, v)) in enumerate(zip(s, t, strict=True)):
+        rows[2 * k] = [x, y, 1, 0, 0, 0, -u * x, -u * y]
+        rows[2 * k + 1] = [0, 0, 0, x, y, 1, -v * x, -v * y]
+    if not np.isfinite(rows).all() or abs(np.linalg.det(rows / np.abs(rows).max(axis=1, keepdims=True))) < 1e-14:
+        raise ValueError("three of the four corners lie on one line; move one of them")
+    solved = np.linalg.solve(rows, t.reshape(8))
+    return np.append(solved, 1.0).reshape(3, 3)
+
+
+def is_convex(corners: ArrayLike) -> bool:
+    """Whether four corners in order make a quad that is convex and not crossed.
+
+    Examples
+    --------
+    >>> is_convex([(0, 0), (4, 0), (4, 3), (0, 3)]), is_convex([(0, 0), (4, 3), (4, 0), (0, 3)])
+    (True, False)
+    """
+    p = np.asarray(corners, float)
+    edge = np.roll(p, -1, 0) - p
+    turn = edge[:, 0] * np.roll(edge[:, 1], -1) - edge[:, 1] * np.roll(edge[:, 0], -1)
+    return bool((turn > 0).all() or (turn < 0).all())

@@ -1,0 +1,1 @@
+"""Light: transfer functions, blend weights, and test patterns."""

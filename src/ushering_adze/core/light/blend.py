@@ -1,0 +1,139 @@
+"""Edge blending: how much of the light each projector gives at each point of the screen.
+
+Light adds, codes do not: weights are computed for light, add to 1 at every point, and only then become factors on codes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from ushering_adze.core.layout.rect import Rect
+
+
+def ramp(u: ArrayLike, exponent: float = 2.0) -> NDArray[np.float64]:
+    """The blend curve from 0 to 1 across an overlap, symmetric so that ``ramp(u) + ramp(1 - u) == 1``.
+
+    Parameters
+    ----------
+    u : array_like
+        Place across the overlap, 0 to 1.
+    exponent : float
+        1 is a straight line; larger is flatter at both ends.
+
+    References
+    ----------
+    P. Bourke, "Edge blending using commodity projectors" (2004): ``f(x) = (2x)^p / 2`` for x < 0.5, else
+    ``1 - (2(1 - x))^p / 2``; cited from memory.
+
+    Examples
+    --------
+    >>> ramp([0, 0.25, 0.5, 1.0]).tolist()
+    [0.0, 0.125, 0.5, 1.0]
+    """
+    x = np.clip(np.asarray(u, float), 0, 1)
+    return np.asarray(np.where(x < 0.5, 0.5 * (2 * x) ** exponent, 1 - 0.5 * (2 * (1 - x)) ** exponent))
+
+
+class Overlaps(NamedTuple):
+    """How many columns or rows of a picture are shared with a neighbour at each side, in pixels."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+
+
+def overlaps_of(rect: Rect, others: Sequence[Rect]) -> Overlaps:
+    """Find from which sides of ``rect`` other pictures reach in, and how far.
+
+    A neighbour reaches in from the left when it starts before ``rect`` and ends inside it, and shares rows with it.
+    """
+    left = top = right = bottom = 0
+    for other in others:
+        shared = rect.meet(other)
+        if shared.empty or other == rect:
+            continue
+        beside = shared.w < min(rect.w, other.w)
+        above = shared.h < min(rect.h, other.h)
+        if beside and other.x < rect.x:
+            left = max(left, shared.w)
+        if beside and other.right > rect.right:
+            right = max(right, shared.w)
+        if above and other.y < rect.y:
+            top = max(top, shared.h)
+        if above and other.foot > rect.foot:
+            bottom = max(bottom, shared.h)
+    return Overlaps(left, top, right, bottom)
+
+
+def _rise(size: int, first: int, last: int, exponent: float) -> NDArray[np.float64]:
+    at = np.arange(size) + 0.5
+    rise = np.ones(size)
+    if first:
+        rise *= ramp(at / first, exponent)
+    if last:
+        rise *= ramp((size - at) / last, exponent)
+    return rise
+
+
+def _own(rect: Rect, others: Sequence[Rect], exponent: float) -> NDArray[np.float64]:
+    o = overlaps_of(rect, others)
+    return np.outer(_rise(rect.h, o.top, o.bottom, exponent), _rise(rect.w, o.left, o.right, exponent))
+
+
+def blend_weights(rects: Sequence[Rect], exponent: float = 2.0) -> list[NDArray[np.float32]]:
+    """Weights of light for pictures that overlap on one screen.
+
+    Parameters
+    ----------
+    rects : sequence of Rect
+        Where each projector's picture lies on the screen, in screen pixels, all at one scale.
+    exponent : float
+        Shape of the ramp, see `ramp`.
+
+    Returns
+    -------
+    list of ndarray
+        One float32 array of shape (h, w) a picture.  At every point of the screen that any picture reaches, the weights of
+        all the pictures there add to 1.
+
+    Notes
+    -----
+    Each picture's own share is the product of its ramps from the edges that a neighbour reaches over; shares are divided by
+    their sum, after R. Raskar et al., "Multi-projector displays using camera-based registration", IEEE Visualization 1999
+    (weights by distance to the edge, normalised; from memory).
+
+    Examples
+    --------
+    >>> a, b = blend_weights([Rect(0, 0, 6, 1), Rect(2, 0, 6, 1)], exponent=1)
+    >>> a[0].tolist()
+    [1.0, 1.0, 0.875, 0.625, 0.375, 0.125]
+    >>> float((a[0, 2:] + b[0, :4]).min())
+    1.0
+    """
+    shares = [_own(r, [*rects[:k], *rects[k + 1:]], exponent) for k, r in enumerate(rects)]
+    weights: list[NDArray[np.float32]] = []
+    for k, rect in enumerate(rects):
+        total = shares[k].copy()
+        count = np.ones_like(total)
+        for j, other in enumerate(rects):
+            shared = rect.meet(other)
+            if j == k or shared.empty:
+                continue
+            here = shared.moved(-rect.x, -rect.y).cut()
+            total[here] += shares[j][shared.moved(-other.x, -other.y).cut()]
+            count[here] += 1
+        weights.append(np.where(total > 1e-12, shares[k] / np.maximum(total, 1e-12), 1.0 / count).astype(np.float32))
+    return weights
+
+
+def code_factor(weight: NDArray[np.float32], gamma: float) -> NDArray[np.float32]:
+    """Factor on codes that scales the light of a display with this gamma by ``weight``.
+
+    Since light = code ** gamma, scaling the light by w means scaling the code by ``w ** (1 / gamma)``.
+    """
+    return np.asarray(weight ** np.float32(1.0 / gamma), dtype=np.float32)

@@ -1,0 +1,72 @@
+"""Transfer functions: how codes become light and light becomes codes."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+
+def gamma_to_linear(code: ArrayLike, gamma: float) -> NDArray[np.float64]:
+    """Light of a code on a display with a pure power response.
+
+    Parameters
+    ----------
+    code : array_like
+        Codes, 0 to 1.
+    gamma : float
+        Exponent of the display, 0.5 to 5.
+
+    Returns
+    -------
+    ndarray
+        Relative light, 0 to 1.
+
+    Examples
+    --------
+    >>> float(round(gamma_to_linear(0.5, 2.2).item(), 4))
+    0.2176
+    """
+    return np.asarray(np.clip(np.asarray(code, float), 0, 1) ** gamma)
+
+
+def linear_to_gamma(light: ArrayLike, gamma: float) -> NDArray[np.float64]:
+    """Code that makes ``light`` on a display with a pure power response; inverse of `gamma_to_linear`."""
+    return np.asarray(np.clip(np.asarray(light, float), 0, 1) ** (1.0 / gamma))
+
+
+def srgb_to_linear(code: ArrayLike) -> NDArray[np.float64]:
+    """Light of an sRGB code, IEC 61966-2-1, both 0 to 1.
+
+    Examples
+    --------
+    >>> float(round(srgb_to_linear(0.5).item(), 6))
+    0.214041
+    """
+    v = np.asarray(code, float)
+    return np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
+
+
+def linear_to_srgb(light: ArrayLike) -> NDArray[np.float64]:
+    """sRGB code of a light, IEC 61966-2-1, both 0 to 1; inverse of `srgb_to_linear`."""
+    v = np.asarray(light, float)
+    return np.where(v <= 0.0031308, v * 12.92, 1.055 * np.clip(v, 0, None) ** (1 / 2.4) - 0.055)
+
+
+def bt709_to_linear(code: ArrayLike) -> NDArray[np.float64]:
+    """Scene light of a Rec. ITU-R BT.709-6 code (inverse of its camera curve, item 1.2), both 0 to 1."""
+    v = np.asarray(code, float)
+    return np.where(v < 0.081, v / 4.5, ((v + 0.099) / 1.099) ** (1 / 0.45))
+
+
+def linear_to_bt709(light: ArrayLike) -> NDArray[np.float64]:
+    """Rec. ITU-R BT.709-6 code of a scene light (item 1.2), both 0 to 1."""
+    v = np.asarray(light, float)
+    return np.where(v < 0.018, v * 4.5, 1.099 * np.clip(v, 0, None) ** 0.45 - 0.099)
+
+
+@lru_cache(maxsize=32)
+def code_light_table(gamma: float) -> NDArray[np.float32]:
+    """Light of each 8-bit code, shape (256,), float32."""
+    return gamma_to_linear(np.arange(256) / 255.0, gamma).astype(np.float32)

@@ -1,0 +1,227 @@
+"""Composition: how a layer's picture fills its box, and how layers lie over one another.
+
+Operators are Porter and Duff's *over* on premultiplied codes (T. Porter and T. Duff, "Compositing digital images", 1984), with a
+layer's opacity scaling colour and alpha alike (W3C Compositing and Blending Level 1, section 5; both from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.recall.state import LayerState
+
+
+class Cut(NamedTuple):
+    """Which pixels of a source go where on the canvas; they are resampled when the sizes differ."""
+
+    take: Rect
+    put: Rect
+
+
+class Piece(NamedTuple):
+    """A share of a layer, already at canvas size: its pixels, where they lie, its weight, and whether it is opaque."""
+
+    pixels: Pixels
+    at: Rect
+    weight: float
+    opaque: bool
+
+
+class Sheet(NamedTuple):
+    """One layer ready to be laid on a canvas; ``inner`` is the box less its border."""
+
+    pieces: tuple[Piece, ...]
+    box: Rect
+    inner: Rect
+    border_bgr: tuple[int, int, int]
+    opacity: float
+
+
+def box_of(state: LayerState, scale: float = 1.0) -> tuple[Rect, Rect]:
+    """The box of a layer in whole canvas pixels, and the box inside its border, on a canvas drawn at ``scale``."""
+    x, y, w, h = (v * scale for v in state.place)
+    x0, y0 = round(x), round(y)
+    box = Rect(x0, y0, max(0, round(x + w) - x0), max(0, round(y + h) - y0))
+    b = round(state.border[0] * scale) if state.border[0] > 0 else 0
+    if state.border[0] > 0:
+        b = max(1, b)
+    return box, Rect(box.x + b, box.y + b, max(0, box.w - 2 * b), max(0, box.h - 2 * b))
+
+
+def fit_into(width: int, height: int, crop: tuple[float, float, float, float], fit: str, box: Rect, scale: float = 1.0) -> Cut:
+    """How a picture fills a box.
+
+    Parameters
+    ----------
+    width, height : int
+        Size of the source's picture in pixels.
+    crop : tuple of float
+        Left, top, right, bottom, as fractions.
+    fit : {"fill", "fit", "stretch", "1:1"}
+        Cover the box and cut what is over; show all and leave bars; stretch; or one source pixel to one canvas pixel.
+    box : Rect
+        On the canvas.
+    scale : float
+        Scale at which the canvas is drawn; matters to 1:1 only.
+
+    Returns
+    -------
+    Cut
+        Whole pixels on both sides.  With equal sizes the pixels are copied.
+
+    Examples
+    --------
+    >>> fit_into(1920, 960, (0, 0, 0, 0), "1:1", Rect(1096, 1080, 1920, 960))
+    Cut(take=Rect(x=0, y=0, w=1920, h=960), put=Rect(x=1096, y=1080, w=1920, h=960))
+    >>> fit_into(1280, 720, (0, 0, 0, 0), "fill", Rect(0, 0, 256, 768)).take
+    Rect(x=520, y=0, w=240, h=720)
+    """
+    x0, y0 = round(crop[0] * width), round(crop[1] * height)
+    x1, y1 = max(x0 + 1, round((1 - crop[2]) * width)), max(y0 + 1, round((1 - crop[3]) * height))
+    take = Rect(x0, y0, min(x1, width) - x0, min(y1, height) - y0)
+    if box.empty or take.empty:
+        return Cut(take, Rect(box.x, box.y, 0, 0))
+    if fit == "stretch":
+        return Cut(take, box)
+    if fit == "1:1":
+        w, h = max(1, round(take.w * scale)), max(1, round(take.h * scale))
+        put = Rect(box.x + (box.w - w) // 2, box.y + (box.h - h) // 2, w, h)
+        seen = put.meet(box)
+        if seen == put:
+            return Cut(take, put)
+        return Cut(Rect(take.x + round((seen.x - put.x) / scale), take.y + round((seen.y - put.y) / scale),
+                        max(1, min(take.w, round(seen.w / scale))), max(1, min(take.h, round(seen.h / scale)))), seen)
+    if fit == "fill":
+        ratio = max(box.w / take.w, box.h / take.h)
+        w, h = min(take.w, max(1, round(box.w / ratio))), min(take.h, max(1, round(box.h / ratio)))
+        return Cut(Rect(take.x + (take.w - w) // 2, take.y + (take.h - h) // 2, w, h), box)
+    ratio = min(box.w / take.w, box.h / take.h)
+    w, h = max(1, round(take.w * ratio)), max(1, round(take.h * ratio))
+    return Cut(take, Rect(box.x + (box.w - w) // 2, box.y + (box.h - h) // 2, w, h))
+
+
+def resample(pixels: Pixels, cut: Cut, reuse: Pixels | None = None) -> Pixels:
+    """The cut's pixels at the size at which they are put: a view when sizes agree, area average when shrinking, else linear.
+
+    ``reuse`` may be an array of the right size that is no longer needed; fresh memory is dear at thirty frames a second.
+    """
+    taken = pixels[cut.take.cut()]
+    if (cut.put.w, cut.put.h) == (cut.take.w, cut.take.h):
+        return taken
+    shrinking = cut.put.w <= cut.take.w and cut.put.h <= cut.take.h
+    how = cv2.INTER_AREA if shrinking else cv2.INTER_LINEAR
+    return np.asarray(cv2.resize(taken, (cut.put.w, cut.put.h), dst=reuse, interpolation=how), np.uint8)
+
+
+def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:
+    """Fill a picture with one BGRA colour, four bytes at a time."""
+    target.view(np.uint32)[..., 0] = np.array(colour, np.uint8).view(np.uint32)[0]
+
+
+def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
+    """Lay a premultiplied picture over another, in place: ``under = over·o + under·(1 − α·o)``.
+
+    Parameters
+    ----------
+    under, over : ndarray, shape (h, w, 4), uint8
+    opacity : float
+        0 to 1.
+    """
+    inverse = 255 - cv2.convertScaleAbs(cv2.extractChannel(over, 3), alpha=opacity)
+    cv2.multiply(under, cv2.merge([inverse] * 4), dst=under, scale=1 / 255)
+    cv2.addWeighted(over, opacity, under, 1.0, 0.0, dst=under)
+
+
+def _lay_piece(target: Pixels, area: Rect, piece: Piece, opacity: float) -> None:
+    shared = area.meet(piece.at)
+    if shared.empty:
+        return
+    source = piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()]
+    under = target[shared.cut()]
+    share = piece.weight * opacity
+    if piece.opaque and share >= 0.9999:
+        np.copyto(under, source)
+    elif piece.opaque:
+        cv2.addWeighted(source, share, under, 1 - share, 0.0, dst=under)
+    else:
+        lay_over(under, source, share)
+
+
+def _lay_mix(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float) -> None:
+    seen = [p for p in pieces if not area.meet(p.at).empty]
+    whole = all(p.opaque and p.at.holds(area) for p in seen) and abs(sum(p.weight for p in seen) - 1) < 1e-4
+    first, second = (p.pixels[area.moved(-p.at.x, -p.at.y).cut()] for p in seen[:2]) if whole and len(seen) == 2 else (None, None)
+    if first is not None and second is not None:
+        if opacity >= 0.9999:
+            cv2.addWeighted(first, seen[0].weight, second, seen[1].weight, 0.0, dst=target[area.cut()])
+            return
+        mixed = cv2.addWeighted(first, seen[0].weight, second, seen[1].weight, 0.0)
+        under = target[area.cut()]
+        cv2.addWeighted(mixed, opacity, under, 1 - opacity, 0.0, dst=under)
+        return
+    total = np.zeros((area.h, area.w, 4), np.uint8)
+    for piece in seen:
+        shared = area.meet(piece.at)
+        part = total[shared.moved(-area.x, -area.y).cut()]
+        cv2.addWeighted(piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()], piece.weight, part, 1.0, 0.0, dst=part)
+    lay_over(target[area.cut()], total, opacity)
+
+
+def _hides(sheet: Sheet, clip: Rect) -> bool:
+    """Whether nothing below this layer can be seen within ``clip``."""
+    if sheet.opacity < 0.9999 or not sheet.inner.holds(clip):
+        return False
+    return bool(sheet.pieces) and all(p.opaque and p.at.holds(clip) for p in sheet.pieces) \
+        and sum(p.weight for p in sheet.pieces) >= 0.9999
+
+
+def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], sheets: Sequence[Sheet]) -> None:
+    """Paint layers, bottom first, over a background within a rectangle of a canvas picture.
+
+    Parameters
+    ----------
+    target : ndarray, shape (h, w, 4), uint8
+        The canvas picture, changed in place within ``clip`` only.
+    clip : Rect
+        What to paint.
+    background_bgr : tuple of int
+        Colour of the bare canvas.
+    sheets : sequence of Sheet
+        Bottom first.
+    """
+    clip = clip.meet(Rect(0, 0, target.shape[1], target.shape[0]))
+    if clip.empty:
+        return
+    first = max((n for n, sheet in enumerate(sheets) if _hides(sheet, clip)), default=-1)
+    if first < 0:
+        first = 0
+        fill(target[clip.cut()], (*background_bgr, 255))
+    for sheet in sheets[first:]:
+        area = clip.meet(sheet.inner)
+        if not area.empty:
+            if len(sheet.pieces) == 1:
+                _lay_piece(target, area, sheet.pieces[0], sheet.opacity)
+            elif sheet.pieces:
+                _lay_mix(target, area, sheet.pieces, sheet.opacity)
+        if sheet.box != sheet.inner:
+            for strip in frame_strips(sheet.box, sheet.inner):
+                shared = clip.meet(strip)
+                if not shared.empty:
+                    under = target[shared.cut()]
+                    colour = np.empty_like(under)
+                    fill(colour, (*sheet.border_bgr, 255))
+                    cv2.addWeighted(colour, sheet.opacity, under, 1 - sheet.opacity, 0.0, dst=under)
+
+
+def frame_strips(box: Rect, inner: Rect) -> list[Rect]:
+    """The four strips between a box and the rectangle inside its border."""
+    if inner.empty:
+        return [box]
+    return [Rect(box.x, box.y, box.w, inner.y - box.y), Rect(box.x, inner.foot, box.w, box.foot - inner.foot),
+            Rect(box.x, inner.y, inner.x - box.x, inner.h), Rect(inner.right, inner.y, box.right - inner.right, inner.h)]

@@ -1,0 +1,184 @@
+"""Motion: settled layers plus the tracks that are still under way.
+
+Each kind of setting of each layer has at most one track.  A recall starts new tracks for what it touches, from wherever those
+settings are at that moment; what it does not touch goes on undisturbed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any, NamedTuple
+
+from ushering_adze.core.recall.easing import ease
+from ushering_adze.core.recall.state import Key, LayerState, State, between, layer_state, opening_state
+from ushering_adze.core.show import KINDS, Kind, Part, Preset, Scope, Show, Touch
+from ushering_adze.core.show.layer import LayerSettings
+
+_LEFT = Touch(how="left")
+_ONLY_OPACITY = Scope(picture=_LEFT, place=_LEFT, crop=_LEFT, border=_LEFT, opacity=Touch(how="faded"))
+
+TrackKey = tuple[str, str, Kind]
+
+
+class Track(NamedTuple):
+    """One setting on its way: from, to, start and length in seconds, curve; led by hand if ``by_hand``."""
+
+    start_value: Any
+    end_value: Any
+    start: float
+    seconds: float
+    easing: str
+    by_hand: bool = False
+
+    def progress(self, now: float, hand: float, span: float) -> float:
+        """Progress of the value, 0 to 1, at time ``now`` or hand position ``hand`` of a fade ``span`` seconds long."""
+        passed = hand * span if self.by_hand else now - self.start
+        if self.seconds <= 0:
+            return 1.0 if passed > 0 or not self.by_hand else 0.0
+        x = passed / self.seconds
+        if self.by_hand:
+            return min(1.0, max(0.0, x))
+        return ease(self.easing, x) if 0 < x < 1 else float(x >= 1)
+
+
+@dataclass(frozen=True)
+class Motion:
+    """Where every layer is heading, and the tracks by which it gets there."""
+
+    target: Mapping[Key, LayerState]
+    tracks: Mapping[TrackKey, Track]
+    hand: float = 0.0
+    span: float = 0.0
+
+    def at(self, now: float) -> dict[Key, LayerState]:
+        """The state at a moment, in seconds of the same clock as the recalls."""
+        state = dict(self.target)
+        for (canvas, layer, kind), track in self.tracks.items():
+            t = track.progress(now, self.hand, self.span)
+            if t < 1:
+                key = (canvas, layer)
+                state[key] = state[key]._replace(**{kind: between(kind, track.start_value, track.end_value, t)})
+        return state
+
+    def moving(self, now: float) -> bool:
+        """Whether anything is still under way."""
+        return any(track.progress(now, self.hand, self.span) < 1 for track in self.tracks.values())
+
+    def progress(self, now: float) -> float:
+        """Share of the time of the longest track that has passed, 0 to 1; 1 when all is settled."""
+        if any(track.by_hand for track in self.tracks.values()):
+            return self.hand
+        left = [t for t in self.tracks.values() if t.seconds > 0 and now - t.start < t.seconds]
+        return min(((now - t.start) / t.seconds for t in left), default=1.0)
+
+    def settled(self, now: float) -> Motion:
+        """The same motion without the tracks that have arrived."""
+        tracks = {k: t for k, t in self.tracks.items() if t.progress(now, self.hand, self.span) < 1}
+        return self if len(tracks) == len(self.tracks) else replace(self, tracks=tracks)
+
+    @property
+    def led_by_hand(self) -> bool:
+        """Whether a hand fade is in progress."""
+        return any(track.by_hand for track in self.tracks.values())
+
+    def with_hand(self, position: float) -> Motion:
+        """The same motion with the hand fade at ``position``, 0 to 1."""
+        return replace(self, hand=min(1.0, max(0.0, position)))
+
+
+def at_rest(state: State) -> Motion:
+    """A motion that stays where it is."""
+    return Motion(dict(state), {})
+
+
+def opening_motion(show: Show) -> Motion:
+    """The motion a show starts with: its layers as declared, then its opening preset, all settled."""
+    motion = at_rest(opening_state(show))
+    preset = show.preset(show.opening) if show.opening is not None else None
+    return at_rest(recall(show, motion, preset, 0.0, cut=True).target) if preset else motion
+
+
+def parts_of(show: Show, preset: Preset) -> list[Part]:
+    """The parts a preset stores, and one that fades to nothing for every other layer of the canvases it clears."""
+    named = {(part.canvas, part.layer) for part in preset.parts}
+    clear = [
+        Part(canvas=canvas.id, layer=layer.id, settings=LayerSettings(opacity=0.0), scope=_ONLY_OPACITY)
+        for canvas in show.canvases if canvas.id in preset.clears for layer in canvas.layers if (canvas.id, layer.id) not in named
+    ]
+    return [*preset.parts, *clear]
+
+
+def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool = False, seconds: float | None = None,
+           by_hand: bool = False) -> Motion:
+    """Send a motion towards a preset.
+
+    Parameters
+    ----------
+    show : Show
+        The show the preset belongs to.
+    motion : Motion
+        Whatever is under way.
+    preset : Preset
+        What is wanted.
+    now : float
+        Time in seconds.
+    cut : bool
+        All touched settings arrive at once.
+    seconds : float, optional
+        Length of the fade; the preset's own times, where it has several, keep their proportion to it.
+    by_hand : bool
+        The faded settings follow `Motion.with_hand` instead of the clock.
+
+    Returns
+    -------
+    Motion
+        Touched settings start from where they are at ``now``.  A hand fade still in progress lets go: what it was leading and
+        this recall does not touch goes on to its end over the time of this recall.
+    """
+    stretch = 1.0 if seconds is None or preset.seconds == 0 else seconds / preset.seconds
+    usual = preset.seconds if seconds is None else seconds
+    current = motion.at(now)
+    target: dict[Key, LayerState] = dict(motion.target)
+    tracks: dict[TrackKey, Track] = {}
+    for track_key, track in motion.tracks.items():
+        if track.progress(now, motion.hand, motion.span) >= 1:
+            continue
+        if track.by_hand:
+            canvas_id, layer_id, kind = track_key
+            track = Track(getattr(current[canvas_id, layer_id], kind), track.end_value, now, 0.0 if cut else usual, preset.easing)
+        tracks[track_key] = track
+    span = 0.0
+    for part in parts_of(show, preset):
+        key = (part.canvas, part.layer)
+        wanted = layer_state(part.settings, show.canvas(part.canvas))
+        settings: dict[str, Any] = {}
+        for kind in KINDS:
+            touch = part.scope.touch(kind)
+            if touch.how == "left":
+                continue
+            end = settings[kind] = getattr(wanted, kind)
+            tracks.pop((part.canvas, part.layer, kind), None)
+            start = getattr(current[key], kind)
+            own = usual if touch.seconds is None else touch.seconds * stretch
+            length = own if touch.how == "faded" and not cut else 0.0
+            if start != end and (length > 0 or by_hand):
+                tracks[part.canvas, part.layer, kind] = Track(start, end, now, length, preset.easing, by_hand)
+                span = max(span, length)
+        target[key] = target[key]._replace(**settings)
+    return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
+
+
+def carried_over(show: Show, motion: Motion, now: float) -> Motion:
+    """The motion fitted to an edited show: known layers keep what they show, new ones start as declared, lost ones go."""
+    fresh = opening_state(show)
+    known = {source.id for source in show.sources}
+
+    def keep(state: LayerState) -> bool:
+        return all(s.source is None or s.source in known for s in state.picture)
+
+    current = motion.at(now)
+    target = {key: motion.target[key] if key in motion.target and keep(motion.target[key]) else value for key, value in fresh.items()}
+    tracks = {k: t for k, t in motion.tracks.items()
+              if (k[0], k[1]) in fresh and keep(target[k[0], k[1]]) and keep(current[k[0], k[1]])}
+    return Motion(target, tracks, motion.hand, motion.span)

@@ -1,0 +1,53 @@
+"""What every noun of the show has in common: immutability, ids, and one clear sentence for a fault."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, StringConstraints
+
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=64)]
+"""A stable short id: lower-case words joined by hyphens.  Names may change; ids do not."""
+
+Colour = Annotated[str, StringConstraints(pattern=r"^#[0-9A-Fa-f]{6}$")]
+"""An sRGB colour as ``#RRGGBB``."""
+
+Name = Annotated[str, StringConstraints(min_length=1, max_length=80)]
+
+
+class Model(BaseModel):
+    """Base of every value in the show: frozen, and strict about fields it does not know."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One thing wrong with a document: where it is, and what, in a sentence that ends with the cure."""
+
+    where: str
+    what: str
+
+    def __str__(self) -> str:
+        return f"{self.where}: {self.what}" if self.where else self.what
+
+
+class ShowError(ValueError):
+    """A document that is not a show.  Carries every fault found; its text is the first one."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        self.faults = faults
+        more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
+        super().__init__(f"{faults[0]}{more}")
+
+
+def rgb_of(colour: str) -> tuple[int, int, int]:
+    """Red, green and blue, 0 to 255, of a colour written ``#RRGGBB``.
+
+    Examples
+    --------
+    >>> rgb_of("#E3A857")
+    (227, 168, 87)
+    """
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)

@@ -1,0 +1,58 @@
+"""A preset: chosen layers, chosen kinds of setting in each, and how each of them arrives."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ushering_adze.core.show.base import Id, Model, Name
+from ushering_adze.core.show.layer import LayerSettings
+
+Kind = Literal["picture", "place", "crop", "opacity", "border"]
+KINDS: tuple[Kind, ...] = ("picture", "place", "crop", "opacity", "border")
+Easing = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out"]
+Seconds = Annotated[float, Field(ge=0, le=3600)]
+
+
+class Touch(Model):
+    """How one kind of setting is treated: left alone, snapped, or faded; ``seconds`` None means the preset's time."""
+
+    how: Literal["left", "snapped", "faded"] = "left"
+    seconds: Seconds | None = None
+
+
+class Scope(Model):
+    """For each kind of setting of a layer, how a preset treats it."""
+
+    picture: Touch = Touch(how="faded")
+    place: Touch = Touch(how="snapped")
+    crop: Touch = Touch(how="snapped")
+    opacity: Touch = Touch(how="faded")
+    border: Touch = Touch(how="snapped")
+
+    def touch(self, kind: Kind) -> Touch:
+        """The treatment of one kind of setting."""
+        found: Touch = getattr(self, kind)
+        return found
+
+
+class Part(Model):
+    """What a preset stores of one layer, with its scope."""
+
+    canvas: Id
+    layer: Id
+    settings: LayerSettings = LayerSettings()
+    scope: Scope = Scope()
+
+
+class Preset(Model):
+    """A recallable picture.  ``clears`` names canvases whose layers, if not stored here, fade to nothing."""
+
+    id: Id
+    number: Annotated[int, Field(ge=1, le=9999)]
+    name: Name
+    seconds: Seconds = 1.0
+    easing: Easing = "ease-in-out"
+    parts: tuple[Part, ...] = ()
+    clears: tuple[Id, ...] = ()

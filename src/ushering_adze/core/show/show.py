@@ -1,0 +1,216 @@
+"""The root of the show, its reading from a document, and the checks of the whole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from functools import cached_property
+from typing import Annotated, Any, Literal, Protocol
+
+from pydantic import Field, ValidationError
+
+from ushering_adze.core.show.base import Fault, Model, Name, ShowError
+from ushering_adze.core.show.canvas import Canvas, Region
+from ushering_adze.core.show.output import Output
+from ushering_adze.core.show.preset import Preset
+from ushering_adze.core.show.source import Source
+from ushering_adze.core.show.surface import Projection, Surface
+
+FORMAT: Literal["ushering-adze show"] = "ushering-adze show"
+VERSION = 1
+
+
+class Show(Model):
+    """A whole show.  Every edit makes a new one."""
+
+    format: Literal["ushering-adze show"] = FORMAT
+    version: Literal[1] = 1
+    name: Name
+    rate: Annotated[float, Field(gt=0, le=240, description="frames a second")] = 30.0
+    room_width_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 18000.0
+    room_height_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 6000.0
+    sources: tuple[Source, ...] = ()
+    canvases: tuple[Canvas, ...] = ()
+    surfaces: tuple[Surface, ...] = ()
+    outputs: tuple[Output, ...] = ()
+    presets: tuple[Preset, ...] = ()
+    opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
+
+    @cached_property
+    def _tables(self) -> dict[str, dict[Any, Any]]:
+        return {
+            "source": {s.id: s for s in self.sources},
+            "canvas": {c.id: c for c in self.canvases},
+            "surface": {s.id: s for s in self.surfaces},
+            "output": {o.id: o for o in self.outputs},
+            "preset": {p.number: p for p in self.presets},
+        }
+
+    def source(self, id: str) -> Source:
+        """The source with this id.  Raises KeyError."""
+        found: Source = self._tables["source"][id]
+        return found
+
+    def canvas(self, id: str) -> Canvas:
+        """The canvas with this id.  Raises KeyError."""
+        found: Canvas = self._tables["canvas"][id]
+        return found
+
+    def surface(self, id: str) -> Surface:
+        """The surface with this id.  Raises KeyError."""
+        found: Surface = self._tables["surface"][id]
+        return found
+
+    def output(self, id: str) -> Output:
+        """The output with this id.  Raises KeyError."""
+        found: Output = self._tables["output"][id]
+        return found
+
+    def preset(self, number: int) -> Preset | None:
+        """The preset with this number, or None."""
+        return self._tables["preset"].get(number)
+
+    def regions(self) -> Iterator[tuple[Canvas, Region]]:
+        """Every region with its canvas, in the order of the document."""
+        for canvas in self.canvases:
+            for region in canvas.regions:
+                yield canvas, region
+
+
+class _HasId(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+def _twice(items: Iterable[_HasId], where: str, field: str = "id") -> Iterator[Fault]:
+    seen: dict[object, int] = {}
+    for n, item in enumerate(items):
+        value = getattr(item, field)
+        if value in seen:
+            yield Fault(f"{where}[{n}].{field}", f'{field} "{value}" is already used by {where}[{seen[value]}]; give each its own')
+        seen.setdefault(value, n)
+
+
+def _missing(noun: str, id: str, known: Iterable[str]) -> str:
+    names = ", ".join(sorted(known)) or "none yet"
+    return f'no {noun} "{id}"; there are: {names}'
+
+
+def faults_of(show: Show) -> list[Fault]:
+    """Every fault of a show that its fields alone cannot tell: unknown ids, numbers used twice, preset parts that lead nowhere."""
+    faults: list[Fault] = []
+    for field in ("sources", "canvases", "surfaces", "outputs", "presets"):
+        faults += _twice(getattr(show, field), field)
+    faults += _twice(show.outputs, "outputs", "number")
+    faults += _twice(show.presets, "presets", "number")
+    layers = {c.id: {layer.id for layer in c.layers} for c in show.canvases}
+    sources, outputs = {s.id for s in show.sources}, {o.id for o in show.outputs}
+    surfaces = {s.id: s for s in show.surfaces}
+    seen_regions: dict[str, str] = {}
+    for c, canvas in enumerate(show.canvases):
+        at = f"canvases[{c}]"
+        faults += _twice(canvas.layers, f"{at}.layers")
+        for n, layer in enumerate(canvas.layers):
+            source = layer.settings.picture.source
+            if source is not None and source not in sources:
+                faults.append(Fault(f"{at}.layers[{n}].settings.picture.source", _missing("source", source, sources)))
+        for n, region in enumerate(canvas.regions):
+            here = f"{at}.regions[{n}]"
+            if region.id in seen_regions:
+                faults.append(Fault(f"{here}.id", f'id "{region.id}" is already used by {seen_regions[region.id]}; give each its own'))
+            seen_regions.setdefault(region.id, here)
+            if region.output not in outputs:
+                faults.append(Fault(f"{here}.output", _missing("output", region.output, outputs)))
+            if region.surface is not None and region.surface not in surfaces:
+                faults.append(Fault(f"{here}.surface", _missing("surface", region.surface, surfaces)))
+            elif region.projector is not None:
+                surface = surfaces.get(region.surface or "")
+                known = [p.id for p in surface.projectors] if isinstance(surface, Projection) else []
+                if region.projector not in known:
+                    faults.append(Fault(f"{here}.projector", _missing("projector", region.projector, known)))
+    for n, preset in enumerate(show.presets):
+        for m, part in enumerate(preset.parts):
+            here = f"presets[{n}].parts[{m}]"
+            if part.canvas not in layers:
+                faults.append(Fault(f"{here}.canvas", _missing("canvas", part.canvas, layers)))
+            elif part.layer not in layers[part.canvas]:
+                faults.append(Fault(f"{here}.layer", _missing("layer", part.layer, layers[part.canvas])))
+            source = part.settings.picture.source
+            if source is not None and source not in sources:
+                faults.append(Fault(f"{here}.settings.picture.source", _missing("source", source, sources)))
+        for m, id in enumerate(preset.clears):
+            if id not in layers:
+                faults.append(Fault(f"presets[{n}].clears[{m}]", _missing("canvas", id, layers)))
+    if show.opening is not None and show.preset(show.opening) is None:
+        faults.append(Fault("opening", f"no preset number {show.opening}; name one of the show's presets or leave it out"))
+    return faults
+
+
+def _place_of(path: tuple[int | str, ...], document: object) -> str:
+    text, here = "", document
+    for step in path:
+        if isinstance(step, int):
+            text += f"[{step}]"
+            here = here[step] if isinstance(here, list) and step < len(here) else None
+        else:
+            # The reader of the document knows fields, not the names of alternatives between them.
+            if isinstance(here, dict) and step not in here and here.get("kind") == step:
+                continue
+            text += f".{step}" if text else step
+            here = here.get(step) if isinstance(here, dict) else None
+    return text
+
+
+_WORDS = {
+    "missing": "is missing; add it",
+    "extra_forbidden": "is not a field of the show format; remove it or correct its spelling",
+}
+
+
+def show_from_document(document: object) -> Show:
+    """Read a decoded JSON document as a show and check it as a whole.
+
+    Parameters
+    ----------
+    document : object
+        What ``json.loads`` returned.
+
+    Raises
+    ------
+    ShowError
+        With one sentence per fault, each naming its place in the document.
+    """
+    if not isinstance(document, dict):
+        raise ShowError([Fault("", "this is JSON but not a show; open a file that this application saved")])
+    if document.get("format") != FORMAT:
+        raise ShowError([Fault("format", f'this is not a show file (format is not "{FORMAT}"); open a file that this application saved')])
+    version = document.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise ShowError([Fault("version", "the version must be a whole number from 1; the file was altered by hand")])
+    if version > VERSION:
+        raise ShowError([Fault("version", f"the show is of format version {version}, this program reads up to {VERSION}; "
+                               "open it with a newer Ushering Adze")])
+    try:
+        show = Show.model_validate(document)
+    except ValidationError as error:
+        faults = []
+        for e in error.errors(include_url=False):
+            what = _WORDS.get(e["type"]) or e["msg"].removeprefix("Value error, ")
+            if e["type"] not in _WORDS and isinstance(e.get("input"), (int, float, str)):
+                what = f"{what[0].lower()}{what[1:]} (it is {e['input']!r})"
+            faults.append(Fault(_place_of(e["loc"], document), what))
+        raise ShowError(faults) from None
+    faults = faults_of(show)
+    if faults:
+        raise ShowError(faults)
+    return show
+
+
+def document_of(show: Show) -> dict[str, Any]:
+    """The JSON document of a show; ``show_from_document(document_of(s)) == s``."""
+    return show.model_dump(mode="json")
+
+
+def show_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of the show format."""
+    schema = Show.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ushering Adze show", **schema}

@@ -1,0 +1,82 @@
+"""What comes in: every kind of source a layer can show."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ushering_adze.core.show.base import Colour, Id, Model, Name
+from ushering_adze.core.show.canvas import Side
+
+PatternName = Literal["white", "black", "grid", "bars", "ramp", "identify"]
+MediaPath = Annotated[str, Field(min_length=1)]
+Stripe = Annotated[Colour, Field(description="the source's own colour, shown as a thin stripe")]
+
+
+class Still(Model):
+    """One picture file.  ``path`` is relative to the show file, or absolute."""
+
+    kind: Literal["still"] = "still"
+    id: Id
+    name: Name
+    colour: Stripe = "#6FA0D8"
+    path: MediaPath
+
+
+class Clip(Model):
+    """A film file that plays in a loop.  A ``live`` one stands in for a camera: it runs on preview too."""
+
+    kind: Literal["clip"] = "clip"
+    id: Id
+    name: Name
+    colour: Stripe = "#9C8AD6"
+    path: MediaPath
+    live: bool = False
+
+
+class Folder(Model):
+    """A folder of picture files, shown one after another, each for ``hold`` seconds."""
+
+    kind: Literal["folder"] = "folder"
+    id: Id
+    name: Name
+    colour: Stripe = "#6FA0D8"
+    path: MediaPath
+    hold: Annotated[float, Field(gt=0, le=86400)] = 8.0
+    order: Literal["name", "shuffled"] = "name"
+
+
+class PatternSource(Model):
+    """A test pattern as a source."""
+
+    kind: Literal["pattern"] = "pattern"
+    id: Id
+    name: Name
+    colour: Stripe = "#E8E2D3"
+    pattern: PatternName
+    width: Side = 1920
+    height: Side = 1080
+
+
+class ColourSource(Model):
+    """One flat colour."""
+
+    kind: Literal["colour"] = "colour"
+    id: Id
+    name: Name
+    colour: Stripe = "#9FB0B1"
+    fill: Colour
+
+
+class Countdown(Model):
+    """Digits that count down from ``seconds`` to zero and stay there."""
+
+    kind: Literal["countdown"] = "countdown"
+    id: Id
+    name: Name
+    colour: Stripe = "#E3A857"
+    seconds: Annotated[int, Field(ge=1, le=86400)] = 300
+
+
+Source = Annotated[Still | Clip | Folder | PatternSource | ColourSource | Countdown, Field(discriminator="kind")]

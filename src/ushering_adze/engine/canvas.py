@@ -1,0 +1,143 @@
+"""A canvas being painted: keeps its picture and repaints only where something changed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, paint, resample
+from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.recall.state import LayerState
+from ushering_adze.core.show import Canvas
+from ushering_adze.core.show.base import rgb_of
+
+
+def quick_shrink(pixels: Pixels, cut: Cut) -> Pixels:
+    """Like `resample`, but for small pictures on the desk: far shrinking first skips pixels, then averages."""
+    if cut.take.w > 4 * cut.put.w and cut.take.h > 4 * cut.put.h:
+        taken = pixels[cut.take.cut()]
+        half = cv2.resize(taken, (cut.put.w * 2, cut.put.h * 2), interpolation=cv2.INTER_NEAREST)
+        return np.asarray(cv2.resize(half, (cut.put.w, cut.put.h), interpolation=cv2.INTER_AREA), np.uint8)
+    return resample(pixels, cut)
+
+
+class _Kept(NamedTuple):
+    serial: int
+    cut: Cut
+    pixels: Pixels
+
+
+class CanvasPainter:
+    """Paints one canvas from layer states and frames.
+
+    Parameters
+    ----------
+    canvas : Canvas
+    scale : float
+        1 for the real picture; less for a small one, painted from quickly shrunk sources.
+    only : sequence of Rect, optional
+        The parts of the canvas that anything shows; by default all of it.
+    """
+
+    def __init__(self, canvas: Canvas, scale: float = 1.0, only: Sequence[Rect] | None = None) -> None:
+        self.canvas = canvas
+        self.only = only
+        self.scale = scale
+        self._small = scale < 1
+        width, height = max(1, round(canvas.width * scale)), max(1, round(canvas.height * scale))
+        self.bounds = Rect(0, 0, width, height)
+        self.pixels: Pixels = np.zeros((height, width, 4), np.uint8)
+        red, green, blue = rgb_of(canvas.background)
+        self._background = (blue, green, red)
+        self._stamps: dict[str, object] = {}
+        self._extent: dict[str, Rect] = {}
+        self._kept: dict[tuple[str, str, str], _Kept] = {}
+        self._fresh = True
+
+    def _pieces(self, layer: str, state: LayerState, inner: Rect, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
+        pieces = []
+        kept: dict[tuple[str, str, str], _Kept] = {}
+        for shown in state.picture:
+            frame = frames.get(shown.source) if shown.source is not None else None
+            if frame is None or shown.source is None:
+                continue
+            height, width = frame.pixels.shape[:2]
+            cut = fit_into(width, height, state.crop, shown.fit, inner, self.scale)
+            if cut.put.empty:
+                continue
+            key = (layer, shown.source, shown.fit)
+            old = self._kept.get(key)
+            if old is not None and old.serial == frame.serial and old.cut == cut:
+                kept[key] = old
+            else:
+                kept[key] = _Kept(frame.serial, cut, self._resampled(frame.pixels, cut, old))
+            pieces.append(Piece(kept[key].pixels, cut.put, shown.weight, frame.opaque))
+        for key in [k for k in self._kept if k[0] == layer]:
+            del self._kept[key]
+        self._kept.update(kept)
+        return tuple(pieces)
+
+    def _resampled(self, pixels: Pixels, cut: Cut, old: _Kept | None) -> Pixels:
+        if self._small:
+            return quick_shrink(pixels, cut)
+        spare = None
+        if old is not None and old.pixels.shape[:2] == (cut.put.h, cut.put.w) and old.pixels.base is None:
+            spare = old.pixels
+        return resample(pixels, cut, spare)
+
+    def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame]) -> list[Rect]:
+        """Bring the picture up to date.
+
+        Parameters
+        ----------
+        states : sequence of (layer id, state)
+            Bottom first.
+        frames : mapping
+            Frame of each source id; a source without one shows nothing.
+
+        Returns
+        -------
+        list of Rect
+            Where the picture changed.
+        """
+        dirty = [self.bounds] if self._fresh else []
+        sheets = []
+        stamps: dict[str, object] = {}
+        extent: dict[str, Rect] = {}
+        for layer, state in states:
+            if state.opacity <= 0:
+                stamps[layer], extent[layer] = None, Rect(0, 0, 0, 0)
+            else:
+                serials = tuple(frames[s.source].serial if s.source is not None and s.source in frames else 0 for s in state.picture)
+                stamps[layer] = (state, serials)
+                extent[layer] = box_of(state, self.scale)[0].meet(self.bounds)
+            if stamps[layer] != self._stamps.get(layer, self):
+                dirty += [extent[layer], self._extent.get(layer, extent[layer])]
+        if list(stamps) != list(self._stamps):
+            dirty.append(self.bounds)
+        if self.only is not None:
+            dirty = [d.meet(part) for d in gathered(dirty) for part in self.only]
+        dirty = gathered(dirty)
+        self._stamps, self._extent, self._fresh = stamps, extent, False
+        if not dirty:
+            return []
+        for layer, state in states:
+            if state.opacity <= 0 or all(extent[layer].meet(d).empty for d in dirty):
+                continue
+            box, inner = box_of(state, self.scale)
+            _, red, green, blue = state.border
+            sheets.append(Sheet(self._pieces(layer, state, inner, frames), box, inner, (round(blue), round(green), round(red)),
+                                state.opacity))
+        for rect in dirty:
+            paint(self.pixels, rect, self._background, sheets)
+        return dirty
+
+    def show_pattern(self, pixels: Pixels) -> list[Rect]:
+        """Put a whole picture on the canvas in place of its layers; `draw` paints all afresh afterwards."""
+        np.copyto(self.pixels, pixels)
+        self._fresh = True
+        return [self.bounds]

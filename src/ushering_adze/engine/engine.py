@@ -1,0 +1,360 @@
+"""The engine: a render loop at the show's rate, in a thread of its own, that takes commands and hands over pictures."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import structlog
+
+from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.recall.delta import Change, delta, source_names, surface_rects, visible
+from ushering_adze.core.recall.state import State
+from ushering_adze.core.show import PatternSource, Show
+from ushering_adze.engine.pictures import PreviewPictures, surface_picture
+from ushering_adze.engine.pool import SourcePool
+from ushering_adze.engine.renderer import Renderer, sources_of
+from ushering_adze.engine.stage import Stage
+
+log = structlog.get_logger()
+Sink = Callable[[Pixels], None]
+Command = Callable[[Stage, float], Stage]
+PICTURE_PERIOD = 1 / 12
+
+
+@dataclass(frozen=True)
+class SurfaceReport:
+    """What one surface truly shows: source names top first, source ids, and its state in one word."""
+
+    sources: tuple[str, ...]
+    source_ids: tuple[str, ...]
+    state: str
+
+
+@dataclass(frozen=True)
+class Report:
+    """The running show at one moment, for the desk."""
+
+    stage: Stage
+    delta: tuple[Change, ...]
+    surfaces: dict[str, SurfaceReport]
+    program: dict[str, Pixels]
+    preview: dict[str, Pixels]
+    progress: float
+    moving: bool
+    held: bool
+    black: bool
+    fps: float
+    milliseconds: float
+    frames: int
+    late: int
+    late_lately: bool
+    faults: dict[str, str] = field(default_factory=dict)
+
+
+class Engine:
+    """Runs a show.  All methods may be called from any thread and return at once."""
+
+    def __init__(self, show: Show, root: Path, on_report: Callable[[Report], None] | None = None) -> None:
+        self._lock = threading.Lock()
+        self._commands: deque[Callable[[float], None]] = deque()
+        self._closing = False
+        self._stage = Stage.opened(show)
+        self._pool = SourcePool()
+        self._pool.set_show(show, root)
+        self._renderer = Renderer(show)
+        self._previews = PreviewPictures(show)
+        self._sinks: dict[str, dict[object, Sink]] = {}
+        self._on_report = on_report
+        self._held = self._black = False
+        self._black_rasters: dict[str, Pixels] = {}
+        self._thread: threading.Thread | None = None
+        self.frames = self.late = 0
+        self._durations: deque[float] = deque(maxlen=90)
+        self._finished: deque[float] = deque(maxlen=90)
+        self._late_at = -1e9
+        self._program_pictures: dict[str, Pixels] = {}
+        self._picture_serials: dict[str, tuple[int, ...]] = {}
+
+    # -- commands ------------------------------------------------------------------------------------------------
+
+    def start(self, wait: float = 0.0) -> None:
+        """Start the loop, after waiting up to ``wait`` seconds for the first frames of the sources."""
+        if wait:
+            self._pool.wait(wait)
+        self._thread = threading.Thread(target=self._run, name="render", daemon=True)
+        self._thread.start()
+        if self._on_report is not None:
+            threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True).start()
+
+    def stop(self) -> None:
+        """Stop the loop and close the sources."""
+        self._closing = True
+        if self._thread is not None:
+            self._thread.join(5)
+        self._pool.close()
+
+    def do(self, command: Command) -> None:
+        """Put an action on the stage at the next frame."""
+
+        def act(now: float) -> None:
+            self._stage = command(self._stage, now)
+
+        self._post(act)
+
+    def _post(self, act: Callable[[float], None]) -> None:
+        self._commands.append(act)
+
+    def stage_preset(self, number: int | None) -> None:
+        """Put a preset on preview."""
+        self.do(lambda stage, now: stage.stage(number))
+
+    def take(self, seconds: float | None = None) -> None:
+        """Preview to program in its time."""
+        self.do(lambda stage, now: stage.take(now, seconds=seconds))
+
+    def cut(self) -> None:
+        """Preview to program at once."""
+        self.do(lambda stage, now: stage.take(now, cut=True))
+
+    def recall(self, number: int, seconds: float | None = None) -> None:
+        """A preset to program directly, in its time."""
+        self.do(lambda stage, now: stage.recall(number, now, seconds=seconds))
+
+    def hand(self, position: float) -> None:
+        """Lead the fade by hand."""
+        self.do(lambda stage, now: stage.hand(position, now))
+
+    def back(self) -> None:
+        """Program to its former state."""
+        self.do(lambda stage, now: stage.step_back(now))
+
+    def hold(self, on: bool) -> None:
+        """Keep every output's picture as it is."""
+
+        def act(now: float) -> None:
+            self._held = on
+
+        self._post(act)
+
+    def black(self, on: bool) -> None:
+        """Send black on every output."""
+
+        def act(now: float) -> None:
+            self._black = on
+            self._hand_over(list(self._renderer.outputs))
+
+        self._post(act)
+
+    def set_show(self, show: Show, root: Path) -> None:
+        """Run an edited show; what is on air stays, but for what the edit changed."""
+
+        def act(now: float) -> None:
+            self._stage = self._stage.with_show(show, now)
+            self._pool.set_show(show, root)
+            self._renderer.set_show(show)
+            self._previews = PreviewPictures(show)
+            self._black_rasters.clear()
+
+        self._post(act)
+
+    def open_show(self, show: Show, root: Path) -> None:
+        """Run another show from its opening."""
+
+        def act(now: float) -> None:
+            self._stage = Stage.opened(show)
+            self._pool.set_show(show, root)
+            self._renderer = Renderer(show)
+            self._previews = PreviewPictures(show)
+            self._black_rasters.clear()
+            self._program_pictures.clear()
+            self._picture_serials.clear()
+            self._held = self._black = False
+
+        self._post(act)
+
+    def add_sink(self, output: str, key: object, sink: Sink) -> None:
+        """Hand every new picture of an output to ``sink``, called in the render thread; it must not wait."""
+        with self._lock:
+            self._sinks.setdefault(output, {})[key] = sink
+
+        def act(now: float) -> None:
+            self._hand_over([output])
+
+        self._post(act)
+
+    def remove_sink(self, output: str, key: object) -> None:
+        """Stop handing pictures to a sink."""
+        with self._lock:
+            self._sinks.get(output, {}).pop(key, None)
+
+    @property
+    def stage(self) -> Stage:
+        """The stage as of the last frame."""
+        return self._stage
+
+    @property
+    def rasters(self) -> dict[str, Pixels]:
+        """The newest picture of every output; do not write to it."""
+        return {id: self._sent(id) for id in list(self._renderer.outputs)}
+
+    @property
+    def mean_milliseconds(self) -> float:
+        """Time spent on a frame, mean of the last few seconds."""
+        return sum(self._durations) / max(1, len(self._durations)) * 1e3
+
+    def faults(self) -> dict[str, str]:
+        """What is wrong now with sources and outputs, by id."""
+        broken = {id: o.fault for id, o in self._renderer.outputs.items() if o.fault}
+        return {**self._pool.faults(), **broken}
+
+    # -- the loop ------------------------------------------------------------------------------------------------
+
+    def _run(self) -> None:
+        start = time.perf_counter()
+        last = start
+        tick = 0
+        while not self._closing:
+            period = 1 / self._stage.show.rate
+            due = start + tick * period
+            ahead = due - time.perf_counter()
+            if ahead > 0:
+                time.sleep(ahead)
+            began = time.perf_counter()
+            self._frame(began, began - last)
+            last = began
+            done = time.perf_counter()
+            self.frames += 1
+            self._durations.append(done - began)
+            self._finished.append(done)
+            tick += 1
+            if done > due + period:  # not finished by the end of the frame it was for: drop what is past, never queue
+                self.late += 1
+                self._late_at = done
+                tick = max(tick, int((done - start) / period) + 1)
+
+    def _run_reports(self, on_report: Callable[[Report], None]) -> None:
+        while not self._closing:
+            began = time.perf_counter()
+            try:
+                on_report(self._report(began))
+            except Exception:  # an edit may come between; the next report is a moment away
+                log.debug("report skipped", exc_info=True)
+            time.sleep(max(0.02, PICTURE_PERIOD - (time.perf_counter() - began)))
+
+    def _frame(self, now: float, passed: float) -> None:
+        while self._commands:
+            act = self._commands.popleft()
+            try:
+                act(now)
+            except Exception:
+                log.exception("command failed")
+        try:
+            state = self._stage.program.at(now)
+            staged = self._stage.preview() if self._stage.staged is not None else {}
+            on_air = sources_of(state)
+            self._pool.tick(passed, on_air, sources_of(staged) - on_air)
+            if self._held:
+                return
+            changed = self._renderer.draw(state, self._pool.frames(on_air))
+            if self._stage.program.tracks and not self._stage.program.moving(now):
+                self._stage = replace(self._stage, program=self._stage.program.settled(now))
+        except Exception:
+            log.exception("frame failed")
+            return
+        if not self._black:
+            self._hand_over(changed)
+
+    def _sent(self, output: str) -> Pixels:
+        pixels = self._renderer.outputs[output].pixels
+        if not self._black:
+            return pixels
+        if output not in self._black_rasters:
+            dark = pixels.copy()
+            dark[..., :3] = 0
+            self._black_rasters[output] = dark
+        return self._black_rasters[output]
+
+    def _hand_over(self, outputs: list[str]) -> None:
+        with self._lock:
+            sinks = [(id, sink) for id in outputs for sink in self._sinks.get(id, {}).values()]
+        for id, sink in sinks:
+            if id not in self._renderer.outputs:
+                continue
+            try:
+                sink(self._sent(id))
+            except Exception:  # a window or file that fails must not stop the show
+                log.exception("sink failed", output=id)
+
+    # -- reports -------------------------------------------------------------------------------------------------
+
+    def _report(self, now: float) -> Report:
+        stage, show = self._stage, self._stage.show
+        state = stage.program.at(now)
+        changes: list[Change] = []
+        preview: dict[str, Pixels] = {}
+        if stage.staged is not None:
+            wanted = stage.preview()
+            changes = delta(show, stage.program.target, wanted)
+            ids = [c.surface for c in changes]
+            if ids:
+                preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
+        faults = self.faults()
+        for surface in show.surfaces:
+            used = [r.output for _, r in show.regions() if r.surface == surface.id]
+            serials = tuple(self._renderer.outputs[o].serial for o in used)
+            if self._picture_serials.get(surface.id) != serials:
+                picture = surface_picture(show, surface.id, self._renderer.outputs)
+                self._picture_serials[surface.id] = serials
+                if picture is not None:
+                    self._program_pictures[surface.id] = picture
+                else:
+                    self._program_pictures.pop(surface.id, None)
+        program = dict(self._program_pictures)
+        if self._black:
+            program = {id: _blacked(p) for id, p in program.items()}
+        span = self._finished[-1] - self._finished[0] if len(self._finished) > 1 else 0.0
+        fps = (len(self._finished) - 1) / span if span > 0 else 0.0
+        return Report(stage, tuple(changes), self._surface_reports(show, state, faults), program, preview, stage.program.progress(now),
+                      stage.program.moving(now), self._held, self._black, fps, self.mean_milliseconds, self.frames, self.late,
+                      now - self._late_at < 5, faults)
+
+    def _frames_for(self, state: State) -> dict[str, Frame]:
+        return self._pool.frames(sources_of(state))
+
+    def _surface_reports(self, show: Show, state: State, faults: dict[str, str]) -> dict[str, SurfaceReport]:
+        with self._lock:
+            bound = {id for id, sinks in self._sinks.items() if sinks}
+        reports = {}
+        for surface in show.surfaces:
+            rects = surface_rects(show, surface.id)
+            stack = sum((visible(show, canvas, state, rect) for canvas, rect in rects), ())
+            ids = tuple(dict.fromkeys(s.source for layer in stack for s in sorted(layer.picture, key=lambda p: -p.weight) if s.source))
+            outputs = [r.output for _, r in show.regions() if r.surface == surface.id]
+            word = "live"
+            if not outputs:
+                word = "no region"
+            elif self._black:
+                word = "black"
+            elif self._held:
+                word = "held"
+            elif any(id in faults for id in ids) or any(o in faults for o in outputs):
+                word = "lost"
+            elif not ids:
+                word = "black"
+            elif isinstance(show.source(ids[0]), PatternSource):
+                word = "pattern"
+            elif not all(o in bound for o in outputs):
+                word = "unbound"
+            reports[surface.id] = SurfaceReport(source_names(show, stack), ids, word)
+        return reports
+
+
+def _blacked(pixels: Pixels) -> Pixels:
+    dark = pixels.copy()
+    dark[..., :3] = 0
+    return dark

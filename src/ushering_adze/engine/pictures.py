@@ -1,0 +1,112 @@
+"""Small pictures of every surface for the desk, made from the frames truly sent."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from ushering_adze.core.layout.homography import homography
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.light.transfer import code_light_table
+from ushering_adze.core.picture.compose import Cut
+from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.recall.delta import surface_rects
+from ushering_adze.core.recall.state import State
+from ushering_adze.core.show import QuadLanding, Region, Show
+from ushering_adze.engine.canvas import CanvasPainter, quick_shrink
+from ushering_adze.engine.renderer import OutputRaster, layers_of
+
+LONGEST = 640
+
+
+def face_of(regions: list[Region]) -> Rect:
+    """The canvas rectangle that holds every region of a surface."""
+    face = Rect(0, 0, 0, 0)
+    for r in regions:
+        face = face.join(Rect(r.x, r.y, r.w, r.h))
+    return face
+
+
+def _scale_of(face: Rect) -> float:
+    return min(1.0, LONGEST / max(face.w, face.h))
+
+
+def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pixels:
+    """A region's picture taken back from an output's raster, at a small size."""
+    if isinstance(region.landing, QuadLanding):
+        small = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
+        matrix = homography(region.landing.corners, small)
+        return np.asarray(cv2.warpPerspective(raster, matrix, (width, height)), np.uint8)
+    where = Rect(region.landing.x, region.landing.y, region.landing.w, region.landing.h)
+    seen = where.meet(Rect(0, 0, raster.shape[1], raster.shape[0]))
+    if seen == where:
+        return quick_shrink(raster, Cut(where, Rect(0, 0, width, height)))
+    whole = np.zeros((height, width, 4), np.uint8)
+    if not seen.empty:
+        sx, sy = width / where.w, height / where.h
+        put = Rect(round((seen.x - where.x) * sx), round((seen.y - where.y) * sy), max(1, round(seen.w * sx)), max(1, round(seen.h * sy)))
+        put = put.meet(Rect(0, 0, width, height))
+        if not put.empty:
+            whole[put.cut()] = quick_shrink(raster, Cut(seen, put))
+    return whole
+
+
+def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) -> Pixels | None:
+    """What a surface shows: its regions taken back from the rasters; where projectors overlap, their light is added.
+
+    Returns
+    -------
+    ndarray of shape (h, w, 4), the longer side at most ``LONGEST``; None for a surface that nothing feeds.
+    """
+    regions = [r for _, r in show.regions() if r.surface == surface]
+    if not regions:
+        return None
+    face = face_of(regions)
+    scale = _scale_of(face)
+    picture = np.zeros((max(1, round(face.h * scale)), max(1, round(face.w * scale)), 4), np.uint8)
+    lit: list[Rect] = []
+    for region in regions:
+        x0, y0 = round((region.x - face.x) * scale), round((region.y - face.y) * scale)
+        x1, y1 = round((region.x + region.w - face.x) * scale), round((region.y + region.h - face.y) * scale)
+        at = Rect(x0, y0, max(1, x1 - x0), max(1, y1 - y0))
+        part = _from_raster(region, outputs[region.output].pixels, at.w, at.h)
+        gamma = show.output(region.output).picture.gamma
+        shared = [at.meet(other) for other in lit if not at.meet(other).empty]
+        before = [(s, picture[s.cut()].copy()) for s in shared]
+        picture[at.cut()] = part[: picture.shape[0] - at.y, : picture.shape[1] - at.x]
+        table = code_light_table(gamma)
+        for s, old in before:
+            light = table[old] + table[picture[s.cut()]]
+            picture[s.cut()] = np.round(255 * np.clip(light, 0, 1) ** (1 / gamma)).astype(np.uint8)
+        lit.append(at)
+    picture[..., 3] = 255
+    return picture
+
+
+class PreviewPictures:
+    """Small pictures of surfaces for a state that is on no output."""
+
+    def __init__(self, show: Show) -> None:
+        self._show = show
+        longest = max([max(c.width, c.height) for c in show.canvases], default=1)
+        self._painters = {c.id: CanvasPainter(c, min(1.0, 1.6 * LONGEST / max(longest, max(c.width, c.height)))) for c in show.canvases}
+
+    def draw(self, state: State, frames: dict[str, Frame], surfaces: list[str]) -> dict[str, Pixels]:
+        """Pictures of the named surfaces."""
+        rects = {s: surface_rects(self._show, s) for s in surfaces}
+        for canvas in {c.id: c for found in rects.values() for c, _ in found}.values():
+            self._painters[canvas.id].draw(layers_of(canvas, state), frames)
+        pictures = {}
+        for surface, found in rects.items():
+            if not found:
+                continue
+            painter = self._painters[found[0][0].id]
+            face = Rect(0, 0, 0, 0)
+            for canvas, rect in found:
+                if canvas.id == painter.canvas.id:
+                    face = face.join(rect)
+            k = painter.scale
+            small = Rect(round(face.x * k), round(face.y * k), max(1, round(face.w * k)), max(1, round(face.h * k))).meet(painter.bounds)
+            if not small.empty:
+                pictures[surface] = painter.pixels[small.cut()].copy()
+        return pictures

@@ -1,0 +1,112 @@
+"""The sources of a show, opened in the background, each with a clock that runs while it is on air."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Iterable
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.show import Show, Source
+from ushering_adze.io.media import Player, open_player
+
+
+class _Slot:
+    """A source, its player once open, and its clock."""
+
+    def __init__(self, source: Source, opening: Future[Player]) -> None:
+        self.source = source
+        self.opening = opening
+        self.clock = 0.0
+        self.on_air = False
+        self.last: Frame | None = None
+
+    @property
+    def player(self) -> Player | None:
+        return self.opening.result() if self.opening.done() else None
+
+
+class SourcePool:
+    """Opens every source of a show once and gives their frames."""
+
+    def __init__(self) -> None:
+        self._slots: dict[str, _Slot] = {}
+        self._root = Path()
+        self._openers = ThreadPoolExecutor(2, "open source")
+        self._lock = threading.Lock()
+
+    def set_show(self, show: Show, root: Path) -> None:
+        """Open what is new, close what is gone or changed, keep the rest running."""
+        with self._lock:
+            moved = root != self._root
+            self._root = root
+            wanted = {s.id: s for s in show.sources}
+            for id in list(self._slots):
+                if moved or wanted.get(id) != self._slots[id].source:
+                    self._drop(id)
+            for id, source in wanted.items():
+                if id not in self._slots:
+                    self._slots[id] = _Slot(source, self._openers.submit(open_player, source, root))
+
+    def _drop(self, id: str) -> None:
+        slot = self._slots.pop(id)
+        slot.opening.add_done_callback(lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None)
+
+    def wait(self, timeout: float) -> None:
+        """Wait until every source is open and has its first frame, or the time is over."""
+        end = time.monotonic() + timeout
+        for slot in list(self._slots.values()):
+            player = slot.opening.result(max(0.01, end - time.monotonic()))
+            waiter = getattr(player, "wait", None)
+            if waiter is not None:
+                waiter(max(0.01, end - time.monotonic()))
+
+    def tick(self, passed: float, on_air: set[str], staged: set[str]) -> None:
+        """Let ``passed`` seconds go by for sources on air, and for live ones on preview too."""
+        for id, slot in self._slots.items():
+            player = slot.player
+            if id in on_air:
+                if not slot.on_air and player is not None and player.restarts:
+                    slot.clock = 0.0
+                elif slot.on_air:
+                    slot.clock += passed
+                slot.on_air = True
+            else:
+                slot.on_air = False
+                if id in staged and player is not None and player.live:
+                    slot.clock += passed
+
+    def frames(self, ids: Iterable[str]) -> dict[str, Frame]:
+        """The present frames of these sources; a source that is not open yet is left out."""
+        found = {}
+        for id in ids:
+            slot = self._slots.get(id)
+            player = slot.player if slot else None
+            if slot is None or player is None:
+                continue
+            try:
+                frame = player.frame(slot.clock)
+            except Exception as error:  # one bad source never stops the others
+                frame = player.lost(f"{type(error).__name__}: {error}"[:120])
+            if frame is not None:
+                slot.last = frame
+            if slot.last is not None:
+                found[id] = slot.last
+        return found
+
+    def exact(self, ids: Iterable[str], seconds: float) -> dict[str, Frame]:
+        """The frames of these sources exactly ``seconds`` after their start, waited for."""
+        return {id: self._slots[id].opening.result().exact(seconds) for id in ids if id in self._slots}
+
+    def faults(self) -> dict[str, str]:
+        """Why each lost source is lost."""
+        return {id: p.fault for id, s in list(self._slots.items()) if (p := s.player) is not None and p.fault is not None}
+
+    def close(self) -> None:
+        """Close every source."""
+        with self._lock:
+            for id in list(self._slots):
+                self._drop(id)
+        self._openers.shutdown(wait=False, cancel_futures=False)

@@ -1,0 +1,138 @@
+"""From layer states and frames to the pictures of every output."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.light.patterns import Label, pattern
+from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.picture.mapping import OutputPlan, blank_raster, compile_output, run_step, seen_by
+from ushering_adze.core.recall.state import LayerState, State
+from ushering_adze.core.show import Canvas, Show
+from ushering_adze.engine.canvas import CanvasPainter
+
+BUFFERS = 3
+
+
+class OutputRaster:
+    """An output's plan and its rasters in turn, so that a frame handed over is not written again while it is shown."""
+
+    def __init__(self, plan: OutputPlan) -> None:
+        self.plan = plan
+        self._rasters = [blank_raster(plan) for _ in range(BUFFERS)]
+        self._turn = 0
+        self.serial = 0
+        self.fault: str | None = None
+
+    @property
+    def pixels(self) -> Pixels:
+        """The newest finished raster."""
+        return self._rasters[self._turn]
+
+    def draw(self, canvases: dict[str, CanvasPainter], dirty: dict[str, list[Rect]], everything: bool) -> bool:
+        """Run the plan if anything it shows has changed; says whether it did."""
+        if not everything and not any(seen_by(s, dirty.get(s.canvas, [])) for s in self.plan.steps):
+            return False
+        turn = (self._turn + 1) % BUFFERS
+        for step in self.plan.steps:
+            run_step(step, canvases[step.canvas].pixels, self._rasters[turn])
+        self._turn = turn
+        self.serial += 1
+        return True
+
+
+def layers_of(canvas: Canvas, state: State) -> list[tuple[str, LayerState]]:
+    """The layers of a canvas with their states, bottom first."""
+    return [(layer.id, state[canvas.id, layer.id]) for layer in canvas.layers]
+
+
+def sources_of(state: State) -> set[str]:
+    """Sources that a state can show at all."""
+    return {s.source for layer in state.values() if layer.opacity > 0 for s in layer.picture if s.source is not None}
+
+
+class Renderer:
+    """Paints canvases and fills output rasters, redoing only what changed.
+
+    Parameters
+    ----------
+    show : Show
+    whole : bool
+        Paint canvases where no region shows them, too.
+    """
+
+    def __init__(self, show: Show, whole: bool = False) -> None:
+        self.show = show
+        self._whole = whole
+        self.canvases: dict[str, CanvasPainter] = {}
+        self.outputs: dict[str, OutputRaster] = {}
+        self.faults: dict[str, str] = {}
+        self._everything = True
+        self.set_show(show)
+
+    def set_show(self, show: Show) -> None:
+        """Compile afresh what the edit touched."""
+        self.canvases = {c.id: self._painter(c) for c in show.canvases}
+        outputs = {}
+        for output in show.outputs:
+            plan = compile_output(show, output)
+            old = self.outputs.get(output.id)
+            outputs[output.id] = old if old is not None and _same_plan(old.plan, plan) else OutputRaster(plan)
+        self.outputs = outputs
+        self.show = show
+        self._everything = True
+
+    def _painter(self, canvas: Canvas) -> CanvasPainter:
+        only = None if self._whole else gathered(Rect(r.x, r.y, r.w, r.h) for r in canvas.regions)
+        old = self.canvases.get(canvas.id)
+        if old is None or not _same_face(old.canvas, canvas) or old.only != only:
+            return CanvasPainter(canvas, 1.0, only)
+        old.canvas = canvas
+        return old
+
+    def draw(self, state: State, frames: dict[str, Frame]) -> list[str]:
+        """One frame of the show; returns ids of the outputs whose picture changed."""
+        dirty: dict[str, list[Rect]] = {}
+        for canvas in self.show.canvases:
+            dirty[canvas.id] = self.canvases[canvas.id].draw(layers_of(canvas, state), frames)
+        return self._map(dirty)
+
+    def draw_pattern(self, name: str) -> list[str]:
+        """A test pattern on every canvas."""
+        dirty = {}
+        for canvas in self.show.canvases:
+            label = Label(canvas.name, self.show.rate, self.show.name)
+            dirty[canvas.id] = self.canvases[canvas.id].show_pattern(pattern(name, canvas.width, canvas.height, label))
+        return self._map(dirty)
+
+    def _map(self, dirty: dict[str, list[Rect]]) -> list[str]:
+        changed = []
+        for id, output in self.outputs.items():
+            try:
+                if output.draw(self.canvases, dirty, self._everything):
+                    changed.append(id)
+                output.fault = None
+            except (cv2.error, ValueError, MemoryError) as error:  # one bad output never stops the others
+                output.fault = f"{type(error).__name__}: {error}"[:160]
+        self._everything = False
+        return changed
+
+
+def _same_face(a: Canvas, b: Canvas) -> bool:
+    return (a.width, a.height, a.background) == (b.width, b.height, b.background)
+
+
+def _same_plan(a: OutputPlan, b: OutputPlan) -> bool:
+    if (a.output, a.width, a.height, len(a.steps)) != (b.output, b.width, b.height, len(b.steps)):
+        return False
+    for s, t in zip(a.steps, b.steps, strict=True):
+        if s[:5] != t[:5] or (s.factor is None) != (t.factor is None):
+            return False
+        if s.maps is not None and t.maps is not None and not all(map(np.array_equal, s.maps, t.maps)):
+            return False
+        if s.factor is not None and t.factor is not None and (
+                s.factor.at != t.factor.at or not np.array_equal(s.factor.values, t.factor.values)):
+            return False
+    return True

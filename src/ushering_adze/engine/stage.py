@@ -1,0 +1,117 @@
+"""The stage: program and preview of the whole show, as one value.  Every action makes the next stage."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ushering_adze.core.recall.motion import Motion, Track, at_rest, carried_over, opening_motion, recall
+from ushering_adze.core.recall.state import Key, LayerState, State
+from ushering_adze.core.show import KINDS, Preset, Show
+
+BACK_STEPS = 50
+
+
+@dataclass(frozen=True)
+class Stage:
+    """What is on program, what is staged on preview, and the way back.
+
+    ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.
+    """
+
+    show: Show
+    program: Motion
+    on_program: int | None = None
+    staged: int | None = None
+    back: tuple[tuple[Motion, int | None], ...] = ()
+    hand_started: bool = False
+
+    @classmethod
+    def opened(cls, show: Show) -> Stage:
+        """The stage as a show opens."""
+        return cls(show, opening_motion(show), show.opening)
+
+    def with_show(self, show: Show, now: float) -> Stage:
+        """The same stage after an edit of the show: nothing on air changes but what the edit itself changed."""
+        if show is self.show:
+            return self
+        motion = carried_over(show, self.program, now)
+        staged = self.staged if self.staged is not None and show.preset(self.staged) else None
+        back = tuple((carried_over(show, m, now), n) for m, n in self.back)
+        return replace(self, show=show, program=motion, staged=staged, back=back)
+
+    def preview(self) -> dict[Key, LayerState]:
+        """What every layer will show once what is under way has settled and the staged preset is taken."""
+        preset = self._staged_preset()
+        settled = at_rest(self.program.target)
+        return dict(recall(self.show, settled, preset, 0.0, cut=True).target if preset else settled.target)
+
+    def _staged_preset(self) -> Preset | None:
+        return None if self.staged is None else self.show.preset(self.staged)
+
+    def stage(self, number: int | None) -> Stage:
+        """Put a preset on preview; None clears it.  An unknown number changes nothing."""
+        if number is not None and self.show.preset(number) is None:
+            return self
+        return replace(self, staged=number)
+
+    def _remember(self) -> tuple[tuple[Motion, int | None], ...]:
+        return (*self.back[-BACK_STEPS + 1:], (at_rest(self.program.target), self.on_program))
+
+    def recall(self, number: int, now: float, *, cut: bool = False, seconds: float | None = None) -> Stage:
+        """Send program towards a preset at once."""
+        preset = self.show.preset(number)
+        if preset is None:
+            return self
+        motion = recall(self.show, self.program, preset, now, cut=cut, seconds=seconds)
+        return replace(self, program=motion.settled(now), on_program=number, back=self._remember(), hand_started=False,
+                       staged=None if self.staged == number else self.staged)
+
+    def take(self, now: float, *, cut: bool = False, seconds: float | None = None) -> Stage:
+        """Send program towards what is on preview, in the preset's time, in ``seconds``, or at once."""
+        if self.program.led_by_hand:
+            return self._let_go(now, cut, seconds)
+        return self if self.staged is None else self.recall(self.staged, now, cut=cut, seconds=seconds)
+
+    def _let_go(self, now: float, cut: bool, seconds: float | None) -> Stage:
+        """End a hand fade by the clock: what the hand led goes on to its end."""
+        preset = self.show.preset(self.on_program) if self.on_program is not None else None
+        rest = preset.model_copy(update={"parts": (), "clears": ()}) if preset else Preset(id="rest", number=1, name="rest")
+        motion = recall(self.show, self.program, rest, now, cut=cut, seconds=seconds)
+        return replace(self, program=motion.settled(now), hand_started=False)
+
+    def hand(self, position: float, now: float) -> Stage:
+        """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
+        stage = self
+        if not stage.program.led_by_hand:
+            preset = stage._staged_preset()
+            if preset is None or position <= 0:
+                return self
+            motion = recall(stage.show, stage.program, preset, now, by_hand=True)
+            if not motion.led_by_hand:
+                return replace(stage, on_program=preset.number, staged=None)
+            stage = replace(stage, program=motion, back=self._remember(), on_program=preset.number, hand_started=True)
+        moved = stage.program.with_hand(position)
+        if position >= 1:
+            done = moved.settled(now)
+            return replace(stage, program=done, hand_started=False, staged=None)
+        return replace(stage, program=moved)
+
+    def step_back(self, now: float, seconds: float | None = None) -> Stage:
+        """Return program to what it was before the last action."""
+        if not self.back:
+            return self
+        motion, number = self.back[-1]
+        return replace(self, program=_towards(self.program, motion.target, now, 0.5 if seconds is None else seconds),
+                       on_program=number, back=self.back[:-1], hand_started=False)
+
+
+def _towards(motion: Motion, target: State, now: float, seconds: float) -> Motion:
+    """Every setting on its way from where it is to ``target``."""
+    current = motion.at(now)
+    tracks = {}
+    for key, state in target.items():
+        for kind in KINDS:
+            start, end = getattr(current[key], kind), getattr(state, kind)
+            if start != end:
+                tracks[key[0], key[1], kind] = Track(start, end, now, seconds, "ease-in-out")
+    return Motion(dict(target), tracks)

@@ -1,0 +1,54 @@
+"""Playing a show without a window: one picture per output, and a report of how it ran."""
+
+from __future__ import annotations
+
+import json
+import time
+from pathlib import Path
+from typing import Any
+
+from ushering_adze.core.show import Show
+from ushering_adze.engine.engine import Engine
+from ushering_adze.io.outputs.png import write_png
+
+STORY = (7, 4, 5)
+"""Presets recalled one after another, at even times, so that fades are part of what is measured."""
+
+
+def play(show: Show, root: Path, seconds: float, folder: Path) -> dict[str, Any]:
+    """Play a show for some seconds and write each output's last picture and ``report.json``.
+
+    Returns
+    -------
+    dict
+        ``fps, frames, late_frames, milliseconds, outputs`` (id, width, height of each), ``faults``.
+    """
+    engine = Engine(show, root)
+    received: dict[str, int] = {}
+    for output in show.outputs:
+        def count(pixels: object, id: str = output.id) -> None:
+            received[id] = received.get(id, 0) + 1
+        engine.add_sink(output.id, "headless", count)
+    engine.start(wait=10)
+    began = time.perf_counter()
+    first = engine.frames
+    story = [n for n in STORY if show.preset(n) is not None]
+    for k, number in enumerate(story):
+        due = began + seconds * (k + 1) / (len(story) + 2)
+        time.sleep(max(0.0, due - time.perf_counter()))
+        engine.recall(number)
+    time.sleep(max(0.0, began + seconds - time.perf_counter()))
+    frames, passed = engine.frames - first, time.perf_counter() - began
+    late, busy = engine.late, engine.mean_milliseconds
+    engine.stop()
+    for id, pixels in engine.rasters.items():
+        write_png(pixels, folder / f"{id}.png")
+    report = {
+        "show": show.name, "seconds": round(passed, 3), "fps": round(frames / passed, 3), "frames": frames, "late_frames": late,
+        "milliseconds": round(busy, 3),
+        "outputs": [{"id": o.id, "number": o.number, "name": o.name, "width": o.timing.width, "height": o.timing.height,
+                     "frames": received.get(o.id, 0), "picture": f"{o.id}.png"} for o in show.outputs],
+        "faults": engine.faults(),
+    }
+    (folder / "report.json").write_text(json.dumps(report, indent=1) + "\n")
+    return report

@@ -1,0 +1,1 @@
+"""Everything that touches the outside: show files, media, outputs.  No Qt."""

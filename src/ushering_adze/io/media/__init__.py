@@ -1,0 +1,5 @@
+"""Media: stills, folders of stills and clips, decoded to frames; and the pictures drawn for the other kinds of source."""
+
+from ushering_adze.io.media.player import Player, open_player
+
+__all__ = ["Player", "open_player"]

@@ -1,0 +1,169 @@
+"""Clips: decoding ahead in a thread, in a loop without a gap."""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+
+from ushering_adze.core.picture.frame import Frame, Pixels, premultiplied
+from ushering_adze.io.media.still import MediaError, serials
+
+AHEAD = 5
+
+
+def _open(path: Path) -> Any:
+    if not path.is_file():
+        raise MediaError(f"no file {path.name}")
+    try:
+        container = av.open(str(path))
+    except (av.FFmpegError, OSError, ValueError) as error:
+        raise MediaError(f"{path.name} cannot be opened as a clip ({type(error).__name__})") from None
+    if not container.streams.video:
+        container.close()
+        raise MediaError(f"{path.name} has no picture in it")
+    container.streams.video[0].thread_type = "SLICE"
+    return container
+
+
+def to_pixels(frame: Any) -> tuple[Pixels, bool]:
+    """Convert a decoded frame to BGRA by its own tags; untagged pictures count as BT.709 from 720 lines up, else BT.601."""
+    options = {}
+    if int(frame.colorspace) == 2:  # unspecified
+        options["src_colorspace"] = "ITU709" if frame.height >= 720 else "ITU601"
+    pixels = frame.reformat(format="bgra", **options).to_ndarray()
+    if any(c.is_alpha for c in frame.format.components):
+        return premultiplied(np.ascontiguousarray(pixels))
+    return np.ascontiguousarray(pixels), True
+
+
+def decoded(container: Any) -> Iterator[tuple[float, Any]]:
+    """Every frame of one pass with its time in seconds from the first."""
+    stream = container.streams.video[0]
+    period = 1 / float(stream.average_rate or stream.base_rate or 25)
+    first: float | None = None
+    n = 0
+    for frame in container.decode(stream):
+        time = float(frame.time) if frame.time is not None else n * period
+        first = time if first is None else first
+        yield time - first, frame
+        n += 1
+
+
+def clip_period(container: Any) -> float:
+    """Seconds of one frame."""
+    stream = container.streams.video[0]
+    return 1 / float(stream.average_rate or stream.base_rate or 25)
+
+
+def frame_at(path: Path, seconds: float) -> Frame:
+    """The frame a looping clip shows ``seconds`` after its start; found by decoding from the beginning of a pass."""
+    with _open(path) as container:
+        period = clip_period(container)
+        stream = container.streams.video[0]
+        length = float(stream.duration * stream.time_base) if stream.duration else 0.0
+        want = seconds % length if length > 0 else seconds
+        best = None
+        try:
+            for time, frame in decoded(container):
+                if best is not None and time > want + period * 0.25:
+                    break
+                best = frame
+        except av.FFmpegError as error:
+            if best is None:
+                raise MediaError(f"{path.name} cannot be decoded ({type(error).__name__})") from None
+        if best is None:
+            raise MediaError(f"{path.name} has no frames")
+        pixels, opaque = to_pixels(best)
+        return Frame(pixels, next(serials), opaque)
+
+
+class ClipReader:
+    """Decodes one clip in a thread of its own, a few frames ahead, on a timeline that runs on through every loop."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._container = _open(path)
+        self._ready: deque[tuple[float, Frame]] = deque()
+        self._room = threading.Condition()
+        self._wanted = 0.0
+        self._current: Frame | None = None
+        self._closed = False
+        self.fault: str | None = None
+        self._thread = threading.Thread(target=self._run, name=f"decode {path.name}", daemon=True)
+        self._thread.start()
+
+    def _run(self) -> None:
+        base, good = 0.0, 0
+        period = clip_period(self._container)
+        try:
+            while not self._closed:
+                last, count = 0.0, 0
+                try:
+                    for time, raw in decoded(self._container):
+                        if self._closed:
+                            return
+                        last, count = time, count + 1
+                        self._keep(base + time, raw, period)
+                except av.FFmpegError as error:
+                    if not count:
+                        raise MediaError(f"{self._path.name} cannot be decoded ({type(error).__name__})") from None
+                if not count:
+                    raise MediaError(f"{self._path.name} has no frames")
+                good += count
+                base += last + period
+                self._rewind()
+        except (MediaError, av.FFmpegError, OSError, ValueError) as error:
+            self.fault = str(error)
+        finally:
+            self._container.close()
+            with self._room:
+                self._room.notify_all()
+
+    def _rewind(self) -> None:
+        try:
+            self._container.seek(0)
+        except av.FFmpegError:
+            self._container.close()
+            self._container = _open(self._path)
+
+    def _keep(self, time: float, raw: Any, period: float) -> None:
+        with self._room:
+            late = time + period < self._wanted
+        if late and self._ready:
+            return  # behind the show: this frame will never be seen, so it is not worth converting
+        pixels, opaque = to_pixels(raw)
+        frame = Frame(pixels, next(serials), opaque)
+        with self._room:
+            while len(self._ready) >= AHEAD and not self._closed:
+                self._room.wait(0.5)
+            self._ready.append((time, frame))
+            self._room.notify_all()
+
+    def frame(self, seconds: float) -> Frame | None:
+        """The newest decoded frame due at ``seconds``; never waits.  None until the first frame is there."""
+        with self._room:
+            self._wanted = seconds
+            took = False
+            while self._ready and (self._ready[0][0] <= seconds + 1e-3 or self._current is None):
+                self._current = self._ready.popleft()[1]
+                took = True
+            if took:
+                self._room.notify_all()
+            return self._current
+
+    def wait(self, timeout: float) -> bool:
+        """Wait until the first frame is there or the clip has failed."""
+        with self._room:
+            return self._room.wait_for(lambda: bool(self._ready) or self._current is not None or self.fault is not None, timeout)
+
+    def close(self) -> None:
+        """Stop decoding; returns at once."""
+        with self._room:
+            self._closed = True
+            self._room.notify_all()

@@ -1,0 +1,50 @@
+"""Still pictures: any format Pillow reads, turned as their EXIF says, as premultiplied BGRA."""
+
+from __future__ import annotations
+
+import itertools
+from pathlib import Path
+
+import numpy as np
+from PIL import Image, ImageOps
+
+from ushering_adze.core.picture.frame import Frame, Pixels, premultiplied
+
+SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp"}
+serials = itertools.count(1)
+
+
+class MediaError(Exception):
+    """A medium that cannot be had; the text is short enough for a picture."""
+
+
+def read_still(path: Path) -> tuple[Pixels, bool]:
+    """Read a picture file.
+
+    Returns
+    -------
+    pixels : ndarray, shape (h, w, 4), uint8, BGRA premultiplied
+    opaque : bool
+
+    Raises
+    ------
+    MediaError
+    """
+    try:
+        with Image.open(path) as image:
+            turned = ImageOps.exif_transpose(image)
+            if turned.mode.startswith("I;16") or turned.mode == "I":
+                grey = (np.asarray(turned).astype(np.float32) / 257).round().clip(0, 255).astype(np.uint8)
+                turned = Image.fromarray(grey)
+            rgba = np.asarray(turned.convert("RGBA"))
+    except FileNotFoundError:
+        raise MediaError(f"no file {path.name}") from None
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        raise MediaError(f"{path.name} cannot be read as a picture ({type(error).__name__})") from None
+    return premultiplied(np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]))
+
+
+def still_frame(path: Path) -> Frame:
+    """A picture file as a frame with a serial of its own."""
+    pixels, opaque = read_still(path)
+    return Frame(pixels, next(serials), opaque)

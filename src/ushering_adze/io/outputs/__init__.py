@@ -1,0 +1,1 @@
+"""Where finished pictures go that is not a window."""

@@ -1,0 +1,114 @@
+"""Show files: reading with one clear sentence for each fault, and saving that never leaves half a file."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import tempfile
+from pathlib import Path
+
+from ushering_adze.core.show import Clip, Fault, Folder, Show, ShowError, Still, document_of, show_from_document
+
+SUFFIX = ".adze"
+
+
+def read_show(path: Path) -> Show:
+    """Read and check a show file.
+
+    Raises
+    ------
+    ShowError
+        With a sentence that names the file, the place in it, and the cure.
+    """
+    name = path.name or str(path)
+    try:
+        text = path.read_bytes().decode("utf-8")
+    except FileNotFoundError:
+        raise ShowError([Fault(str(path), "there is no such file; check the path")]) from None
+    except IsADirectoryError:
+        raise ShowError([Fault(str(path), f"this is a folder; name the show file in it, such as show{SUFFIX}")]) from None
+    except UnicodeDecodeError:
+        raise ShowError([Fault(name, "this is not a show file (it is not UTF-8 text); open a file that this application saved")]) from None
+    except OSError as error:
+        raise ShowError([Fault(str(path), f"it cannot be read ({error.strerror}); check its permissions")]) from None
+    try:
+        document = json.loads(text)
+    except json.JSONDecodeError as error:
+        if not text.strip():
+            what = "the file is empty; open a backup of it"
+        elif error.pos >= len(text.rstrip()) - 1 or "Unterminated" in error.msg:
+            what = f"the file is cut off at line {error.lineno}; open a backup of it"
+        else:
+            what = f"this is not JSON (line {error.lineno}, column {error.colno}: {error.msg.lower()}); open a file that this application saved"
+        raise ShowError([Fault(name, what)]) from None
+    except RecursionError:
+        raise ShowError([Fault(name, "this is nested too deep for a show; open a file that this application saved")]) from None
+    try:
+        return show_from_document(document)
+    except ShowError as error:
+        raise ShowError([Fault(f"{name}: {f.where}" if f.where else name, f.what) for f in error.faults]) from None
+
+
+def save_show(show: Show, path: Path) -> None:
+    """Save a show: written beside the old file, synced, then renamed over it.
+
+    Raises
+    ------
+    ShowError
+        If the disk refuses; the old file is then untouched.
+    """
+    data = json.dumps(document_of(show), indent=1, ensure_ascii=False).encode() + b"\n"
+    temporary = ""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        Path(temporary).chmod(0o644)
+        Path(temporary).replace(path)
+        folder = os.open(path.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except OSError as error:
+        if temporary:
+            with contextlib.suppress(OSError):
+                Path(temporary).unlink(missing_ok=True)
+        raise ShowError([Fault(str(path), f"the show could not be saved ({error.strerror}); choose another place")]) from None
+
+
+def media_path(path: str, root: Path) -> Path:
+    """Where a source's path leads: relative paths start at the folder of the show file."""
+    return root / Path(path).expanduser()
+
+
+def rebased(show: Show, old_root: Path, new_root: Path) -> Show:
+    """The same show for a file in another folder: paths into that folder become relative, others absolute."""
+    old_root, new_root = old_root.resolve(), new_root.resolve()
+    if old_root == new_root:
+        return show
+
+    def moved(path: str) -> str:
+        at = media_path(path, old_root)
+        return at.relative_to(new_root).as_posix() if at.is_relative_to(new_root) else str(at)
+
+    sources = tuple(s.model_copy(update={"path": moved(s.path)}) if isinstance(s, (Still, Clip, Folder)) else s for s in show.sources)
+    return show.model_copy(update={"sources": sources})
+
+
+def media_faults(show: Show, root: Path) -> list[Fault]:
+    """Sources whose files are not there."""
+    faults = []
+    for n, source in enumerate(show.sources):
+        if isinstance(source, (Still, Clip, Folder)):
+            at = media_path(source.path, root)
+            there = at.is_dir() if isinstance(source, Folder) else at.is_file()
+            if not there:
+                noun = "folder" if isinstance(source, Folder) else "file"
+                faults.append(Fault(f"sources[{n}].path", f'{source.name}: no {noun} "{source.path}"; '
+                                    "put it there or name another"))
+    return faults
