@@ -14,6 +14,7 @@ from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.state import LayerState
 from ushering_adze.core.show import Canvas
 from ushering_adze.core.show.base import rgb_of
+from ushering_adze.engine.workers import each
 
 
 def quick_shrink(pixels: Pixels, cut: Cut) -> Pixels:
@@ -27,8 +28,21 @@ def quick_shrink(pixels: Pixels, cut: Cut) -> Pixels:
 
 class _Kept(NamedTuple):
     serial: int
-    cut: Cut
     pixels: Pixels
+    own: bool
+    draw: int
+
+
+_Slot = tuple[str, Rect, int, int]
+_FORGET = 60
+
+
+def _bands(rect: Rect) -> list[Rect]:
+    """A large rectangle in two halves, for two workers."""
+    if rect.area < 500_000:
+        return [rect]
+    half = rect.h // 2
+    return [Rect(rect.x, rect.y, rect.w, half), Rect(rect.x, rect.y + half, rect.w, rect.h - half)]
 
 
 class CanvasPainter:
@@ -55,39 +69,40 @@ class CanvasPainter:
         self._background = (blue, green, red)
         self._stamps: dict[str, object] = {}
         self._extent: dict[str, Rect] = {}
-        self._kept: dict[tuple[str, str, str], _Kept] = {}
+        self._kept: dict[_Slot, _Kept] = {}
+        self._draws = 0
         self._fresh = True
 
-    def _pieces(self, layer: str, state: LayerState, inner: Rect, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
+    def _pieces(self, state: LayerState, inner: Rect, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
         pieces = []
-        kept: dict[tuple[str, str, str], _Kept] = {}
         for shown in state.picture:
             frame = frames.get(shown.source) if shown.source is not None else None
             if frame is None or shown.source is None:
                 continue
             height, width = frame.pixels.shape[:2]
             cut = fit_into(width, height, state.crop, shown.fit, inner, self.scale)
-            if cut.put.empty:
-                continue
-            key = (layer, shown.source, shown.fit)
-            old = self._kept.get(key)
-            if old is not None and old.serial == frame.serial and old.cut == cut:
-                kept[key] = old
-            else:
-                kept[key] = _Kept(frame.serial, cut, self._resampled(frame.pixels, cut, old))
-            pieces.append(Piece(kept[key].pixels, cut.put, shown.weight, frame.opaque))
-        for key in [k for k in self._kept if k[0] == layer]:
-            del self._kept[key]
-        self._kept.update(kept)
+            if not cut.put.empty:
+                pieces.append(Piece(self._resampled(shown.source, frame, cut), cut.put, shown.weight, frame.opaque))
         return tuple(pieces)
 
-    def _resampled(self, pixels: Pixels, cut: Cut, old: _Kept | None) -> Pixels:
+    def _resampled(self, source: str, frame: Frame, cut: Cut) -> Pixels:
+        """The cut at its size on the canvas, made once however many layers and frames show it."""
+        slot = (source, cut.take, cut.put.w, cut.put.h)
+        old = self._kept.get(slot)
+        if old is not None and old.serial == frame.serial:
+            self._kept[slot] = old._replace(draw=self._draws)
+            return old.pixels
         if self._small:
-            return quick_shrink(pixels, cut)
-        spare = None
-        if old is not None and old.pixels.shape[:2] == (cut.put.h, cut.put.w) and old.pixels.base is None:
-            spare = old.pixels
-        return resample(pixels, cut, spare)
+            made = quick_shrink(frame.pixels, cut)
+        else:
+            made = resample(frame.pixels, cut, old.pixels if old is not None and old.own else None)
+        self._kept[slot] = _Kept(frame.serial, made, not np.shares_memory(made, frame.pixels), self._draws)
+        return made
+
+    def _forget(self) -> None:
+        self._draws += 1
+        if self._draws % _FORGET == 0:
+            self._kept = {k: v for k, v in self._kept.items() if self._draws - v.draw < _FORGET}
 
     def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame]) -> list[Rect]:
         """Bring the picture up to date.
@@ -130,10 +145,11 @@ class CanvasPainter:
                 continue
             box, inner = box_of(state, self.scale)
             _, red, green, blue = state.border
-            sheets.append(Sheet(self._pieces(layer, state, inner, frames), box, inner, (round(blue), round(green), round(red)),
+            sheets.append(Sheet(self._pieces(state, inner, frames), box, inner, (round(blue), round(green), round(red)),
                                 state.opacity))
-        for rect in dirty:
-            paint(self.pixels, rect, self._background, sheets)
+        self._forget()
+        bands = [band for rect in dirty for band in _bands(rect)]
+        each(lambda band: paint(self.pixels, band, self._background, sheets), bands)
         return dirty
 
     def show_pattern(self, pixels: Pixels) -> list[Rect]:

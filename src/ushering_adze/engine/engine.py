@@ -15,6 +15,7 @@ from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.delta import Change, delta, source_names, surface_rects, visible
 from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import PatternSource, Show
+from ushering_adze.engine.memory import keep_freed_memory
 from ushering_adze.engine.pictures import PreviewPictures, surface_picture
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of
@@ -60,6 +61,7 @@ class Engine:
     """Runs a show.  All methods may be called from any thread and return at once."""
 
     def __init__(self, show: Show, root: Path, on_report: Callable[[Report], None] | None = None) -> None:
+        keep_freed_memory()
         self._lock = threading.Lock()
         self._commands: deque[Callable[[float], None]] = deque()
         self._closing = False

@@ -12,6 +12,7 @@ from ushering_adze.core.picture.mapping import OutputPlan, blank_raster, compile
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
+from ushering_adze.engine.workers import each
 
 BUFFERS = 3
 
@@ -108,16 +109,20 @@ class Renderer:
         return self._map(dirty)
 
     def _map(self, dirty: dict[str, list[Rect]]) -> list[str]:
-        changed = []
-        for id, output in self.outputs.items():
+        changed: set[str] = set()
+
+        def draw(id: str) -> None:
+            output = self.outputs[id]
             try:
                 if output.draw(self.canvases, dirty, self._everything):
-                    changed.append(id)
+                    changed.add(id)
                 output.fault = None
             except (cv2.error, ValueError, MemoryError) as error:  # one bad output never stops the others
                 output.fault = f"{type(error).__name__}: {error}"[:160]
+
+        each(draw, list(self.outputs))
         self._everything = False
-        return changed
+        return [id for id in self.outputs if id in changed]
 
 
 def _same_face(a: Canvas, b: Canvas) -> bool:

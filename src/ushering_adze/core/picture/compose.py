@@ -7,6 +7,7 @@ layer's opacity scaling colour and alpha alike (W3C Compositing and Blending Lev
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import cv2
@@ -114,9 +115,43 @@ def resample(pixels: Pixels, cut: Cut, reuse: Pixels | None = None) -> Pixels:
     taken = pixels[cut.take.cut()]
     if (cut.put.w, cut.put.h) == (cut.take.w, cut.take.h):
         return taken
-    shrinking = cut.put.w <= cut.take.w and cut.put.h <= cut.take.h
-    how = cv2.INTER_AREA if shrinking else cv2.INTER_LINEAR
-    return np.asarray(cv2.resize(taken, (cut.put.w, cut.put.h), dst=reuse, interpolation=how), np.uint8)
+    return resized(taken, cut.put.w, cut.put.h, reuse)
+
+
+def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None) -> Pixels:
+    """Resample a whole picture to another size.
+
+    Up to twice smaller, and larger, is linear; more than twice smaller averages whole blocks of pixels first, so that no source
+    pixel is skipped.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (h, w, 4), uint8
+    width, height : int
+        Wanted size, at least 1.
+    reuse : ndarray, optional
+        Where to put the result if size and rows allow it.
+
+    Examples
+    --------
+    >>> resized(np.arange(64, dtype=np.uint8).reshape(4, 4, 4), 2, 2)[0, 0].tolist()
+    [10, 11, 12, 13]
+    """
+    h, w = (float(n) for n in pixels.shape[:2])
+    while w >= 2 * width and h >= 2 * height:
+        # Whole blocks of 2 × 2; an odd last row or column is doubled, and the true extent kept for the last step.
+        odd_h, odd_w = pixels.shape[0] % 2, pixels.shape[1] % 2
+        if odd_h or odd_w:
+            pixels = np.asarray(cv2.copyMakeBorder(pixels, 0, odd_h, 0, odd_w, cv2.BORDER_REPLICATE), np.uint8)
+        pixels = np.asarray(cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8)
+        w, h = w / 2, h / 2
+    if pixels.shape[:2] == (height, width) == (h, w):
+        return pixels
+    if pixels.shape[:2] == (h, w):
+        return np.asarray(cv2.resize(pixels, (width, height), dst=reuse, interpolation=cv2.INTER_LINEAR), np.uint8)
+    inverse = np.array([[w / width, 0, 0.5 * w / width - 0.5], [0, h / height, 0.5 * h / height - 0.5]])
+    return np.asarray(cv2.warpAffine(pixels, inverse, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                                     borderMode=cv2.BORDER_REPLICATE), np.uint8)
 
 
 def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:
@@ -138,32 +173,54 @@ def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
     cv2.addWeighted(over, opacity, under, 1.0, 0.0, dst=under)
 
 
-def _lay_piece(target: Pixels, area: Rect, piece: Piece, opacity: float) -> None:
-    shared = area.meet(piece.at)
-    if shared.empty:
+def cells(area: Rect, rects: Sequence[Rect]) -> list[Rect]:
+    """Divide an area along the edges of rectangles, so that each cell lies wholly in or wholly out of each of them.
+
+    Examples
+    --------
+    >>> cells(Rect(0, 0, 10, 4), [Rect(2, 0, 6, 4)])
+    [Rect(x=0, y=0, w=2, h=4), Rect(x=2, y=0, w=6, h=4), Rect(x=8, y=0, w=2, h=4)]
+    """
+    xs, ys = {area.x, area.right}, {area.y, area.foot}
+    for rect in rects:
+        shared = area.meet(rect)
+        if not shared.empty:
+            xs |= {shared.x, shared.right}
+            ys |= {shared.y, shared.foot}
+    columns, rows = sorted(xs), sorted(ys)
+    return [Rect(x0, y0, x1 - x0, y1 - y0) for y0, y1 in pairwise(rows) for x0, x1 in pairwise(columns)]
+
+
+def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: float) -> None:
+    """Lay a mix of opaque pieces that all cover the cell: ``Σ wᵢo·pᵢ + (1 − Σ wᵢo)·under``."""
+    under = target[cell.cut()]
+    parts = [(p.pixels[cell.moved(-p.at.x, -p.at.y).cut()], p.weight * opacity) for p in pieces]
+    rest = 1 - sum(share for _, share in parts)
+    if len(parts) == 1 and rest < 1e-4:
+        np.copyto(under, parts[0][0])
         return
-    source = piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()]
-    under = target[shared.cut()]
-    share = piece.weight * opacity
-    if piece.opaque and share >= 0.9999:
-        np.copyto(under, source)
-    elif piece.opaque:
-        cv2.addWeighted(source, share, under, 1 - share, 0.0, dst=under)
+    if rest < 1e-4:
+        (first, a), (second, b) = parts[:2]
+        cv2.addWeighted(first, a, second, b, 0.0, dst=under)
+        parts = parts[2:]
     else:
-        lay_over(under, source, share)
+        cv2.addWeighted(parts[0][0], parts[0][1], under, rest, 0.0, dst=under)
+        parts = parts[1:]
+    for pixels, share in parts:
+        cv2.addWeighted(pixels, share, under, 1.0, 0.0, dst=under)
 
 
-def _lay_mix(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float) -> None:
+def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float) -> None:
     seen = [p for p in pieces if not area.meet(p.at).empty]
-    whole = all(p.opaque and p.at.holds(area) for p in seen) and abs(sum(p.weight for p in seen) - 1) < 1e-4
-    first, second = (p.pixels[area.moved(-p.at.x, -p.at.y).cut()] for p in seen[:2]) if whole and len(seen) == 2 else (None, None)
-    if first is not None and second is not None:
-        if opacity >= 0.9999:
-            cv2.addWeighted(first, seen[0].weight, second, seen[1].weight, 0.0, dst=target[area.cut()])
-            return
-        mixed = cv2.addWeighted(first, seen[0].weight, second, seen[1].weight, 0.0)
-        under = target[area.cut()]
-        cv2.addWeighted(mixed, opacity, under, 1 - opacity, 0.0, dst=under)
+    if all(p.opaque for p in seen):
+        for cell in cells(area, [p.at for p in seen]):
+            here = [p for p in seen if p.at.holds(cell)]
+            if here:
+                _lay_opaque(target, cell, here, opacity)
+        return
+    if len(seen) == 1:
+        shared = area.meet(seen[0].at)
+        lay_over(target[shared.cut()], seen[0].pixels[shared.moved(-seen[0].at.x, -seen[0].at.y).cut()], seen[0].weight * opacity)
         return
     total = np.zeros((area.h, area.w, 4), np.uint8)
     for piece in seen:
@@ -204,11 +261,8 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
         fill(target[clip.cut()], (*background_bgr, 255))
     for sheet in sheets[first:]:
         area = clip.meet(sheet.inner)
-        if not area.empty:
-            if len(sheet.pieces) == 1:
-                _lay_piece(target, area, sheet.pieces[0], sheet.opacity)
-            elif sheet.pieces:
-                _lay_mix(target, area, sheet.pieces, sheet.opacity)
+        if not area.empty and sheet.pieces:
+            _lay_pieces(target, area, sheet.pieces, sheet.opacity)
         if sheet.box != sheet.inner:
             for strip in frame_strips(sheet.box, sheet.inner):
                 shared = clip.meet(strip)

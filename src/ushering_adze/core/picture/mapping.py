@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from ushering_adze.core.layout.homography import homography, is_convex
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.blend import blend_weights, code_factor
+from ushering_adze.core.picture.compose import resized
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Output, QuadLanding, RectLanding, Region, Show
 
@@ -200,8 +201,9 @@ def run_step(step: Step, canvas: Pixels, raster: Pixels) -> None:
     if step.how == "copy":
         np.copyto(target, source)
     elif step.how == "resize":
-        shrinking = step.put.w <= step.take.w and step.put.h <= step.take.h
-        cv2.resize(source, (step.put.w, step.put.h), dst=target, interpolation=cv2.INTER_AREA if shrinking else cv2.INTER_LINEAR)
+        done = resized(source, step.put.w, step.put.h, target)
+        if done is not target:
+            np.copyto(target, done)
     else:
         assert step.maps is not None
         cv2.remap(source, step.maps[0], step.maps[1], cv2.INTER_LINEAR, dst=target, borderMode=cv2.BORDER_CONSTANT,

@@ -1,0 +1,160 @@
+"""The command line: a thin layer over the same functions the desk uses."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import click
+import typer
+
+from ushering_adze import __version__
+from ushering_adze.core.show import Show, ShowError, show_schema
+from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
+from ushering_adze.io.outputs.png import write_png
+from ushering_adze.io.showfile import media_faults, read_show
+
+app = typer.Typer(name="adze", help="Ushering Adze: every screen of an event, exactly.", no_args_is_help=True, add_completion=False,
+                  pretty_exceptions_enable=False)
+ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
+OutOption = Annotated[Path, typer.Option("--out", help="Folder for the pictures; made if it is not there.")]
+
+
+def _has_display() -> bool:
+    if os.environ.get("QT_QPA_PLATFORM", "") in ("offscreen", "minimal", "vnc"):
+        return os.environ["QT_QPA_PLATFORM"] != "minimal"
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def _play_headless(show: Show, root: Path, seconds: float, out: Path) -> dict[str, Any]:
+    from ushering_adze.headless import play
+
+    out.mkdir(parents=True, exist_ok=True)
+    return play(show, root, seconds, out)
+
+
+@app.command()
+def demo(
+    copy: Annotated[Path | None, typer.Option("--copy", help="Write the demo show and its media into this folder, and stop.")] = None,
+    headless: Annotated[bool, typer.Option("--headless", help="Play without a window.")] = False,
+    seconds: Annotated[float, typer.Option("--seconds", min=0.5, max=86400, help="How long to play without a window.")] = 6.0,
+    out: Annotated[Path | None, typer.Option("--out", help="Where the pictures go when there is no window.")] = None,
+) -> None:
+    """Open the demo show; with no display, play it and save what it shows."""
+    if copy is not None:
+        print(copy_demo(copy))
+        return
+    if headless:
+        folder = out or Path.cwd() / "adze-demo"
+        report = _play_headless(demo_show(), DEMO_ROOT, seconds, folder)
+        print(f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late; pictures and report.json in {folder}")
+        return
+    if _has_display():
+        from ushering_adze.desk.app import run
+
+        raise SystemExit(run(demo_show(), None, DEMO_ROOT))
+    folder = out or Path.cwd() / "adze-demo"
+    print(f"There is no display, so the demo plays for {seconds:g} s without one.", flush=True)
+    report = _play_headless(demo_show(), DEMO_ROOT, seconds, folder)
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from ushering_adze.desk.app import save_picture_of_window
+
+    save_picture_of_window(demo_show(), DEMO_ROOT, folder / "window.png")
+    print(f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late.")
+    for name in [*(o["picture"] for o in report["outputs"]), "window.png", "report.json"]:
+        print(folder / name)
+
+
+@app.command("open")
+def open_(show: ShowArgument) -> None:
+    """Open a show file."""
+    value = read_show(show)
+    for fault in media_faults(value, show.parent):
+        print(f"adze: {show.name}: {fault}", file=sys.stderr)
+    if not _has_display():
+        raise click.ClickException("there is no display to open a window on; use `adze render` or `adze demo --headless`")
+    from ushering_adze.desk.app import run
+
+    raise SystemExit(run(value, show.resolve(), show.resolve().parent))
+
+
+@app.command()
+def render(
+    show: ShowArgument,
+    preset: Annotated[int, typer.Option("--preset", help="Number of the preset to recall.")],
+    out: OutOption,
+    at: Annotated[float | None, typer.Option("--at", min=0, help="Seconds after the recall; default: when all has settled.")] = None,
+    canvases: Annotated[bool, typer.Option("--canvases", help="Also write each canvas, as canvas-ID.png.")] = False,
+) -> None:
+    """Write each output's picture some seconds after a preset is recalled on the opened show.
+
+    Lost media show as their named picture; then the exit code is 2.
+    """
+    from ushering_adze.engine.offline import output_pictures, rendered
+
+    value = read_show(show)
+    lost = media_faults(value, show.parent)
+    renderer, faults = rendered(value, show.parent, preset, at)
+    for id, pixels in output_pictures(renderer).items():
+        write_png(pixels, out / f"{id}.png")
+    if canvases:
+        for id, painter in renderer.canvases.items():
+            write_png(painter.pixels, out / f"canvas-{id}.png")
+    if lost:
+        raise ShowError(lost)
+    if faults:
+        raise click.ClickException("; ".join(f"{value.source(id).name}: {why}" for id, why in faults.items()))
+
+
+@app.command()
+def pattern(
+    show: ShowArgument,
+    name: Annotated[str, typer.Argument(metavar="NAME", help="white, black, grid, bars, ramp or identify.")],
+    out: OutOption,
+) -> None:
+    """Write each output's picture with a test pattern on every canvas."""
+    from ushering_adze.engine.offline import output_pictures, patterned
+
+    for id, pixels in output_pictures(patterned(read_show(show), name)).items():
+        write_png(pixels, out / f"{id}.png")
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the show format."""
+    print(json.dumps(show_schema(), indent=1, ensure_ascii=False))
+
+
+@app.command()
+def bench(as_json: Annotated[bool, typer.Option("--json", help="Print the figures as JSON.")] = False) -> None:
+    """Measure against named baselines taken in the same run."""
+    from ushering_adze.bench import measured, table
+
+    figures = measured()
+    print(json.dumps(figures, indent=1) if as_json else table(figures))
+
+
+@app.command()
+def version() -> None:
+    """Print the version."""
+    print(__version__)
+
+
+def main() -> None:
+    """Run the command line: every error is one line on stderr and exit code 2."""
+    try:
+        code = app(standalone_mode=False)
+        raise SystemExit(code if isinstance(code, int) else 0)
+    except ShowError as error:
+        sentence = str(error)
+    except click.ClickException as error:
+        sentence = error.format_message()
+    except (click.Abort, KeyboardInterrupt):
+        raise SystemExit(130) from None
+    except (OSError, ValueError) as error:
+        sentence = str(error)
+    print(f"adze: {' '.join(sentence.split())}", file=sys.stderr)
+    raise SystemExit(2)

@@ -1,0 +1,51 @@
+"""Edits: each takes a show and gives the next one, copying along the path only."""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+from ushering_adze.core.show.base import Model
+from ushering_adze.core.show.canvas import Canvas, Region
+from ushering_adze.core.show.output import Binding, Output
+from ushering_adze.core.show.show import Show, faults_of
+
+M = TypeVar("M", bound=Model)
+
+
+def changed(value: M, **fields: object) -> M:
+    """The same value with other fields, checked again.
+
+    Raises
+    ------
+    pydantic.ValidationError
+        If the new value is not allowed.
+    """
+    return type(value).model_validate({**{k: getattr(value, k) for k in type(value).model_fields}, **fields})
+
+
+def find_region(show: Show, id: str) -> tuple[Canvas, Region] | None:
+    """A region and its canvas by the region's id."""
+    return next(((c, r) for c, r in show.regions() if r.id == id), None)
+
+
+def with_region(show: Show, region: Region) -> Show:
+    """The show with the region of this id replaced."""
+    canvases = tuple(
+        c.model_copy(update={"regions": tuple(region if r.id == region.id else r for r in c.regions)})
+        if any(r.id == region.id for r in c.regions) else c for c in show.canvases)
+    return show.model_copy(update={"canvases": canvases})
+
+
+def with_output(show: Show, output: Output) -> Show:
+    """The show with the output of this id replaced."""
+    return show.model_copy(update={"outputs": tuple(output if o.id == output.id else o for o in show.outputs)})
+
+
+def with_binding(show: Show, output: str, binding: Binding | None) -> Show:
+    """The show with one output bound anew; None unbinds it."""
+    return with_output(show, show.output(output).model_copy(update={"binding": binding}))
+
+
+def is_whole(show: Show) -> bool:
+    """Whether an edited show still passes the checks of the whole."""
+    return not faults_of(show)

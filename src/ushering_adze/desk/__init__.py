@@ -1,0 +1,1 @@
+"""The Qt Widgets face: shows values, turns gestures into edits and commands."""

@@ -1,0 +1,262 @@
+"""The room: the measured front view at true scale, with what every surface shows."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from ushering_adze.core.show import MonitorWall, Projection, Surface
+from ushering_adze.desk import theme
+from ushering_adze.desk.pictures import hatch, image_of
+from ushering_adze.desk.session import Session
+from ushering_adze.engine.engine import Report
+
+Role = Literal["program", "preview", "plain"]
+HEAD = 30
+
+
+def metres(mm: float) -> str:
+    """A length in words.
+
+    Examples
+    --------
+    >>> metres(9000), metres(2500)
+    ('9.0', '2.5')
+    """
+    return f"{mm / 1000:.1f}"
+
+
+class RoomView(QWidget):
+    """Draws the room; a click selects a surface."""
+
+    def __init__(self, session: Session, role: Role) -> None:
+        super().__init__()
+        self._session, self._role = session, role
+        self._where: dict[str, QRectF] = {}
+        self._scale = 1.0
+        self.setMinimumSize(300, 150)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setObjectName(f"room-{role}")
+        self.setAccessibleName({"program": "Program room", "preview": "Preview room", "plain": "Room"}[role])
+        session.reported.connect(self.update)
+        session.show_changed.connect(self._lay_out)
+        session.selection_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(860, 280)
+
+    # -- geometry ------------------------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: object) -> None:
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        show = self._session.show
+        hung = [s for s in show.surfaces if s.place is not None and s.size_mm is not None and not s.place.apart]
+        apart = [s for s in show.surfaces if s.place is not None and s.size_mm is not None and s.place.apart]
+        apart_mm = sum((s.size_mm[0] + 900 for s in apart if s.size_mm), 0.0)
+        top_mm = max([s.place.foot_mm + s.size_mm[1] for s in [*hung, *apart] if s.place and s.size_mm], default=3000.0)
+        left, foot_room, top_room = 22, 34, HEAD + 24
+        width, height = self.width() - left - 16, self.height() - top_room - foot_room
+        self._scale = max(1e-4, min(width / (show.room_width_mm + apart_mm), height / max(top_mm, 1000.0)))
+        total = (show.room_width_mm + apart_mm) * self._scale
+        self._x0 = left + max(0.0, (width - total) / 2)
+        self._floor = self.height() - foot_room
+        self._where = {}
+        for s in hung:
+            self._where[s.id] = self._rect(s, s.place.x_mm if s.place else 0)
+        x = show.room_width_mm + 450
+        for s in apart:
+            if s.size_mm:
+                self._where[s.id] = self._rect(s, x)
+                x += s.size_mm[0] + 900
+        self._apart_x = self._x0 + show.room_width_mm * self._scale if apart else None
+        self.update()
+
+    def _rect(self, surface: Surface, x_mm: float) -> QRectF:
+        assert surface.size_mm is not None and surface.place is not None
+        w, h = surface.size_mm
+        return QRectF(self._x0 + x_mm * self._scale, self._floor - (surface.place.foot_mm + h) * self._scale, w * self._scale,
+                      h * self._scale)
+
+    def rect_of(self, surface: str) -> QRectF | None:
+        """Where a surface is drawn, in widget pixels."""
+        return self._where.get(surface)
+
+    # -- painting ------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+        p.fillRect(self.rect(), theme.colour(theme.WELL))
+        p.setPen(theme.hairline())
+        p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        report = self._session.report
+        self._paint_head(p, report)
+        self._paint_floor(p)
+        taken = [QRectF(r) for r in self._where.values()]
+        for surface in self._session.show.surfaces:
+            if surface.id in self._where:
+                self._paint_surface(p, surface, report)
+        for surface in self._session.show.surfaces:
+            if surface.id in self._where:
+                self._paint_label(p, surface, taken)
+
+    def _paint_head(self, p: QPainter, report: Report | None) -> None:
+        p.setFont(theme.font(13, bold=True))
+        if self._role == "plain":
+            p.setPen(theme.colour(theme.TEXT))
+            theme.left(p, QRectF(12, 0, 120, HEAD), "In the room")
+            p.setFont(theme.font(12, mono=True))
+            p.setPen(theme.colour(theme.DIM))
+            theme.right(p, QRectF(100, 0, self.width() - 112, HEAD), f"{metres(self._session.show.room_width_mm)} m wide")
+            return
+        bar = QRectF(0, 0, 5, self.height())
+        title, token = ("PROGRAM", theme.RED) if self._role == "program" else ("PREVIEW", theme.GREEN)
+        (theme.program_bar if self._role == "program" else theme.preview_bar)(p, bar)
+        p.setPen(theme.colour(token))
+        theme.left(p, QRectF(16, 0, 90, HEAD), title)
+        if report is None:
+            return
+        stage = report.stage
+        number = stage.on_program if self._role == "program" else stage.staged
+        preset = stage.show.preset(number) if number is not None else None
+        p.setFont(theme.font(13))
+        p.setPen(theme.colour(theme.TEXT if preset else theme.DIM))
+        if preset:
+            words = f"{preset.number}  {preset.name}"
+        else:
+            words = "as declared" if self._role == "program" else "nothing staged: type a number, then Enter"
+        theme.left(p, QRectF(104, 0, 420, HEAD), words)
+        if self._role == "program" and report.moving:
+            width = 160.0
+            box = QRectF(self.width() - width - 14, HEAD / 2 - 2, width, 4)
+            p.fillRect(box, theme.colour(theme.LINE))
+            p.fillRect(QRectF(box.x(), box.y(), width * report.progress, 4), theme.colour(theme.RED))
+            p.setPen(theme.colour(theme.TEXT))
+            p.setFont(theme.font(12, mono=True))
+            theme.right(p, QRectF(box.x() - 100, 0, 92, HEAD), "by hand" if stage.program.led_by_hand else "fading")
+
+    def _paint_floor(self, p: QPainter) -> None:
+        show = self._session.show
+        p.setPen(theme.hairline(theme.FAINT))
+        right = self._x0 + show.room_width_mm * self._scale
+        p.drawLine(QPointF(self._x0, self._floor), QPointF(right, self._floor))
+        p.setFont(theme.font(11, mono=True))
+        step = 5 if self._scale * 1000 < 60 else 1
+        for m in range(int(show.room_width_mm // 1000) + 1):
+            x = self._x0 + m * 1000 * self._scale
+            major = m % 5 == 0
+            p.setPen(theme.hairline(theme.FAINT))
+            p.drawLine(QPointF(x, self._floor), QPointF(x, self._floor + (6 if major else 3)))
+            if m % step == 0 and (major or step == 1):
+                p.setPen(theme.colour(theme.DIM))
+                p.drawText(QRectF(x - 30, self._floor + 8, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{m} m")
+        if self._apart_x is not None:
+            pen = theme.hairline(theme.LINE, dashed=True)
+            p.setPen(pen)
+            p.drawLine(QPointF(self._apart_x, self._floor - self.height() * 0.45), QPointF(self._apart_x, self._floor + 6))
+            p.setPen(theme.hairline(theme.FAINT))
+            p.drawLine(QPointF(self._apart_x + 12, self._floor), QPointF(self.width() - 14, self._floor))
+
+    def _paint_surface(self, p: QPainter, surface: Surface, report: Report | None) -> None:
+        rect = self._where[surface.id]
+        preview = self._role == "preview"
+        changes = {c.surface for c in report.delta} if report else set()
+        pixels = None
+        if report:
+            pixels = report.preview.get(surface.id) if preview else None
+            pixels = report.program.get(surface.id) if pixels is None else pixels
+        if pixels is not None:
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            p.drawImage(rect, image_of(pixels))
+        else:
+            p.fillRect(rect, theme.colour("#000000"))
+        if isinstance(surface, MonitorWall):
+            self._paint_edges(p, surface, rect)
+        if isinstance(surface, Projection) and len(surface.projectors) > 1 and self._role == "plain":
+            self._paint_overlap(p, surface, rect)
+        will_change = preview and surface.id in changes
+        if will_change:
+            hatch(p, rect, alpha=100)
+        selected = self._session.surface == surface.id
+        if selected or will_change:
+            p.setPen(theme.hairline(theme.AMBER, 2 if selected else 1.4))
+        else:
+            p.setPen(theme.hairline(theme.FAINT))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(rect)
+        if report and surface.id in report.surfaces and self._role != "plain":
+            stripe = self._stripe(report, surface.id, will_change)
+            if stripe:
+                p.fillRect(QRectF(rect.x(), rect.bottom() - 2, rect.width() + 1, 3), theme.colour(stripe))
+
+    def _stripe(self, report: Report, surface: str, will_change: bool) -> str | None:
+        show = self._session.show
+        if will_change:
+            names = next((c.after for c in report.delta if c.surface == surface), ())
+            return next((s.colour for s in show.sources if names and s.name == names[0]), None)
+        ids = report.surfaces[surface].source_ids
+        return next((s.colour for s in show.sources if ids and s.id == ids[0]), None)
+
+    def _paint_edges(self, p: QPainter, wall: MonitorWall, rect: QRectF) -> None:
+        p.setPen(theme.hairline(theme.WELL, max(1.5, 2 * wall.edge_mm * self._scale)))
+        for k in range(1, wall.columns):
+            x = rect.x() + rect.width() * k / wall.columns
+            p.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
+        for k in range(1, wall.rows):
+            y = rect.y() + rect.height() * k / wall.rows
+            p.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
+
+    def _paint_overlap(self, p: QPainter, screen: Projection, rect: QRectF) -> None:
+        p.setPen(theme.hairline(theme.TEXT, dashed=True))
+        total, x = screen.pixels[0], 0
+        for k, projector in enumerate(screen.projectors):
+            for edge in ([x] if k else []) + ([x + projector.width] if k < len(screen.projectors) - 1 else []):
+                at = rect.x() + rect.width() * edge / total
+                p.drawLine(QPointF(at, rect.top()), QPointF(at, rect.bottom()))
+            x += projector.width - screen.overlap_px
+
+    def _paint_label(self, p: QPainter, surface: Surface, taken: list[QRectF]) -> None:
+        rect = self._where[surface.id]
+        changing = self._role == "preview" and self._session.report is not None and any(
+            c.surface == surface.id for c in self._session.report.delta)
+        strong = self._session.surface == surface.id or changing
+        font = theme.font(12, bold=strong)
+        metrics = QFontMetricsF(font)
+        width, height = metrics.horizontalAdvance(surface.name) + 6, 17.0
+        wide = f"{surface.name}  {metres(surface.size_mm[0])} × {metres(surface.size_mm[1])} m  {surface.pixels[0]} × {surface.pixels[1]} px" \
+            if surface.size_mm else surface.name
+        x = rect.center().x() - width / 2
+        places = [QRectF(x, rect.top() - height - 2, width, height), QRectF(rect.right() + 6, rect.bottom() - height, width, height),
+                  QRectF(rect.left() - width - 6, rect.bottom() - height, width, height), QRectF(x, rect.bottom() + 2, width, height)]
+        bounds = QRectF(self.rect()).adjusted(8, HEAD - 6, -4, 0)
+        fits = [r for r in places if bounds.contains(r) and not any(r.adjusted(1, 1, -1, -1).intersects(t) for t in taken)]
+        where = fits[0] if fits else places[3]
+        p.setFont(font)
+        p.setPen(theme.colour(theme.AMBER if strong else theme.DIM))
+        long = metrics.horizontalAdvance(wide) + 60 < rect.width() and where is places[0]
+        if long:
+            self._paint_dimension(p, rect, wide, where)
+        else:
+            p.drawText(where, Qt.AlignmentFlag.AlignCenter, surface.name)
+        taken.append(QRectF(rect.x(), where.y(), rect.width(), height) if long else where)
+
+    def _paint_dimension(self, p: QPainter, rect: QRectF, words: str, where: QRectF) -> None:
+        y = where.center().y()
+        half = p.fontMetrics().horizontalAdvance(words) / 2 + 8
+        p.drawText(QRectF(rect.x(), where.y(), rect.width(), where.height()), Qt.AlignmentFlag.AlignCenter, words)
+        p.setPen(theme.hairline(theme.FAINT))
+        for end, toward in ((rect.left(), rect.center().x() - half), (rect.right(), rect.center().x() + half)):
+            p.drawLine(QPointF(end, y), QPointF(toward, y))
+            p.drawLine(QPointF(end - 3, y + 4), QPointF(end + 3, y - 4))
+
+    # -- gestures ------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        hit = next((id for id, rect in self._where.items() if rect.contains(at)), None)
+        self._session.select_surface(hit)

@@ -1,0 +1,1 @@
+"""Run: program over preview, what the next take changes, and the presets."""

@@ -1,0 +1,154 @@
+"""The preset deck: cards with scope glyphs; a click or a typed number stages."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
+
+from ushering_adze.core.show import KINDS, Preset
+from ushering_adze.desk import theme
+from ushering_adze.desk.session import Session
+
+COLUMNS = 4
+
+
+class PresetCard(QWidget):
+    """One preset: number, name, and a glyph of its scope (layers across, kinds of setting down)."""
+
+    pressed = Signal(int)
+
+    def __init__(self, session: Session, preset: Preset) -> None:
+        super().__init__()
+        self._session, self.preset = session, preset
+        self.setFixedHeight(88)
+        self.setAccessibleName(f"Preset {preset.number} {preset.name}")
+        self.setToolTip(self._scope_words())
+        session.reported.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(90, 88)
+
+    def _scope_words(self) -> str:
+        show = self._session.show
+        layers = [next(y.name for y in show.canvas(p.canvas).layers if y.id == p.layer) for p in self.preset.parts]
+        clears = f"; clears {', '.join(show.canvas(c).name for c in self.preset.clears)}" if self.preset.clears else ""
+        return f"{self.preset.name}, {self.preset.seconds:g} s: {', '.join(layers) or 'no layers'}{clears}"
+
+    def role(self) -> str:
+        """``program``, ``preview`` or nothing."""
+        report = self._session.report
+        if report is None:
+            return ""
+        if report.stage.on_program == self.preset.number:
+            return "program"
+        return "preview" if report.stage.staged == self.preset.number else ""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        rect = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        role = self.role()
+        p.setPen(theme.hairline(theme.LINE))
+        p.setBrush(theme.colour(theme.RAISED))
+        p.drawRoundedRect(rect, 3, 3)
+        if role:
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(theme.hairline(theme.RED if role == "program" else theme.GREEN, 2.4, dashed=role == "preview"))
+            p.drawRoundedRect(rect, 3, 3)
+        p.setFont(theme.font(13, bold=True))
+        p.setPen(theme.colour(theme.TEXT))
+        number = str(self.preset.number)
+        theme.left(p, QRectF(9, 6, 40, 18), number)
+        p.setFont(theme.font(12))
+        p.setPen(theme.colour(theme.TEXT if role else theme.DIM))
+        theme.left(p, QRectF(9, 24, rect.width() - 14, 17), self.preset.name)
+        self._paint_glyph(p, QRectF(9, 47, rect.width() - 16, 34))
+
+    def _paint_glyph(self, p: QPainter, box: QRectF) -> None:
+        show = self._session.show
+        layers = [(c.id, y) for c in show.canvases for y in c.layers]
+        if not layers:
+            return
+        parts = {(part.canvas, part.layer): part for part in self.preset.parts}
+        w, h = min(10.0, box.width() / len(layers)), box.height() / len(KINDS)
+        for n, (canvas, layer) in enumerate(layers):
+            part = parts.get((canvas, layer.id))
+            cleared = part is None and canvas in self.preset.clears
+            for k, kind in enumerate(KINDS):
+                cell = QRectF(box.x() + n * w, box.y() + k * h, w - 2, h - 2)
+                how = part.scope.touch(kind).how if part else "faded" if cleared and kind == "opacity" else "left"
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(theme.colour(theme.GROUND))
+                p.drawRect(cell)
+                p.setBrush(theme.colour(layer.colour if not cleared else theme.DIM))
+                if how == "snapped":
+                    p.drawRect(cell)
+                elif how == "faded":
+                    p.drawPolygon(QPolygonF([cell.bottomLeft(), cell.bottomRight(), QPointF(cell.right(), cell.top())]))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.pressed.emit(self.preset.number)
+
+
+class PresetDeck(QWidget):
+    """All presets in order of their numbers; a click stages, it never fires."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.typed = ""
+        self.setObjectName("deck")
+        self._grid_host = QWidget()
+        self._grid = QGridLayout(self._grid_host)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(4)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(self._grid_host)
+        scroll.viewport().setAutoFillBackground(False)
+        self._grid_host.setAutoFillBackground(False)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 34, 10, 8)
+        box.addWidget(scroll)
+        self.cards: list[PresetCard] = []
+        session.show_changed.connect(self._fill)
+        self._fill()
+
+    def _fill(self) -> None:
+        presets = sorted(self._session.show.presets, key=lambda p: p.number)
+        if [c.preset for c in self.cards] == presets:
+            return
+        for card in self.cards:
+            card.hide()
+            card.deleteLater()
+        self.cards = [PresetCard(self._session, p) for p in presets]
+        for n, card in enumerate(self.cards):
+            card.pressed.connect(self._session.engine.stage_preset)
+            self._grid.addWidget(card, n // COLUMNS, n % COLUMNS)
+        for column in range(COLUMNS):
+            self._grid.setColumnStretch(column, 1)
+        self._grid.setRowStretch(len(self.cards) // COLUMNS + 1, 1)
+
+    def show_typed(self, typed: str) -> None:
+        """Show the digits typed so far."""
+        self.typed = typed
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setPen(theme.hairline())
+        p.setBrush(theme.colour(theme.PANEL))
+        p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
+        p.setFont(theme.font(13, bold=True))
+        p.setPen(theme.colour(theme.TEXT))
+        theme.left(p, QRectF(12, 4, 100, 28), "Presets")
+        if self.typed:
+            p.setFont(theme.font(20, bold=True, mono=True))
+            p.setPen(theme.colour(theme.AMBER))
+            theme.right(p, QRectF(100, 4, self.width() - 112, 28), f"{self.typed}▏")
+        else:
+            p.setFont(theme.font(11))
+            p.setPen(theme.colour(theme.DIM))
+            theme.right(p, QRectF(100, 4, self.width() - 112, 28), "digits, then Enter")

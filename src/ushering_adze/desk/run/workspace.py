@@ -1,0 +1,49 @@
+"""The Run workspace."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+
+from ushering_adze.desk import theme
+from ushering_adze.desk.room import RoomView
+from ushering_adze.desk.run.changes import ChangeList
+from ushering_adze.desk.run.deck import PresetDeck
+from ushering_adze.desk.run.strip import TakeStrip
+from ushering_adze.desk.session import Session
+
+
+class RunWorkspace(QWidget):
+    """Program room over preview room with the take strip between; changes and presets beside."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.program, self.preview = RoomView(session, "program"), RoomView(session, "preview")
+        self.strip = TakeStrip(session)
+        self.changes, self.deck = ChangeList(session), PresetDeck(session)
+        rooms = QWidget()
+        column = QVBoxLayout(rooms)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self.program, 1)
+        column.addWidget(self.strip)
+        column.addWidget(self.preview, 1)
+        side = QSplitter(Qt.Orientation.Vertical)
+        side.addWidget(self.changes)
+        side.addWidget(self.deck)
+        side.setSizes([262, 340])
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.split.addWidget(rooms)
+        self.split.addWidget(side)
+        self.split.setStretchFactor(0, 1)
+        self.split.setSizes([868, 388])
+        for splitter in (side, self.split):
+            splitter.setHandleWidth(theme.GAP)
+            splitter.setChildrenCollapsible(False)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
+        box.addWidget(self.split)
+        engine = session.engine
+        self.strip.take.connect(engine.take)
+        self.strip.cut.connect(engine.cut)
+        self.strip.back.connect(engine.back)

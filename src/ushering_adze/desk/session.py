@@ -1,0 +1,176 @@
+"""The session: owns the show value, undo, selection and the engine, and tells the widgets what changed."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from ushering_adze.core.show import Show, ShowError
+from ushering_adze.core.show.edits import find_region
+from ushering_adze.core.show.show import faults_of
+from ushering_adze.engine.engine import Engine, Report
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
+
+UNDO_STEPS = 200
+
+
+class Session(QObject):
+    """One open show.
+
+    Signals
+    -------
+    show_changed : the show value is another one
+    selection_changed : another surface or region is selected
+    reported : a `Report` of the running show arrived
+    named : file name, or whether all is saved, changed
+    trouble : a sentence the user should read
+    """
+
+    show_changed = Signal()
+    selection_changed = Signal()
+    reported = Signal(object)
+    named = Signal()
+    trouble = Signal(str)
+
+    def __init__(self, show: Show, path: Path | None, root: Path) -> None:
+        super().__init__()
+        self.show, self.path, self.root = show, path, root
+        self._undo: list[tuple[str, Show]] = []
+        self._redo: list[tuple[str, Show]] = []
+        self._saved: Show | None = show
+        self.saved_at = time.time() if path else None
+        self.surface: str | None = None
+        self.region: str | None = None
+        self.report: Report | None = None
+        self.engine = Engine(show, root, self.reported.emit)
+        self.reported.connect(self._keep)
+
+    def _keep(self, report: Report) -> None:
+        self.report = report
+
+    # -- the document --------------------------------------------------------------------------------------------
+
+    @property
+    def edited(self) -> bool:
+        """Whether there are edits that no file holds."""
+        return self.show is not self._saved
+
+    def edit(self, label: str, show: Show) -> None:
+        """Make ``show`` the present value; ``label`` names the step for undo.  A show that is not whole is refused."""
+        if show == self.show:
+            return
+        faults = faults_of(show)
+        if faults:
+            raise ShowError(faults)
+        self._undo = [*self._undo[-UNDO_STEPS + 1:], (label, self.show)]
+        self._redo.clear()
+        self._put(show)
+
+    def _put(self, show: Show) -> None:
+        self.show = show
+        self.engine.set_show(show, self.root)
+        self._check_selection()
+        self.show_changed.emit()
+        self.named.emit()
+
+    @property
+    def undo_label(self) -> str | None:
+        """What undo would undo."""
+        return self._undo[-1][0] if self._undo else None
+
+    @property
+    def redo_label(self) -> str | None:
+        """What redo would redo."""
+        return self._redo[-1][0] if self._redo else None
+
+    def undo(self) -> None:
+        """Take back the last edit."""
+        if self._undo:
+            label, show = self._undo.pop()
+            self._redo.append((label, self.show))
+            self._put(show)
+
+    def redo(self) -> None:
+        """Make the last undone edit again."""
+        if self._redo:
+            label, show = self._redo.pop()
+            self._undo.append((label, self.show))
+            self._put(show)
+
+    # -- files ---------------------------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> bool:
+        """Open a show file; a bad one is told, and the open show stays as it is."""
+        try:
+            show = read_show(path)
+        except ShowError as error:
+            self.trouble.emit(str(error))
+            return False
+        self._start(show, path.resolve(), path.resolve().parent)
+        faults = media_faults(show, self.root)
+        if faults:
+            more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
+            self.trouble.emit(f"{path.name}: {faults[0]}{more}")
+        return True
+
+    def new_from_demo(self) -> None:
+        """A fresh, unsaved copy of the demo show."""
+        self._start(demo_show(), None, DEMO_ROOT)
+
+    def _start(self, show: Show, path: Path | None, root: Path) -> None:
+        self.show, self.path, self.root = show, path, root
+        self._undo.clear()
+        self._redo.clear()
+        self._saved = show
+        self.saved_at = time.time() if path else None
+        self.surface = self.region = None
+        self.engine.open_show(show, root)
+        self.show_changed.emit()
+        self.selection_changed.emit()
+        self.named.emit()
+
+    def save(self, path: Path | None = None) -> bool:
+        """Save, under another name if ``path`` is given; says whether it worked."""
+        target = path or self.path
+        if target is None:
+            return False
+        try:
+            show = rebased(self.show, self.root, target.parent)
+            save_show(show, target)
+        except ShowError as error:
+            self.trouble.emit(str(error))
+            return False
+        self.path, self.root = target.resolve(), target.resolve().parent
+        if show is not self.show:
+            self.show = show
+            self.engine.set_show(show, self.root)
+            self.show_changed.emit()
+        self._saved = self.show
+        self.saved_at = time.time()
+        self.named.emit()
+        return True
+
+    # -- selection -----------------------------------------------------------------------------------------------
+
+    def select_surface(self, id: str | None) -> None:
+        """Select a surface, and with it the first region that feeds it."""
+        region = next((r.id for _, r in self.show.regions() if r.surface == id), None) if id else None
+        self._select(id, region)
+
+    def select_region(self, id: str | None) -> None:
+        """Select a region, and with it its surface."""
+        found = find_region(self.show, id) if id else None
+        self._select(found[1].surface if found else None, id if found else None)
+
+    def _select(self, surface: str | None, region: str | None) -> None:
+        if (surface, region) != (self.surface, self.region):
+            self.surface, self.region = surface, region
+            self.selection_changed.emit()
+
+    def _check_selection(self) -> None:
+        surface = self.surface if any(s.id == self.surface for s in self.show.surfaces) else None
+        region = self.region if self.region and find_region(self.show, self.region) else None
+        self._select(surface, region)

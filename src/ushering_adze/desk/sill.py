@@ -1,0 +1,146 @@
+"""The sill: what every surface and stream truly shows now, from the frames sent, in every workspace."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
+
+from ushering_adze.core.show import Surface
+from ushering_adze.desk import theme
+from ushering_adze.desk.guarded import GuardedButton
+from ushering_adze.desk.pictures import draw_fitted
+from ushering_adze.desk.session import Session
+
+_LOUD = {"lost": theme.RED, "black": theme.RED, "held": theme.AMBER, "no region": theme.AMBER}
+
+
+class SillTile(QWidget):
+    """One surface or stream."""
+
+    def __init__(self, session: Session, surface: Surface) -> None:
+        super().__init__()
+        self._session, self.surface = session, surface
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumWidth(72)
+        self.setAccessibleName(f"{surface.name} now")
+        session.reported.connect(self.update)
+        session.selection_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(140, 92)
+
+    def words(self) -> str:
+        """Sources as the tile says them."""
+        report = self._session.report
+        shown = report.surfaces.get(self.surface.id) if report else None
+        return " + ".join(shown.sources) if shown and shown.sources else "nothing"
+
+    def state(self) -> str:
+        """State in a word."""
+        report = self._session.report
+        shown = report.surfaces.get(self.surface.id) if report else None
+        return shown.state if shown else "waiting"
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+        report = self._session.report
+        rect = QRectF(self.rect())
+        p.fillRect(rect, theme.colour(theme.WELL))
+        state = self.state()
+        foot = 34.0
+        picture = QRectF(3, 6, rect.width() - 6, rect.height() - foot - 8)
+        pixels = report.program.get(self.surface.id) if report else None
+        where = draw_fitted(p, picture, pixels)
+        p.setPen(theme.hairline(theme.LINE))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(where)
+        if state not in ("no region", "black", "waiting"):
+            theme.program_bar(p, QRectF(0, 0, rect.width(), 3))
+        selected = self._session.surface == self.surface.id
+        p.setPen(theme.hairline(theme.AMBER if selected else theme.LINE, 2 if selected else 1))
+        p.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
+        stripe = theme.LINE
+        if report and self.surface.id in report.surfaces and report.surfaces[self.surface.id].source_ids:
+            first = report.surfaces[self.surface.id].source_ids[0]
+            stripe = next((s.colour for s in self._session.show.sources if s.id == first), stripe)
+        p.fillRect(QRectF(1, rect.height() - foot, 4, foot - 1), theme.colour(stripe))
+        p.setFont(theme.font(12, bold=True))
+        p.setPen(theme.colour(theme.TEXT))
+        word = "" if state == "live" else state
+        width = p.fontMetrics().horizontalAdvance(word) + 8 if word else 0
+        theme.left(p, QRectF(10, rect.height() - foot + 1, rect.width() - 14 - width, 16), self.surface.name)
+        p.setFont(theme.font(11))
+        p.setPen(theme.colour(theme.DIM))
+        theme.left(p, QRectF(10, rect.height() - foot + 16, rect.width() - 14, 16), self.words())
+        if word:
+            p.setFont(theme.font(11, bold=word in _LOUD))
+            p.setPen(theme.colour(_LOUD.get(word, theme.DIM)))
+            theme.right(p, QRectF(0, rect.height() - foot + 1, rect.width() - 5, 16), word)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._session.select_surface(self.surface.id)
+
+
+class Sill(QWidget):
+    """The strip at the foot of the window."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedHeight(theme.SILL)
+        self._tiles = QHBoxLayout()
+        self._tiles.setSpacing(4)
+        self.tiles: list[SillTile] = []
+        self.hold = GuardedButton("Hold all", theme.AMBER)
+        self.black = GuardedButton("Black all", theme.RED)
+        self._count = QLabel()
+        self._count.setProperty("role", "dim")
+        self._hint = QLabel("keep pressed 0.6 s")
+        self._hint.setProperty("role", "dim")
+        right = QGridLayout()
+        right.setSpacing(4)
+        right.addWidget(self.hold, 0, 0)
+        right.addWidget(self.black, 0, 1)
+        right.addWidget(self._hint, 1, 0, 1, 2)
+        right.addWidget(self._count, 2, 0, 1, 2)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(theme.GAP, 6, theme.GAP, 8)
+        box.setSpacing(theme.GAP)
+        box.addLayout(self._tiles, 1)
+        box.addLayout(right)
+        self.hold.switched.connect(session.engine.hold)
+        self.black.switched.connect(session.engine.black)
+        session.show_changed.connect(self._fill)
+        session.reported.connect(self._report)
+        self._fill()
+
+    def _fill(self) -> None:
+        surfaces = self._session.show.surfaces
+        if [t.surface for t in self.tiles] == list(surfaces):
+            return
+        for tile in self.tiles:
+            tile.hide()
+            tile.deleteLater()
+        self.tiles = [SillTile(self._session, s) for s in surfaces]
+        for tile in self.tiles:
+            self._tiles.addWidget(tile, 1)
+
+    def _report(self) -> None:
+        report = self._session.report
+        if report is None:
+            return
+        if self.hold._pressed_ms < 0:
+            self.hold.set_on(report.held)
+        if self.black._pressed_ms < 0:
+            self.black.set_on(report.black)
+        outputs = self._session.show.outputs
+        bound = sum(1 for o in outputs if o.binding is not None)
+        self._count.setText(f"{len(outputs)} outputs · {len(outputs) - bound} unbound")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), theme.colour(theme.GROUND))
+        p.setPen(theme.hairline())
+        p.drawLine(0, 0, self.width(), 0)

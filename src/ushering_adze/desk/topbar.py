@@ -1,0 +1,132 @@
+"""The top bar: the show and whether it is saved, the workspaces, the running figures and the clock."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QIcon, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+
+from ushering_adze.desk import theme
+from ushering_adze.desk.session import Session
+
+WORKSPACES = ("Rig", "Map", "Align", "Build", "Run", "Watch")
+
+
+def mark_icon(size: int = 28) -> QIcon:
+    """The mark: an adze, its blade amber."""
+    pixmap = QPixmap(size * 2, size * 2)
+    pixmap.setDevicePixelRatio(2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    p = QPainter(pixmap)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setPen(QPen(theme.colour(theme.TEXT), 2.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    p.drawArc(QRectF(4, 5, 22, 46), 96 * 16, 62 * 16)
+    p.setPen(QPen(theme.colour(theme.AMBER), 5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+    p.drawArc(QRectF(2, 5, 22, 22), 10 * 16, 105 * 16)
+    p.setPen(QPen(theme.colour(theme.AMBER), 2))
+    p.drawLine(QPointF(21, 13), QPointF(26, 17))
+    p.end()
+    return QIcon(pixmap)
+
+
+class TopBar(QWidget):
+    """Signals: ``chosen`` with the name of a workspace."""
+
+    chosen = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedHeight(theme.TOP_BAR)
+        self.mark = QPushButton(mark_icon(), "")
+        self.mark.setObjectName("mark")
+        self.mark.setIconSize(self.mark.iconSize() * 1.5)
+        self.mark.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.mark.setToolTip("Menu")
+        self.mark.setAccessibleName("Menu")
+        self.menu = QMenu(self)
+        self.mark.setMenu(self.menu)
+        self.name = QLabel()
+        self.name.setFont(theme.font(13, bold=True))
+        self.saved = QLabel()
+        self.saved.setProperty("role", "dim")
+        self.tabs = QButtonGroup(self)
+        tabs = QHBoxLayout()
+        tabs.setSpacing(0)
+        self.buttons: dict[str, QPushButton] = {}
+        for k, word in enumerate(WORKSPACES):
+            button = QPushButton(word)
+            button.setObjectName("tab")
+            button.setCheckable(True)
+            button.setFixedHeight(theme.TOP_BAR)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setToolTip(f"Alt+{k + 1}")
+            button.clicked.connect(lambda checked=False, w=word: self.chosen.emit(w))
+            self.tabs.addButton(button)
+            self.buttons[word] = button
+            tabs.addWidget(button)
+        self.figures = QLabel()
+        self.figures.setFont(theme.font(12, mono=True))
+        self.clock = QLabel()
+        self.clock.setFont(theme.font(15, bold=True, mono=True))
+        left, right = QWidget(), QWidget()
+        l_box, r_box = QHBoxLayout(left), QHBoxLayout(right)
+        l_box.setContentsMargins(4, 0, 0, 0)
+        r_box.setContentsMargins(0, 0, 12, 0)
+        r_box.setSpacing(20)
+        for widget in (self.mark, self.name, self.saved):
+            l_box.addWidget(widget)
+        l_box.addStretch(1)
+        r_box.addStretch(1)
+        r_box.addWidget(self.figures)
+        r_box.addWidget(self.clock)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(left, 1)
+        box.addLayout(tabs)
+        box.addWidget(right, 1)
+        session.named.connect(self._name)
+        session.show_changed.connect(self._name)
+        session.reported.connect(self._report)
+        timer = QTimer(self)
+        timer.timeout.connect(self._tick)
+        timer.start(250)
+        self._name()
+        self._tick()
+
+    def show_chosen(self, word: str) -> None:
+        """Mark a workspace as the one on screen."""
+        self.buttons[word].setChecked(True)
+
+    def _name(self) -> None:
+        session = self._session
+        self.name.setText(session.show.name)
+        if session.path is None:
+            state, token = ("not saved yet", theme.AMBER) if session.edited else ("demo, not saved", theme.DIM)
+        elif session.edited:
+            state, token = "edited", theme.AMBER
+        else:
+            state, token = time.strftime("saved %H:%M", time.localtime(session.saved_at)), theme.GREEN
+        self.saved.setText(f'<span style="color:{token}">●</span> <span style="color:{theme.DIM}">{state}</span>')
+        self.saved.setToolTip(str(session.path or "Save the show to give it a file"))
+
+    def _report(self) -> None:
+        report = self._session.report
+        if report is None:
+            return
+        late = f" · {report.late} late" if report.late_lately else ""
+        token = theme.AMBER if report.late_lately else theme.DIM
+        self.figures.setText(f'<span style="color:{token}">{report.fps:4.1f} fps · {report.milliseconds:.0f} ms{late}</span>')
+        self.figures.setToolTip(f"{report.frames} frames, {report.late} late since the start")
+
+    def _tick(self) -> None:
+        self.clock.setText(time.strftime("%H:%M:%S"))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), theme.colour(theme.GROUND))
+        p.setPen(theme.hairline())
+        p.drawLine(0, self.height() - 1, self.width(), self.height() - 1)

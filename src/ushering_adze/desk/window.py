@@ -1,0 +1,330 @@
+"""The main window: top bar, workspace, sill; the actions; and the keys of the show."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
+
+from ushering_adze.core.show import DisplayBinding, FilesBinding, WindowBinding
+from ushering_adze.desk import theme
+from ushering_adze.desk.commands import CommandBook
+from ushering_adze.desk.finder import Finder, KeySheet
+from ushering_adze.desk.map.workspace import MapWorkspace
+from ushering_adze.desk.output_windows import Outputs
+from ushering_adze.desk.run.workspace import RunWorkspace
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.sill import Sill
+from ushering_adze.desk.topbar import WORKSPACES, TopBar
+from ushering_adze.io.showfile import SUFFIX
+
+LATER = {
+    "Rig": "Here you will list what comes in, what goes out and what hangs in the room, and see what every link can carry.",
+    "Align": "Here you will shape, blend and match projectors and panels, with patterns on the real screens.",
+    "Build": "Here you will place sources in layers and store presets with their exact scope and timing.",
+    "Watch": "Here you will see every source, every canvas and what each output truly sends, on one wall of pictures.",
+}
+
+
+class Later(QWidget):
+    """A workspace that is not built yet says in one sentence what will be there."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        head, line = QLabel(name), QLabel(LATER[name])
+        head.setFont(theme.font(20, bold=True))
+        line.setFont(theme.font(15))
+        line.setStyleSheet(f"color: {theme.DIM};")
+        line.setWordWrap(True)
+        line.setMaximumWidth(620)
+        box = QVBoxLayout(self)
+        box.addStretch(2)
+        for label in (head, line):
+            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            box.addWidget(label, 0, Qt.AlignmentFlag.AlignHCenter)
+        line.setMinimumWidth(620)
+        box.addStretch(3)
+
+
+class Notice(QLabel):
+    """A sentence over the workspace that stays until it is clicked or some time has passed; it never blocks anything."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setStyleSheet(f"background: {theme.RAISED}; border: 1px solid {theme.AMBER}; border-radius: 3px; padding: 10px 14px;")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+        self.hide()
+
+    def say(self, sentence: str) -> None:
+        """Show a sentence."""
+        self.setText(sentence)
+        parent = self.parentWidget()
+        width = min(760, parent.width() - 80)
+        self.setFixedWidth(width)
+        self.adjustSize()
+        self.move((parent.width() - width) // 2, theme.TOP_BAR + 12)
+        self.show()
+        self.raise_()
+        self._timer.start(12000)
+
+    def mousePressEvent(self, event: object) -> None:
+        self.hide()
+
+
+class MainWindow(QMainWindow):
+    """The window of one show."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setWindowTitle("Ushering Adze")
+        self.setMinimumSize(1024, 640)
+        self.resize(1280, 800)
+        self.outputs = Outputs(session)
+        self.top, self.sill = TopBar(session), Sill(session)
+        self.run, self.map = RunWorkspace(session), MapWorkspace(session)
+        self.stack = QStackedWidget()
+        self.pages: dict[str, QWidget] = {}
+        for name in WORKSPACES:
+            self.pages[name] = {"Run": self.run, "Map": self.map}.get(name) or Later(name)
+            self.stack.addWidget(self.pages[name])
+        body = QWidget()
+        body.setObjectName("plain")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.top)
+        column.addWidget(self.stack, 1)
+        column.addWidget(self.sill)
+        self.setCentralWidget(body)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.book = CommandBook(self)
+        self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
+        self.question: QMessageBox | None = None
+        self._typed = ""
+        self.workspace = "Run"
+        self._make_commands()
+        self._make_menu()
+        self.top.chosen.connect(self.show_workspace)
+        session.trouble.connect(self._trouble)
+        session.named.connect(self._name)
+        self.show_workspace("Run")
+        self._name()
+        self._restore()
+        self.setFocus()
+
+    # -- commands ------------------------------------------------------------------------------------------------
+
+    def _make_commands(self) -> None:
+        add, engine, session = self.book.add, self.session.engine, self.session
+        add("open", "Show", "Open a show…", self.ask_open, "Ctrl+O")
+        add("save", "Show", "Save", self.save, "Ctrl+S")
+        add("save-as", "Show", "Save as…", self.ask_save, "Ctrl+Shift+S")
+        add("demo", "Show", "New from the demo", self.new_from_demo, "Ctrl+N")
+        add("quit", "Show", "Quit", self.close, "Ctrl+Q")
+        add("undo", "Edit", "Undo", session.undo, "Ctrl+Z")
+        add("redo", "Edit", "Redo", session.redo, "Ctrl+Shift+Z | Ctrl+Y")
+        for n, name in enumerate(WORKSPACES):
+            add(f"go-{name.lower()}", "Go", f"{name} workspace", lambda name=name: self.show_workspace(name), f"Alt+{n + 1}")
+        add("take", "Run", "Take preview to program", self.run.strip.fire, "Space", by_window=True, where="Run")
+        add("cut", "Run", "Cut preview to program", engine.cut, "X", where="Run")
+        add("back", "Run", "Program back to its former state", engine.back, "Backspace", where="Run")
+        add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
+        add("black", "Run", "Black all outputs, or lift it", lambda: engine.black(not self.sill.black.on), "B", held=True, where="Run")
+        add("hold", "Run", "Hold all outputs, or lift it", lambda: engine.hold(not self.sill.hold.on), "H", held=True, where="Run")
+        for words, keys, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
+            add(f"nudge-{words}", "Map", f"Nudge the region {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.map.nudge(dx, dy),
+                keys, by_window=True, where="Map")
+        add("find", "Help", "Find a command", self.finder.open, "Ctrl+K")
+        add("keys", "Help", "Keys of this workspace", lambda: self.sheet.open(self.workspace), "?")
+
+    def _make_menu(self) -> None:
+        menus: dict[str, QMenu] = {}
+        for id, command in self.book.commands.items():
+            if command.menu == "Map":
+                continue
+            if command.menu not in menus:
+                if command.menu == "Help":
+                    self._output_menu = self.top.menu.addMenu("Outputs")
+                    self._output_menu.aboutToShow.connect(self._fill_output_menu)
+                menus[command.menu] = self.top.menu.addMenu(command.menu)
+            menus[command.menu].addAction(self.book.actions[id])
+        self.top.menu.aboutToShow.connect(self._name_undo)
+
+    def _name_undo(self) -> None:
+        for id, verb, label in (("undo", "Undo", self.session.undo_label), ("redo", "Redo", self.session.redo_label)):
+            self.book.actions[id].setText(f"{verb}: {label}" if label else verb)
+
+    def _fill_output_menu(self) -> None:
+        self._output_menu.clear()
+        for output in self.session.show.outputs:
+            menu = self._output_menu.addMenu(f"{output.number} {output.name}")
+            choices: list[tuple[str, object]] = [("Unbound", None), ("A window", WindowBinding())]
+            choices += [(f"Display {name}, full screen", DisplayBinding(name=name)) for name in self.outputs.displays()]
+            choices.append(("PNG files beside the show", FilesBinding(folder="outputs")))
+            for words, binding in choices:
+                action = menu.addAction(words)
+                action.setCheckable(True)
+                action.setChecked(output.binding == binding)
+                action.triggered.connect(lambda checked=False, id=output.id, b=binding: self.outputs.bind(id, b))
+
+    # -- workspaces ----------------------------------------------------------------------------------------------
+
+    def show_workspace(self, name: str) -> None:
+        """Bring a workspace to the front."""
+        self.workspace = name
+        self.stack.setCurrentWidget(self.pages[name])
+        self.top.show_chosen(name)
+        self.setFocus()
+
+    # -- files ---------------------------------------------------------------------------------------------------
+
+    def ask_open(self) -> None:
+        """Choose a show file and open it."""
+        if not self._may_leave("open another show"):
+            return
+        path, _ = QFileDialog.getOpenFileName(self, "Open a show", str(self.session.root), f"Shows (*{SUFFIX});;All files (*)")
+        if path:
+            self.session.open(Path(path))
+
+    def save(self) -> bool:
+        """Save, asking for a name if there is none yet."""
+        return self.session.save() if self.session.path else self.ask_save()
+
+    def ask_save(self) -> bool:
+        """Choose a name and save under it."""
+        start = self.session.path or Path.home() / f"{self.session.show.name.lower().replace(' ', '-')}{SUFFIX}"
+        path, _ = QFileDialog.getSaveFileName(self, "Save the show", str(start), f"Shows (*{SUFFIX})")
+        if not path:
+            return False
+        return self.session.save(Path(path) if Path(path).suffix else Path(path + SUFFIX))
+
+    def new_from_demo(self) -> None:
+        """Open a fresh copy of the demo show."""
+        if self._may_leave("open the demo"):
+            self.session.new_from_demo()
+
+    def _may_leave(self, to_do: str) -> bool:
+        if not self.session.edited:
+            return True
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Ushering Adze", f"Save the edits to {self.session.show.name} before you {to_do}?",
+                          QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel, self)
+        answer = box.exec()
+        if answer == QMessageBox.StandardButton.Save:
+            return self.save()
+        return answer == QMessageBox.StandardButton.Discard
+
+    def _trouble(self, sentence: str) -> None:
+        self.notice.say(sentence)
+
+    def _name(self) -> None:
+        self.setWindowTitle(f"{self.session.show.name} – Ushering Adze")
+
+    # -- keys ----------------------------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, text = event.key(), event.text()
+        plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        if plain and text.isdigit() and len(text) == 1:
+            if len(self._typed) < 4:
+                self._set_typed(self._typed + text)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._enter(direct=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        elif key == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self.run.strip.fire()
+        elif key in (Qt.Key.Key_B, Qt.Key.Key_H) and plain and not event.isAutoRepeat():
+            (self.sill.black if key == Qt.Key.Key_B else self.sill.hold).press()
+        elif self.workspace == "Map" and key in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down):
+            step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            dx = {Qt.Key.Key_Left: -step, Qt.Key.Key_Right: step}.get(Qt.Key(key), 0)
+            dy = {Qt.Key.Key_Up: -step, Qt.Key.Key_Down: step}.get(Qt.Key(key), 0)
+            self.map.nudge(dx, dy)
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat() and event.key() in (Qt.Key.Key_B, Qt.Key.Key_H):
+            (self.sill.black if event.key() == Qt.Key.Key_B else self.sill.hold).release()
+        super().keyReleaseEvent(event)
+
+    def _set_typed(self, typed: str) -> None:
+        self._typed = typed
+        self.run.deck.show_typed(typed)
+
+    def _enter(self, direct: bool) -> None:
+        if not self._typed:
+            return
+        number = int(self._typed)
+        self._set_typed("")
+        if self.session.show.preset(number) is None:
+            self.notice.say(f"There is no preset {number}; type a number that is in the deck.")
+        elif direct:
+            self.session.engine.recall(number)
+        else:
+            self.session.engine.stage_preset(number)
+
+    def clear_typed(self) -> None:
+        """Forget typed digits; with none typed, clear the preview."""
+        if self._typed:
+            self._set_typed("")
+        elif isinstance(self.focusWidget(), QLineEdit):
+            self.setFocus()
+        else:
+            self.session.engine.stage_preset(None)
+
+    # -- the window ----------------------------------------------------------------------------------------------
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, 800)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.sheet.setGeometry(self.rect())
+        super().resizeEvent(event)
+
+    def _restore(self) -> None:
+        settings = QSettings()
+        geometry = settings.value("window/geometry")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        for name, splitter in (("run", self.run.split), ("map", self.map.split)):
+            state = settings.value(f"window/{name}")
+            if state is not None:
+                splitter.restoreState(state)
+
+    def _keep(self) -> None:
+        settings = QSettings()
+        settings.setValue("window/geometry", self.saveGeometry())
+        settings.setValue("window/run", self.run.split.saveState())
+        settings.setValue("window/map", self.map.split.saveState())
+
+    def closing_question(self) -> QMessageBox:
+        """The one question before the show ends."""
+        live = len(self.outputs.windows)
+        words = f"Close {self.session.show.name}?"
+        detail = f"{live} output window{'s' if live != 1 else ''} will close with it." if live else "The show stops."
+        buttons = QMessageBox.StandardButton.Close | QMessageBox.StandardButton.Cancel
+        if self.session.edited:
+            detail += " There are edits that no file holds."
+            buttons |= QMessageBox.StandardButton.Save
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Ushering Adze", words, buttons, self)
+        box.setInformativeText(detail)
+        box.setDefaultButton(QMessageBox.StandardButton.Cancel)
+        return box
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.question = self.closing_question()
+        answer = self.question.exec()
+        self.question = None
+        if answer == QMessageBox.StandardButton.Cancel or (answer == QMessageBox.StandardButton.Save and not self.save()):
+            event.ignore()
+            return
+        self._keep()
+        self.outputs.close()
+        self.session.engine.stop()
+        event.accept()
