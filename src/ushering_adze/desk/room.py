@@ -97,7 +97,7 @@ class RoomView(QWidget):
         report = self._session.report
         self._paint_head(p, report)
         self._paint_floor(p)
-        taken = [QRectF(r) for r in self._where.values()]
+        taken = [*self._where.values(), QRectF(0, self._floor, self.width(), 30)]
         for surface in self._session.show.surfaces:
             if surface.id in self._where:
                 self._paint_surface(p, surface, report)
@@ -181,7 +181,7 @@ class RoomView(QWidget):
             self._paint_overlap(p, surface, rect)
         will_change = preview and surface.id in changes
         if will_change:
-            hatch(p, rect, alpha=100)
+            hatch(p, rect, alpha=90, step=16)
         selected = self._session.surface == surface.id
         if selected or will_change:
             p.setPen(theme.hairline(theme.AMBER, 2 if selected else 1.4))
@@ -235,7 +235,9 @@ class RoomView(QWidget):
                   QRectF(rect.left() - width - 6, rect.bottom() - height, width, height), QRectF(x, rect.bottom() + 2, width, height)]
         bounds = QRectF(self.rect()).adjusted(8, HEAD - 6, -4, 0)
         fits = [r for r in places if bounds.contains(r) and not any(r.adjusted(1, 1, -1, -1).intersects(t) for t in taken)]
-        where = fits[0] if fits else places[3]
+        if not fits and not strong:
+            return  # no room for it: the name comes with a click, and stands on the sill
+        where = fits[0] if fits else places[1]
         p.setFont(font)
         p.setPen(theme.colour(theme.AMBER if strong else theme.DIM))
         long = metrics.horizontalAdvance(wide) + 60 < rect.width() and where is places[0]

@@ -84,7 +84,8 @@ QPushButton#tab:hover {{ color: {TEXT}; }}
 QPushButton#mark {{ background: transparent; border: none; padding: 0 6px; text-align: left; }}
 QPushButton#mark::menu-indicator {{ width: 0; }}
 QLineEdit, QComboBox {{ background: {GROUND}; border: 1px solid {LINE}; border-radius: 3px; padding: 4px 8px; min-height: 20px;
-  selection-background-color: {AMBER}; selection-color: {GROUND}; font-family: "B612 Mono"; }}
+  selection-background-color: {AMBER}; selection-color: {GROUND}; }}
+QLineEdit#geometry {{ font-family: "B612 Mono"; }}
 QLineEdit:focus, QComboBox:focus {{ border-color: {AMBER}; }}
 QLineEdit[wrong="true"] {{ border-color: {RED}; }}
 QLineEdit:read-only {{ color: {DIM}; border-color: {RAISED}; }}

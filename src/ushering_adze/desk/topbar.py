@@ -67,6 +67,9 @@ class TopBar(QWidget):
             self.tabs.addButton(button)
             self.buttons[word] = button
             tabs.addWidget(button)
+        self.findings = QLabel()
+        self.findings.setStyleSheet(f"color: {theme.RED}; border: 1px solid {theme.RED}; border-radius: 3px; padding: 3px 8px;")
+        self.findings.hide()
         self.figures = QLabel()
         self.figures.setFont(theme.font(12, mono=True))
         self.clock = QLabel()
@@ -80,6 +83,7 @@ class TopBar(QWidget):
             l_box.addWidget(widget)
         l_box.addStretch(1)
         r_box.addStretch(1)
+        r_box.addWidget(self.findings)
         r_box.addWidget(self.figures)
         r_box.addWidget(self.clock)
         box = QHBoxLayout(self)
@@ -117,6 +121,11 @@ class TopBar(QWidget):
         report = self._session.report
         if report is None:
             return
+        names = {s.id: s.name for s in self._session.show.sources} | {o.id: o.name for o in self._session.show.outputs}
+        lost = [f"{names.get(id, id)}: {why}" for id, why in report.faults.items()]
+        self.findings.setVisible(bool(lost))
+        self.findings.setText(f"{len(lost)} lost")
+        self.findings.setToolTip("\n".join(lost))
         late = f" · {report.late} late" if report.late_lately else ""
         token = theme.AMBER if report.late_lately else theme.DIM
         self.figures.setText(f'<span style="color:{token}">{report.fps:4.1f} fps · {report.milliseconds:.0f} ms{late}</span>')

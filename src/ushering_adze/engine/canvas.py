@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, gathered
-from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, paint, resample
+from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, paint, resample, sole_piece
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.state import LayerState
 from ushering_adze.core.show import Canvas
@@ -29,12 +29,13 @@ def quick_shrink(pixels: Pixels, cut: Cut) -> Pixels:
 class _Kept(NamedTuple):
     serial: int
     pixels: Pixels
-    own: bool
+    flat: Pixels | None
     draw: int
 
 
 _Slot = tuple[str, Rect, int, int]
-_FORGET = 60
+_FORGET = 2
+_SPARES = 6
 
 
 def _bands(rect: Rect) -> list[Rect]:
@@ -47,6 +48,9 @@ def _bands(rect: Rect) -> list[Rect]:
 
 class CanvasPainter:
     """Paints one canvas from layer states and frames.
+
+    Where a part that regions show is covered by one opaque picture alone, that picture stands for the canvas and nothing is
+    copied; `view` gives what is to be seen either way.
 
     Parameters
     ----------
@@ -71,6 +75,8 @@ class CanvasPainter:
         self._extent: dict[str, Rect] = {}
         self._kept: dict[_Slot, _Kept] = {}
         self._draws = 0
+        self._aliases: dict[Rect, Piece] = {}
+        self._spare: list[Pixels] = []
         self._fresh = True
 
     def _pieces(self, state: LayerState, inner: Rect, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
@@ -93,16 +99,37 @@ class CanvasPainter:
             self._kept[slot] = old._replace(draw=self._draws)
             return old.pixels
         if self._small:
-            made = quick_shrink(frame.pixels, cut)
-        else:
-            made = resample(frame.pixels, cut, old.pixels if old is not None and old.own else None)
-        self._kept[slot] = _Kept(frame.serial, made, not np.shares_memory(made, frame.pixels), self._draws)
-        return made
+            self._kept[slot] = _Kept(frame.serial, quick_shrink(frame.pixels, cut), None, self._draws)
+            return self._kept[slot].pixels
+        if (cut.take.w, cut.take.h) == (cut.put.w, cut.put.h):
+            self._kept[slot] = _Kept(frame.serial, resample(frame.pixels, cut), None, self._draws)
+            return self._kept[slot].pixels
+        flat = old.flat if old is not None and old.flat is not None else self._buffer(cut.put.area * 4)
+        target = flat[: cut.put.area * 4].reshape(cut.put.h, cut.put.w, 4)
+        made = resample(frame.pixels, cut, target)
+        if not np.may_share_memory(made, flat):
+            np.copyto(target, made)
+        self._kept[slot] = _Kept(frame.serial, target, flat, self._draws)
+        return target
+
+    def _buffer(self, size: int) -> Pixels:
+        """Memory of at least ``size`` bytes, used before if possible: fresh pages cost more than the resampling itself."""
+        large = [b for b in self._spare if b.size >= size]
+        if large:
+            best = min(large, key=lambda b: b.size)
+            self._spare = [b for b in self._spare if b is not best]
+            return best
+        return np.empty(size + size // 8, np.uint8)
 
     def _forget(self) -> None:
+        """Let go of what no layer has shown for a while, and keep its memory for what comes."""
         self._draws += 1
-        if self._draws % _FORGET == 0:
-            self._kept = {k: v for k, v in self._kept.items() if self._draws - v.draw < _FORGET}
+        in_use = [p.pixels for p in self._aliases.values()]
+        for slot, kept in list(self._kept.items()):
+            if self._draws - kept.draw > _FORGET and not any(kept.pixels is p for p in in_use):
+                del self._kept[slot]
+                if kept.flat is not None:
+                    self._spare = [*self._spare, kept.flat][-_SPARES:]
 
     def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame]) -> list[Rect]:
         """Bring the picture up to date.
@@ -135,7 +162,10 @@ class CanvasPainter:
         if list(stamps) != list(self._stamps):
             dirty.append(self.bounds)
         if self.only is not None:
-            dirty = [d.meet(part) for d in gathered(dirty) for part in self.only]
+            dirty = gathered(d.meet(part) for d in gathered(dirty) for part in self.only)
+            for part in [a for a in self._aliases if any(not a.meet(d).empty for d in dirty)]:
+                del self._aliases[part]
+                dirty.append(part)
         dirty = gathered(dirty)
         self._stamps, self._extent, self._fresh = stamps, extent, False
         if not dirty:
@@ -148,12 +178,24 @@ class CanvasPainter:
             sheets.append(Sheet(self._pieces(state, inner, frames), box, inner, (round(blue), round(green), round(red)),
                                 state.opacity))
         self._forget()
-        bands = [band for rect in dirty for band in _bands(rect)]
+        for rect in dirty:
+            alone = sole_piece(sheets, rect) if self.only is not None and rect in self.only else None
+            if alone is not None:
+                self._aliases[rect] = alone
+        bands = [band for rect in dirty if rect not in self._aliases for band in _bands(rect)]
         each(lambda band: paint(self.pixels, band, self._background, sheets), bands)
         return dirty
+
+    def view(self, take: Rect) -> Pixels:
+        """What the canvas shows within a rectangle that lies in the canvas; not to be written to."""
+        for rect, piece in self._aliases.items():
+            if rect.holds(take):
+                return piece.pixels[take.moved(-piece.at.x, -piece.at.y).cut()]
+        return self.pixels[take.cut()]
 
     def show_pattern(self, pixels: Pixels) -> list[Rect]:
         """Put a whole picture on the canvas in place of its layers; `draw` paints all afresh afterwards."""
         np.copyto(self.pixels, pixels)
+        self._aliases.clear()
         self._fresh = True
         return [self.bounds]

@@ -217,6 +217,7 @@ class Engine:
     # -- the loop ------------------------------------------------------------------------------------------------
 
     def _run(self) -> None:
+        self._frame(time.perf_counter(), 0.0)  # compiles and fills everything, outside any frame's time
         start = time.perf_counter()
         last = start
         tick = 0

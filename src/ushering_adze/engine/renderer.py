@@ -38,7 +38,7 @@ class OutputRaster:
             return False
         turn = (self._turn + 1) % BUFFERS
         for step in self.plan.steps:
-            run_step(step, canvases[step.canvas].pixels, self._rasters[turn])
+            run_step(step, canvases[step.canvas].view(step.take), self._rasters[turn])
         self._turn = turn
         self.serial += 1
         return True

@@ -238,6 +238,14 @@ def _hides(sheet: Sheet, clip: Rect) -> bool:
         and sum(p.weight for p in sheet.pieces) >= 0.9999
 
 
+def sole_piece(sheets: Sequence[Sheet], clip: Rect) -> Piece | None:
+    """The one opaque picture that is all there is to see within ``clip``, if there is one."""
+    seen = [s for s in sheets if not s.box.meet(clip).empty]
+    if seen and len(seen[-1].pieces) == 1 and _hides(seen[-1], clip):
+        return seen[-1].pieces[0]
+    return None
+
+
 def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], sheets: Sequence[Sheet]) -> None:
     """Paint layers, bottom first, over a background within a rectangle of a canvas picture.
 

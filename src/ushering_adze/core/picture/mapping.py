@@ -185,18 +185,17 @@ def blank_raster(plan: OutputPlan) -> Pixels:
     return raster
 
 
-def run_step(step: Step, canvas: Pixels, raster: Pixels) -> None:
-    """Bring one region from its canvas picture onto the raster, in place.
+def run_step(step: Step, source: Pixels, raster: Pixels) -> None:
+    """Bring one region from its canvas onto the raster, in place.
 
     Parameters
     ----------
     step : Step
-    canvas : ndarray, shape (h, w, 4), uint8
-        The whole canvas.
+    source : ndarray, shape (step.take.h, step.take.w, 4), uint8
+        What the canvas shows at ``step.take``.
     raster : ndarray, shape (h, w, 4), uint8
         The whole raster; only ``step.put`` is written.
     """
-    source = canvas[step.take.cut()]
     target = raster[step.put.cut()]
     if step.how == "copy":
         np.copyto(target, source)

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 
 from ushering_adze.core.recall.easing import ease
 from ushering_adze.core.recall.state import Key, LayerState, State, between, layer_state, opening_state
-from ushering_adze.core.show import KINDS, Kind, Part, Preset, Scope, Show, Touch
+from ushering_adze.core.show import Kind, Part, Preset, Scope, Show, Touch
 from ushering_adze.core.show.layer import LayerSettings
 
 _LEFT = Touch(how="left")
@@ -152,20 +152,16 @@ def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool 
     for part in parts_of(show, preset):
         key = (part.canvas, part.layer)
         wanted = layer_state(part.settings, show.canvas(part.canvas))
-        settings: dict[str, Any] = {}
-        for kind in KINDS:
-            touch = part.scope.touch(kind)
-            if touch.how == "left":
-                continue
-            end = settings[kind] = getattr(wanted, kind)
-            tracks.pop((part.canvas, part.layer, kind), None)
-            start = getattr(current[key], kind)
-            own = usual if touch.seconds is None else touch.seconds * stretch
-            length = own if touch.how == "faded" and not cut else 0.0
-            if start != end and (length > 0 or by_hand):
-                tracks[part.canvas, part.layer, kind] = Track(start, end, now, length, preset.easing, by_hand)
+        starts, ends = current[key], list(target[key])
+        for n, kind, fades, own in part.scope.touched:
+            end = ends[n] = wanted[n]
+            if tracks:
+                tracks.pop((part.canvas, part.layer, kind), None)
+            length = 0.0 if cut or not fades else usual if own is None else own * stretch
+            if (length > 0 or by_hand) and starts[n] != end:
+                tracks[part.canvas, part.layer, kind] = Track(starts[n], end, now, length, preset.easing, by_hand)
                 span = max(span, length)
-        target[key] = target[key]._replace(**settings)
+        target[key] = LayerState(*ends)  # its fields stand in the order of KINDS
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
 
 

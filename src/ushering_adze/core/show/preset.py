@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -30,6 +31,12 @@ class Scope(Model):
     crop: Touch = Touch(how="snapped")
     opacity: Touch = Touch(how="faded")
     border: Touch = Touch(how="snapped")
+
+    @cached_property
+    def touched(self) -> tuple[tuple[int, Kind, bool, float | None], ...]:
+        """Of each kind that is not left alone: its place in `KINDS`, the kind, whether it fades, and its own seconds."""
+        return tuple((n, kind, touch.how == "faded", touch.seconds) for n, kind in enumerate(KINDS)
+                     if (touch := self.touch(kind)).how != "left")
 
     def touch(self, kind: Kind) -> Touch:
         """The treatment of one kind of setting."""

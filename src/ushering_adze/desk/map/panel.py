@@ -86,7 +86,9 @@ class GeometryField(QLineEdit):
         self._apply, self._why = apply, why
         self._now: tuple[int, int, int, int] = (0, 0, 1, 1)
         self._whole = (1, 1)
+        self.setObjectName("geometry")
         self.setAccessibleName(name)
+        self.setToolTip("Four numbers, or 1920x960+1096+1080. Each may be worked out: +50, *2, 50%, w/2")
         self.returnPressed.connect(self._enter)
         self.textEdited.connect(lambda text: self._say(""))
 
@@ -125,7 +127,7 @@ class GeometryPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setMinimumHeight(280)
+        self.setMinimumSize(250, 280)
         self.title, self.kind = QLabel(), QLabel()
         self.title.setFont(theme.font(13, bold=True))
         self.kind.setProperty("role", "dim")
@@ -149,14 +151,11 @@ class GeometryPanel(QWidget):
         form.addRow("", why_canvas)
         form.addRow(self._dim("Lands at"), self.lands)
         form.addRow("", why_landing)
-        hint = QLabel("x y w h, or 1920x960+1096+1080; +50, *2, 50%, w/2")
+        hint = QLabel("x y w h · +50 · *2 · 50% · w/2")
         hint.setProperty("role", "dim")
-        hint.setFont(theme.font(11))
-        hint.setWordWrap(True)
         form.addRow("", hint)
         for key, label in self.facts.items():
             label.setProperty("role", "mono")
-            label.setWordWrap(True)
             form.addRow(self._dim(key), label)
         self.empty = QLabel("Select a region on the canvas or in the list.")
         self.empty.setProperty("role", "dim")

@@ -46,7 +46,7 @@ class _Raster(QWidget):
         """Choose scale and origin so that a raster fits."""
         room_w, room_h = self.width() - 32, self.height() - top - foot
         self.scale = max(1e-3, min(room_w / width, room_h / height))
-        self.origin = QPointF((self.width() - width * self.scale) / 2, top + max(0.0, (room_h - height * self.scale) / 2))
+        self.origin = QPointF((self.width() - width * self.scale) / 2, float(top))
 
     def pixels(self, x: float, y: float, w: float, h: float) -> QRectF:
         """A rectangle of raster pixels in widget coordinates."""
@@ -142,7 +142,7 @@ class CanvasView(_Raster):
             self.frame(p, "Canvas", "this show has no canvas yet")
             return
         self.frame(p, "Canvas", f"{canvas.name} · {canvas.width} × {canvas.height} px")
-        self.place(canvas.width, canvas.height, HEAD + RULER, 30)
+        self.place(canvas.width, canvas.height, HEAD + RULER + 6, 36)
         p.fillRect(self.pixels(0, 0, canvas.width, canvas.height), theme.colour("#000000"))
         self._paint_rulers(p, canvas)
         self.hits = []
@@ -180,8 +180,8 @@ class CanvasView(_Raster):
         where = self.pixels(region.x, region.y, region.w, region.h)
         surface = self.session.show.surface(region.surface) if region.surface else None
         if isinstance(surface, LedWall):
-            p.setPen(theme.hairline(theme.TEXT))
-            p.setOpacity(0.22)
+            p.setPen(theme.hairline(theme.FAINT))
+            p.setOpacity(0.55)
             for k in range(1, surface.columns):
                 x = where.x() + where.width() * k / surface.columns
                 p.drawLine(QPointF(x, where.top()), QPointF(x, where.bottom()))

@@ -60,6 +60,8 @@ class PresetCard(QWidget):
         number = str(self.preset.number)
         theme.left(p, QRectF(9, 6, 40, 18), number)
         p.setFont(theme.font(12))
+        if p.fontMetrics().horizontalAdvance(self.preset.name) > rect.width() - 14:
+            p.setFont(theme.font(11))
         p.setPen(theme.colour(theme.TEXT if role else theme.DIM))
         theme.left(p, QRectF(9, 24, rect.width() - 14, 17), self.preset.name)
         self._paint_glyph(p, QRectF(9, 47, rect.width() - 16, 34))

@@ -25,7 +25,7 @@ class HandFade(QWidget):
         self._grabbed = False
         self._done = False
         self.setMinimumSize(150, theme.TOUCH)
-        self.setMaximumWidth(260)
+        self.setMaximumWidth(190)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Hand fade")
         self.setToolTip("Drag to lead the fade by hand")
@@ -150,7 +150,7 @@ class TakeStrip(QWidget):
         box.addSpacing(4)
         box.addWidget(self.hand, 1)
         box.addSpacing(8)
-        box.addLayout(words, 2)
+        box.addLayout(words, 3)
         self.take_button.clicked.connect(self.fire)
         self.cut_button.clicked.connect(lambda checked=False: self.cut.emit())
         self.back_button.clicked.connect(lambda checked=False: self.back.emit())

@@ -36,7 +36,7 @@ class RunWorkspace(QWidget):
         self.split.addWidget(rooms)
         self.split.addWidget(side)
         self.split.setStretchFactor(0, 1)
-        self.split.setSizes([868, 388])
+        self.split.setSizes([860, 396])
         for splitter in (side, self.split):
             splitter.setHandleWidth(theme.GAP)
             splitter.setChildrenCollapsible(False)

@@ -1,0 +1,325 @@
+"""The benchmark: figures as ratios to plain baselines taken in the same run, medians of many rounds."""
+
+from __future__ import annotations
+
+import itertools
+import statistics
+import time
+from collections.abc import Callable
+from typing import Any
+
+import cv2
+import numpy as np
+from scipy.ndimage import map_coordinates
+
+from ushering_adze.core.picture.compose import box_of, fit_into
+from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.picture.mapping import blank_raster, compile_output, run_step
+from ushering_adze.core.recall.motion import at_rest, opening_motion, recall
+from ushering_adze.core.recall.state import State, opening_state
+from ushering_adze.core.show import (
+    Canvas,
+    Layer,
+    LayerSettings,
+    Output,
+    Part,
+    Preset,
+    Projection,
+    Projector,
+    QuadLanding,
+    Region,
+    Show,
+    Timing,
+)
+from ushering_adze.core.show.edits import with_region
+from ushering_adze.engine.memory import keep_freed_memory
+from ushering_adze.engine.pool import SourcePool
+from ushering_adze.engine.renderer import Renderer, sources_of
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
+
+WIDE, HIGH = 1920, 1080
+
+
+def paired(ours: Callable[[], object], theirs: Callable[[], object], rounds: int) -> dict[str, float]:
+    """Time two calls in turn; medians in milliseconds, and the median of the ratios pair by pair."""
+    ours()
+    theirs()
+    a, b = [], []
+    for _ in range(rounds):
+        t0 = time.perf_counter()
+        ours()
+        t1 = time.perf_counter()
+        theirs()
+        t2 = time.perf_counter()
+        a.append(t1 - t0)
+        b.append(t2 - t1)
+    ratio = statistics.median(x / y for x, y in zip(a, b, strict=True))
+    return {"ours_ms": statistics.median(a) * 1e3, "baseline_ms": statistics.median(b) * 1e3, "ratio": ratio}
+
+
+def _noise(width: int, height: int) -> Pixels:
+    picture = np.random.default_rng(1).integers(0, 256, (height, width, 4), dtype=np.uint8)
+    picture[..., 3] = 255
+    return picture
+
+
+def copy_output(rounds: int) -> dict[str, float]:
+    """An output that is a pure copy of a canvas, against a plain copy of as many bytes."""
+    show = demo_show()
+    plan = compile_output(show, show.output("foyer"))
+    canvas, raster, spare = _noise(WIDE, HIGH), blank_raster(plan), _noise(WIDE, HIGH)
+
+    def ours() -> None:
+        for step in plan.steps:
+            run_step(step, canvas[step.take.cut()], raster)
+
+    return paired(ours, lambda: np.copyto(spare, canvas), rounds)
+
+
+def _warped() -> tuple[Show, Any, Pixels]:
+    left = Region(id="left", name="Left", x=0, y=0, w=WIDE, h=HIGH, output="a", surface="screen", projector="p",
+                  landing=QuadLanding(corners=((14.0, 9.5), (1902.0, 3.0), (1911.0, 1075.0), (6.0, 1068.0))))
+    right = Region(id="right", name="Right", x=1680, y=0, w=WIDE, h=HIGH, output="b", surface="screen", projector="q",
+                   landing=QuadLanding(corners=((4.0, 5.0), (1912.0, 12.0), (1903.0, 1070.0), (9.0, 1077.0))))
+    timing = Timing(width=WIDE, height=HIGH)
+    show = Show(
+        name="Bench", canvases=(Canvas(id="c", name="C", width=3600, height=HIGH, regions=(left, right)),),
+        outputs=(Output(id="a", number=1, name="A", timing=timing), Output(id="b", number=2, name="B", timing=timing)),
+        surfaces=(Projection(id="screen", name="Screen", width_mm=9000, height_mm=2700, overlap_px=240, projectors=(
+            Projector(id="p", name="P", width=WIDE, height=HIGH), Projector(id="q", name="Q", width=WIDE, height=HIGH))),))
+    return show, compile_output(show, show.output("a")), _noise(3600, HIGH)
+
+
+def warped_output(rounds: int) -> dict[str, float]:
+    """A warped and blended 1080p output, against one bare remap plus one bare multiply of the same size."""
+    _, plan, canvas = _warped()
+    raster = blank_raster(plan)
+    step = plan.steps[0]
+    assert step.maps is not None and step.factor is not None
+    source = np.ascontiguousarray(canvas[:, :WIDE])
+    map_x, map_y = (cv2.copyMakeBorder(m, 0, HIGH - m.shape[0], 0, WIDE - m.shape[1], cv2.BORDER_REPLICATE) for m in step.maps)
+    weight, target = np.full((HIGH, WIDE, 4), 200, np.uint8), np.empty((HIGH, WIDE, 4), np.uint8)
+
+    def bare() -> None:
+        cv2.remap(source, map_x, map_y, cv2.INTER_LINEAR, dst=target)
+        cv2.multiply(target, weight, dst=target, scale=1 / 255)
+
+    return paired(lambda: run_step(step, canvas[step.take.cut()], raster), bare, rounds)
+
+
+def against_scipy(rounds: int) -> dict[str, float]:
+    """The same warp by scipy.ndimage.map_coordinates, linear, three channels; ``ratio`` is ours to theirs."""
+    _, plan, canvas = _warped()
+    raster = blank_raster(plan)
+    step = plan.steps[0]
+    assert step.maps is not None
+    places = np.stack([step.maps[1], step.maps[0]])
+    source = canvas[:, :WIDE]
+
+    def theirs() -> None:
+        for channel in range(3):
+            map_coordinates(source[..., channel], places, order=1, output=np.uint8)
+
+    return paired(lambda: run_step(step, canvas[step.take.cut()], raster), theirs, rounds)
+
+
+def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Callable[[], None]:
+    """Layers and mapping as a QPainter raster program would do them."""
+    from PySide6.QtCore import QRectF
+    from PySide6.QtGui import QImage, QPainter
+
+    def image(pixels: Pixels) -> QImage:
+        return QImage(pixels.data, pixels.shape[1], pixels.shape[0], pixels.strides[0], QImage.Format.Format_ARGB32_Premultiplied)
+
+    images = {id: image(f.pixels) for id, f in frames.items()}
+    canvases = {c.id: QImage(c.width, c.height, QImage.Format.Format_ARGB32_Premultiplied) for c in show.canvases}
+    rasters = {o.id: QImage(o.timing.width, o.timing.height, QImage.Format.Format_ARGB32_Premultiplied) for o in show.outputs}
+    masks = {}
+    for output in show.outputs:
+        for step in compile_output(show, output).steps:
+            if step.factor is not None:
+                codes = np.zeros((step.factor.at.h, step.factor.at.w, 4), np.uint8)
+                codes[..., 3] = np.round(255 * (1 - step.factor.values[..., 0]))  # black laid over, to dim by the factor
+                masks[step.region] = (QRectF(*step.factor.at), image(codes), codes)
+
+    def draw() -> None:
+        for canvas in show.canvases:
+            target = canvases[canvas.id]
+            target.fill(0xFF000000)
+            p = QPainter(target)
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            for layer in canvas.layers:
+                s = state[canvas.id, layer.id]
+                before = 0.0
+                for shown in s.picture:
+                    before += shown.weight
+                    if shown.source is None or s.opacity <= 0:
+                        continue
+                    pixels = frames[shown.source].pixels
+                    cut = fit_into(pixels.shape[1], pixels.shape[0], s.crop, shown.fit, box_of(s)[1])
+                    p.setOpacity(s.opacity * shown.weight / before)
+                    p.drawImage(QRectF(*cut.put), images[shown.source], QRectF(*cut.take))
+            p.end()
+        for canvas in show.canvases:
+            for region in canvas.regions:
+                p = QPainter(rasters[region.output])
+                landing = region.landing
+                assert not isinstance(landing, QuadLanding)
+                p.drawImage(QRectF(landing.x, landing.y, landing.w, landing.h), canvases[canvas.id],
+                            QRectF(region.x, region.y, region.w, region.h))
+                if region.id in masks:
+                    p.drawImage(masks[region.id][0], masks[region.id][1])
+                p.end()
+
+    return draw
+
+
+def against_qpainter(rounds: int) -> dict[str, float]:
+    """Every preset of the demo, half-way through its fade with all sources moving, ours and by QPainter; sums of medians."""
+    show = demo_show()
+    ours_ms = theirs_ms = 0.0
+    serial = itertools.count(10**9)
+    for preset in show.presets:
+        motion = recall(show, opening_motion(show), preset, 0.0)
+        state = motion.at(preset.seconds / 2)
+        pool = SourcePool()
+        pool.set_show(show, DEMO_ROOT)
+        frames = pool.exact(sources_of(state), 1.0)
+        pool.close()
+        renderer = Renderer(show)
+
+        def ours(renderer: Renderer = renderer, state: State = state, frames: dict[str, Frame] = frames) -> None:
+            renderer.draw(state, {k: f._replace(serial=next(serial)) for k, f in frames.items()})
+
+        found = paired(ours, _qpainter_program(show, state, frames), rounds)
+        ours_ms += found["ours_ms"]
+        theirs_ms += found["baseline_ms"]
+    return {"ours_ms": ours_ms, "baseline_ms": theirs_ms, "ratio": ours_ms / theirs_ms}
+
+
+def whole_frame(preset: int, rounds: int) -> dict[str, float]:
+    """A whole frame of the demo while a preset fades in, every source moving and decoding; baseline: the frame's time at 30 fps."""
+    show = demo_show()
+    wanted = show.preset(preset)
+    assert wanted is not None
+    motion = recall(show, opening_motion(show), wanted, 0.0)
+    pool = SourcePool()
+    pool.set_show(show, DEMO_ROOT)
+    pool.wait(10)
+    renderer = Renderer(show)
+    period = 1 / 30
+    spent, late = [], 0
+    for n in range(rounds):
+        state = motion.at((n + 1) / (rounds + 1) * max(wanted.seconds, 0.1))
+        began = time.perf_counter()
+        pool.tick(period, sources_of(state), set())
+        renderer.draw(state, pool.frames(sources_of(state)))
+        passed = time.perf_counter() - began
+        if n:  # the first frame fills everything
+            spent.append(passed)
+            late += passed > period
+        time.sleep(max(0.0, period - passed))
+    pool.close()
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": period * 1e3, "ratio": ms / (period * 1e3), "late_share": late / len(spent)}
+
+
+def recall_state(rounds: int) -> dict[str, float]:
+    """Recall of a preset over 100 layers, state only; baseline: one millisecond."""
+    layers = tuple(Layer(id=f"l{n}", name=f"L{n}") for n in range(100))
+    show = Show(name="Bench", canvases=(Canvas(id="c", name="C", width=4096, height=2160, layers=layers),))
+    preset = Preset(id="p", number=1, name="P", parts=tuple(
+        Part(canvas="c", layer=layer.id, settings=LayerSettings(opacity=0.5)) for layer in layers))
+    motion = at_rest(opening_state(show))
+    spent = []
+    for _ in range(rounds):
+        began = time.perf_counter()
+        recall(show, motion, preset, 0.0)
+        spent.append(time.perf_counter() - began)
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": 1.0, "ratio": ms}
+
+
+def key_to_frame(rounds: int) -> dict[str, float]:
+    """From a cut asked for to the first changed frame handed over; baseline: one frame of 1/30 s plus 5 ms."""
+    import threading
+
+    from ushering_adze.engine.engine import Engine
+
+    engine = Engine(demo_show(), DEMO_ROOT)
+    got = threading.Event()
+    engine.add_sink("processor-a", "bench", lambda pixels: got.set())
+    engine.start(wait=10)
+    time.sleep(0.5)
+    spent = []
+    for n in range(rounds):
+        engine.stage_preset(5 if n % 2 else 90)
+        time.sleep(0.10 + 0.0037 * (n % 9))
+        got.clear()
+        began = time.perf_counter()
+        engine.cut()
+        if got.wait(2):
+            spent.append(time.perf_counter() - began)
+    engine.stop()
+    limit = 1e3 / 30 + 5
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": limit, "ratio": ms / limit, "worst_ms": max(spent) * 1e3}
+
+
+def edit_large(rounds: int) -> dict[str, float]:
+    """An edit of a show of 1 000 regions, value only; baseline: one sixtieth of a second."""
+    regions = tuple(Region(id=f"r{n}", name=f"R{n}", x=n % 100 * 40, y=n // 100 * 40, w=40, h=40, output="o", landing={
+        "kind": "rect", "x": n % 100 * 40, "y": n // 100 * 40, "w": 40, "h": 40}) for n in range(1000))
+    show = Show(name="Bench", canvases=(Canvas(id="c", name="C", width=4096, height=2160, regions=regions),),
+                outputs=(Output(id="o", number=1, name="O", timing=Timing(width=4096, height=2160)),))
+    spent = []
+    for n in range(rounds):
+        began = time.perf_counter()
+        with_region(show, regions[n % 1000].model_copy(update={"x": n}))
+        spent.append(time.perf_counter() - began)
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
+
+
+ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
+    ("copy", "output that is a pure copy / plain copy of the bytes", 2.0, lambda: copy_output(200)),
+    ("warp", "warped and blended 1080p / bare remap + bare multiply", 1.5, lambda: warped_output(100)),
+    ("qpainter", "all presets half-way faded / the same by QPainter", 1 / 3, lambda: against_qpainter(9)),
+    ("scipy", "warp and blend / scipy.ndimage.map_coordinates", 1 / 30, lambda: against_scipy(3)),
+    ("frame-5", "demo frame, keynote on air / frame time at 30 fps", 1.0, lambda: whole_frame(5, 150)),
+    ("frame-7", "demo frame, moon reveal fading in / frame time", 1.0, lambda: whole_frame(7, 90)),
+    ("frame-6", "demo frame, interview fading in / frame time", 1.0, lambda: whole_frame(6, 60)),
+    ("frame-4", "demo frame, panorama fading in / frame time", 1.0, lambda: whole_frame(4, 120)),
+    ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),
+    ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),
+    ("edit", "edit of a show of 1 000 regions / one sixtieth of a second", 1.0, lambda: edit_large(200)),
+)
+
+
+def measured(only: set[str] | None = None) -> dict[str, Any]:
+    """Run the benchmark.
+
+    Returns
+    -------
+    dict
+        For each row: ``what``, ``limit`` (the ratio it must not pass), the figures, and ``met``.
+    """
+    keep_freed_memory()
+    figures: dict[str, Any] = {}
+    for key, what, limit, measure in ROWS:
+        if only is None or key in only:
+            found = measure()
+            figures[key] = {"what": what, "limit": limit, **{k: round(v, 4) for k, v in found.items()}, "met": found["ratio"] <= limit}
+    return figures
+
+
+def table(figures: dict[str, Any]) -> str:
+    """The figures as lines of text."""
+    lines = [f"{'':52s} {'ours ms':>9s} {'base ms':>9s} {'ratio':>8s} {'limit':>7s}"]
+    for row in figures.values():
+        extra = f"  late {row['late_share']:.1%}" if "late_share" in row else ""
+        lines.append(f"{row['what'][:52]:52s} {row['ours_ms']:9.3f} {row['baseline_ms']:9.3f} {row['ratio']:8.3f} {row['limit']:7.3f}"
+                     f"  {'met' if row['met'] else 'MISSED'}{extra}")
+    return "\n".join(lines)
+
+
