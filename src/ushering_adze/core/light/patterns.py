@@ -33,11 +33,12 @@ def flat(width: int, height: int, blue: int, green: int, red: int) -> Pixels:
 
 def write(picture: Pixels, text: str, x: float, y: float, size: int, colour: tuple[int, int, int, int],
           weight: int = 500, centred: bool = False) -> None:
-    """Write a line of text into a picture, its baseline at ``y``; sizes in pixels, colour BGRA."""
+    """Write a line of text into an opaque picture, its baseline at ``y``; sizes in pixels, colour BGRA."""
     if centred:
         box = cv2.getTextSize((picture.shape[1], picture.shape[0]), text, (0, 0), _FACE, size, weight)
         x -= box[2] / 2 + box[0]
     cv2.putText(picture, text, (round(x), round(y)), colour, _FACE, size, weight)
+    picture[..., 3] = 255  # the writer thins alpha at the edges of letters
 
 
 def white(width: int, height: int, label: Label = Label()) -> Pixels:

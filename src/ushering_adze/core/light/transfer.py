@@ -57,7 +57,8 @@ def linear_to_srgb(light: ArrayLike) -> NDArray[np.float64]:
 def bt709_to_linear(code: ArrayLike) -> NDArray[np.float64]:
     """Scene light of a Rec. ITU-R BT.709-6 code (inverse of its camera curve, item 1.2), both 0 to 1."""
     v = np.asarray(code, float)
-    return np.where(v < 0.081, v / 4.5, ((v + 0.099) / 1.099) ** (1 / 0.45))
+    lowest = 1.099 * 0.018**0.45 - 0.099  # the code at which the camera curve leaves its straight part
+    return np.where(v < lowest, v / 4.5, ((v + 0.099) / 1.099) ** (1 / 0.45))
 
 
 def linear_to_bt709(light: ArrayLike) -> NDArray[np.float64]:

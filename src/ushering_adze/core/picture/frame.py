@@ -1,4 +1,7 @@
-"""Frames: contiguous uint8 arrays of shape (height, width, 4), BGRA, premultiplied alpha."""
+"""Frames: contiguous uint8 arrays of shape (height, width, 4), BGRA, premultiplied alpha.
+
+Canvases and rasters have the same shape but are opaque by definition: their fourth channel is never read.
+"""
 
 from __future__ import annotations
 

@@ -147,9 +147,8 @@ def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region:
     u, v = inverse_maps(corners, rect, put)
     warped = None
     if factors is not None:
-        weights = cv2.remap(factors, u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        outside = (u < -0.5) | (v < -0.5) | (u > rect.w - 0.5) | (v > rect.h - 0.5)
-        warped = _factor(np.where(outside, np.float32(1), weights), put)
+        # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
+        warped = _factor(np.asarray(cv2.remap(factors, u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32), put)
     maps = (np.ascontiguousarray(u - np.float32(take.x - rect.x)), np.ascontiguousarray(v - np.float32(take.y - rect.y)))
     return Step(region.id, canvas_id, "warp", take, put, maps, warped)
 

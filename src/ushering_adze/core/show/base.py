@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
@@ -20,6 +21,13 @@ class Model(BaseModel):
     """Base of every value in the show: frozen, and strict about fields it does not know."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with other fields; what was derived from the old ones and kept is left behind."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in [n for n in copied.__dict__ if n not in type(self).model_fields]:
+            del copied.__dict__[name]
+        return copied
 
 
 @dataclass(frozen=True)

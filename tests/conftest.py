@@ -1,0 +1,53 @@
+"""What the tests share: the demo show, and a Qt that needs no screen."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from ushering_adze.core.show import Show
+from ushering_adze.io.demo import copy_demo, demo_show
+
+
+@pytest.fixture(scope="session")
+def show() -> Show:
+    return demo_show()
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo, copied to a folder of its own; not to be changed."""
+    return copy_demo(tmp_path_factory.mktemp("demo"))
+
+
+@pytest.fixture(autouse=True)
+def settings_of_their_own(tmp_path_factory: pytest.TempPathFactory) -> None:
+    from PySide6.QtCore import QSettings
+
+    QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path_factory.mktemp("settings")))
+
+
+@pytest.fixture
+def x_display() -> Iterator[str]:
+    """A virtual screen of 1280 × 800 with nothing on it."""
+    if not shutil.which("Xvfb") or not shutil.which("xdotool"):
+        pytest.skip("Xvfb and xdotool are not installed: apt-get install xvfb xdotool")
+    read, write = os.pipe()
+    server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+                              pass_fds=[write], stderr=subprocess.DEVNULL)
+    os.close(write)
+    with os.fdopen(read) as pipe:
+        number = pipe.readline().strip()
+    assert number, "Xvfb did not start"
+    time.sleep(0.2)
+    yield f":{number}"
+    server.terminate()
+    server.wait(5)

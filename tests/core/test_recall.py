@@ -1,0 +1,158 @@
+"""Recall: properties over any order of actions, and easing against CSS and Qt."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PySide6.QtCore import QEasingCurve, QPointF
+
+from ushering_adze.core.recall.delta import delta
+from ushering_adze.core.recall.easing import CURVES, ease
+from ushering_adze.core.recall.motion import opening_motion, recall
+from ushering_adze.core.recall.state import is_sane
+from ushering_adze.core.show import Show, Touch
+from ushering_adze.core.show.edits import changed
+from ushering_adze.engine.stage import Stage
+from ushering_adze.io.demo import demo_show
+
+SHOW = demo_show()
+NUMBERS = [p.number for p in SHOW.presets]
+
+
+@pytest.mark.parametrize("name", CURVES)
+def test_easing_agrees_with_qt(name: str) -> None:
+    # W3C CSS Easing Functions Level 1 gives the control points (from memory); Qt evaluates the same Bézier curve.
+    x1, y1, x2, y2 = CURVES[name]
+    curve = QEasingCurve(QEasingCurve.Type.BezierSpline)
+    curve.addCubicBezierSegment(QPointF(x1, y1), QPointF(x2, y2), QPointF(1, 1))
+    for k in range(101):
+        assert ease(name, k / 100) == pytest.approx(curve.valueForProgress(k / 100), abs=2e-3)
+    assert ease("ease", 0.5) == pytest.approx(0.8024, abs=1e-4)
+
+
+action = st.one_of(
+    st.tuples(st.just("stage"), st.sampled_from([*NUMBERS, 999])), st.tuples(st.just("take"), st.sampled_from([None, 0.0, 0.3, 5.0])),
+    st.tuples(st.just("cut"), st.none()), st.tuples(st.just("recall"), st.sampled_from(NUMBERS)),
+    st.tuples(st.just("hand"), st.floats(0, 1)), st.tuples(st.just("back"), st.none()))
+
+
+def apply(stage: Stage, what: str, value: object, now: float) -> Stage:
+    match what:
+        case "stage":
+            return stage.stage(value)  # type: ignore[arg-type]
+        case "take":
+            return stage.take(now, seconds=value)  # type: ignore[arg-type]
+        case "cut":
+            return stage.take(now, cut=True)
+        case "recall":
+            return stage.recall(value, now)  # type: ignore[arg-type]
+        case "hand":
+            return stage.hand(value, now)  # type: ignore[arg-type]
+    return stage.step_back(now)
+
+
+def loudest_jump(a: dict, b: dict) -> float:
+    """Largest step of any opacity or source share between two states."""
+    worst = 0.0
+    for key in a:
+        worst = max(worst, abs(a[key].opacity - b[key].opacity))
+        shares = [{(s.source, s.fit): s.weight for s in x[key].picture} for x in (a, b)]
+        worst = max([worst, *(abs(shares[0].get(k, 0) - shares[1].get(k, 0)) for k in {*shares[0], *shares[1]})])
+    return worst
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.lists(st.tuples(action, st.floats(0, 2.5)), min_size=1, max_size=14))
+def test_any_order_of_actions_gives_sane_states_that_settle_on_the_target(steps: list) -> None:
+    stage, now = Stage.opened(SHOW), 0.0
+    for (what, value), wait in steps:
+        before = stage.program.at(now)
+        stage = apply(stage, what, value, now)
+        after = stage.program.at(now)
+        assert all(is_sane(s) for s in after.values())
+        if what in ("stage", "back") or (what == "recall" and SHOW.preset(value).seconds > 0):
+            assert loudest_jump(before, after) < 1e-6, "a fade starts from the state at that moment"
+        now += wait
+        state = stage.program.at(now)
+        assert state.keys() == stage.program.target.keys() and all(is_sane(s) for s in state.values())
+        assert set(stage.preview()) == set(state)
+    if not stage.program.led_by_hand:
+        assert stage.program.at(now + 60) == dict(stage.program.target)
+        assert not stage.program.moving(now + 60)
+
+
+def test_a_fade_is_half_way_at_half_its_time() -> None:
+    motion = recall(SHOW, opening_motion(SHOW), SHOW.preset(7), 0.0)
+    shares = {s.source: s.weight for s in motion.at(1.0)["house", "wall"].picture}
+    assert shares == pytest.approx({"slides": 0.5, "moon-phases": 0.5})
+
+
+def test_what_a_recall_does_not_touch_goes_on() -> None:
+    motion = recall(SHOW, opening_motion(SHOW), SHOW.preset(7), 0.0)
+    interrupted = recall(SHOW, motion, SHOW.preset(21), 1.0)  # the masts only
+    assert interrupted.at(1.5)["house", "wall"] == motion.at(1.5)["house", "wall"]
+    assert interrupted.at(2.0)["house", "wall"].picture[0].source == "moon-phases"
+    west = {s.source: s.weight for s in interrupted.at(1.0)["house", "west"].picture}
+    assert west == pytest.approx({"star-trails": 0.5, "roof-camera": 0.5}), "starts from where it was"
+    assert {s.source for s in interrupted.at(2.0)["house", "west"].picture} == {"star-trails"}
+
+
+def test_kinds_keep_their_own_times() -> None:
+    preset = SHOW.preset(7)
+    wall = preset.parts[0]
+    slow = changed(wall, scope=changed(wall.scope, picture=Touch(how="faded", seconds=6.0)))
+    motion = recall(SHOW, opening_motion(SHOW), changed(preset, parts=(slow, *preset.parts[1:])), 0.0)
+    assert len(motion.at(2.1)["house", "wall"].picture) == 2 and len(motion.at(2.1)["house", "west"].picture) == 1
+    hurried = recall(SHOW, opening_motion(SHOW), changed(preset, parts=(slow, *preset.parts[1:])), 0.0, seconds=1.0)
+    assert not hurried.moving(3.01) and hurried.moving(2.9), "times keep their proportion"
+
+
+def test_a_hand_fade_goes_and_comes_back_and_finishes() -> None:
+    stage = Stage.opened(SHOW).stage(7)
+    start = stage.program.at(0)
+    half = stage.hand(0.5, 0.0)
+    assert half.program.at(99.0)["house", "wall"].picture[0].weight == pytest.approx(0.5), "waits for the hand, not the clock"
+    assert half.hand(0.0, 1.0).program.at(1.0) == start
+    done = half.hand(1.0, 2.0)
+    assert done.program.at(2.0) == Stage.opened(SHOW).stage(7).preview() and done.staged is None and not done.program.led_by_hand
+    by_clock = half.take(5.0)
+    assert by_clock.program.moving(6.0) and not by_clock.program.moving(7.01)
+    assert by_clock.program.at(8.0) == done.program.at(8.0)
+
+
+def test_back_restores_the_former_state() -> None:
+    stage = Stage.opened(SHOW)
+    there = stage.recall(8, 0.0).recall(4, 9.0)
+    assert there.step_back(20.0).step_back(30.0).program.at(40.0) == stage.program.at(0.0)
+
+
+def test_black_clears_what_it_names_and_leaves_the_foyer() -> None:
+    state = Stage.opened(SHOW).recall(90, 0.0).program.at(9.0)
+    assert all(state[key].opacity == 0 for key in state if key[0] in ("house", "relay"))
+    assert state["foyer", "loop"].opacity == 1 and state["lectern", "notes"].opacity == 1
+
+
+def test_the_delta_names_the_surfaces_that_will_change() -> None:
+    stage = Stage.opened(SHOW)
+    changes = delta(SHOW, stage.program.target, stage.stage(7).preview())
+    assert [(c.surface, c.before, c.after) for c in changes] == [
+        ("meridian", ("Slides",), ("Moon phases",)), ("west-mast", ("Star trails",), ("Roof camera",)),
+        ("east-mast", ("Star trails",), ("Roof camera",))]
+    assert delta(SHOW, stage.program.target, stage.stage(5).preview()) == []
+
+
+def test_the_delta_overlooks_what_an_opaque_layer_hides() -> None:
+    stage = Stage.opened(SHOW).recall(3, 0.0)  # camera fills the wall, opaque
+    hidden = dict(stage.program.target)
+    hidden["house", "sky"] = hidden["house", "sky"]._replace(place=(0, 0, 4112, 2040))
+    touched = {c.surface for c in delta(SHOW, stage.program.target, hidden)}
+    assert "meridian" not in touched and "horizon" in touched
+
+
+def test_an_edit_of_the_show_keeps_what_is_on_air() -> None:
+    stage = Stage.opened(SHOW).recall(7, 0.0)
+    edited: Show = SHOW.model_copy(update={"name": "Other"})
+    assert stage.with_show(edited, 1.0).program.at(1.0) == stage.program.at(1.0)
+    fewer = SHOW.model_copy(update={"presets": tuple(p for p in SHOW.presets if p.number != 7)})
+    assert stage.stage(7).with_show(fewer, 1.0).staged is None
