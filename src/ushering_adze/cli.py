@@ -8,17 +8,17 @@ import sys
 from pathlib import Path
 from typing import Annotated, Any
 
-import click
 import typer
 
 from ushering_adze import __version__
-from ushering_adze.core.show import Show, ShowError, show_schema
+from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.showfile import media_faults, read_show
 
 app = typer.Typer(name="adze", help="Ushering Adze: every screen of an event, exactly.", no_args_is_help=True, add_completion=False,
                   pretty_exceptions_enable=False)
+UsageProblem = typer.BadParameter.__bases__[0].__bases__[0]  # what the parser raises; its own name for it is private
 ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
 OutOption = Annotated[Path, typer.Option("--out", help="Folder for the pictures; made if it is not there.")]
 
@@ -75,7 +75,7 @@ def open_(show: ShowArgument) -> None:
     for fault in media_faults(value, show.parent):
         print(f"adze: {show.name}: {fault}", file=sys.stderr)
     if not _has_display():
-        raise click.ClickException("there is no display to open a window on; use `adze render` or `adze demo --headless`")
+        raise ShowError([Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")])
     from ushering_adze.desk.app import run
 
     raise SystemExit(run(value, show.resolve(), show.resolve().parent))
@@ -106,7 +106,7 @@ def render(
     if lost:
         raise ShowError(lost)
     if faults:
-        raise click.ClickException("; ".join(f"{value.source(id).name}: {why}" for id, why in faults.items()))
+        raise ShowError([Fault("", "; ".join(f"{value.source(id).name}: {why}" for id, why in faults.items()))])
 
 
 @app.command()
@@ -148,13 +148,11 @@ def main() -> None:
     try:
         code = app(standalone_mode=False)
         raise SystemExit(code if isinstance(code, int) else 0)
-    except ShowError as error:
-        sentence = str(error)
-    except click.ClickException as error:
-        sentence = error.format_message()
-    except (click.Abort, KeyboardInterrupt):
+    except (typer.Abort, KeyboardInterrupt):
         raise SystemExit(130) from None
-    except (OSError, ValueError) as error:
+    except (ShowError, OSError, ValueError) as error:
         sentence = str(error)
+    except UsageProblem as error:
+        sentence = error.format_message()
     print(f"adze: {' '.join(sentence.split())}", file=sys.stderr)
     raise SystemExit(2)

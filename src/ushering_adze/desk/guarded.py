@@ -82,5 +82,6 @@ class GuardedButton(QWidget):
             p.fillRect(QRectF(3, self.height() - 7, (self.width() - 6) * min(1, self._pressed_ms / HOLD_MS), 4),
                        theme.colour(theme.GROUND if self.on else self._token))
         p.setFont(theme.font(13, bold=True))
-        p.setPen(theme.colour(theme.GROUND if self.on else self._token))
+        words = theme.RED_WORDS if self._token == theme.RED else self._token
+        p.setPen(theme.colour(theme.GROUND if self.on else words))
         theme.centred(p, rect, self._words)

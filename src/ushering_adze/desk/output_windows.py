@@ -35,6 +35,7 @@ class OutputWindow(QWidget):
         self.display = display
         self._lock = threading.Lock()
         self._newest: NDArray[np.uint8] | None = None
+        self._told = False
         self._closing = False
         self.shown = 0
         self.setWindowTitle(f"{output.number} {output.name}")
@@ -59,15 +60,15 @@ class OutputWindow(QWidget):
     def take(self, pixels: NDArray[np.uint8]) -> None:
         """A new frame, from the render thread; returns at once."""
         with self._lock:
-            waiting = self._newest is not None
+            told, self._told = self._told, True
             self._newest = pixels
-        if not waiting or not self.shown:
+        if not told:
             self._arrived.emit()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         with self._lock:
-            pixels = self._newest
+            pixels, self._told = self._newest, False
         if pixels is None:
             p.fillRect(self.rect(), Qt.GlobalColor.black)
             return

@@ -115,7 +115,7 @@ class RoomView(QWidget):
             theme.right(p, QRectF(100, 0, self.width() - 112, HEAD), f"{metres(self._session.show.room_width_mm)} m wide")
             return
         bar = QRectF(0, 0, 5, self.height())
-        title, token = ("PROGRAM", theme.RED) if self._role == "program" else ("PREVIEW", theme.GREEN)
+        title, token = ("PROGRAM", theme.RED_WORDS) if self._role == "program" else ("PREVIEW", theme.GREEN)
         (theme.program_bar if self._role == "program" else theme.preview_bar)(p, bar)
         p.setPen(theme.colour(token))
         theme.left(p, QRectF(16, 0, 90, HEAD), title)

@@ -12,7 +12,7 @@ from ushering_adze.desk.guarded import GuardedButton
 from ushering_adze.desk.pictures import draw_fitted
 from ushering_adze.desk.session import Session
 
-_LOUD = {"lost": theme.RED, "black": theme.RED, "held": theme.AMBER, "no region": theme.AMBER}
+_LOUD = {"lost": theme.RED_WORDS, "black": theme.RED_WORDS, "held": theme.AMBER, "no region": theme.AMBER}
 
 
 class SillTile(QWidget):

@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QApplication
 GROUND, PANEL, RAISED, LINE = "#12191C", "#182225", "#203036", "#31454B"
 FAINT, DIM, TEXT = "#5E757B", "#9FB0B1", "#E8E2D3"
 AMBER, RED, GREEN = "#E3A857", "#E2504A", "#55B27C"
+RED_WORDS = "#EC6E68"
+"""The red of words: a step lighter than that of bars, so that small text keeps its contrast."""
 VIOLET, SKY, TEAL, CLAY, MOSS = "#9C8AD6", "#6FA0D8", "#5AB4BD", "#C9785A", "#93A84E"
 WELL = "#0D1214"
 """Ground of drawings: darker than panels, so that pictures are the only bright things."""

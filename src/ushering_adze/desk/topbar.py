@@ -68,7 +68,7 @@ class TopBar(QWidget):
             self.buttons[word] = button
             tabs.addWidget(button)
         self.findings = QLabel()
-        self.findings.setStyleSheet(f"color: {theme.RED}; border: 1px solid {theme.RED}; border-radius: 3px; padding: 3px 8px;")
+        self.findings.setStyleSheet(f"color: {theme.RED_WORDS}; border: 1px solid {theme.RED}; border-radius: 3px; padding: 3px 8px;")
         self.findings.hide()
         self.figures = QLabel()
         self.figures.setFont(theme.font(12, mono=True))

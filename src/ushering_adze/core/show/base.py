@@ -20,7 +20,7 @@ Name = Annotated[str, StringConstraints(min_length=1, max_length=80)]
 class Model(BaseModel):
     """Base of every value in the show: frozen, and strict about fields it does not know."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with other fields; what was derived from the old ones and kept is left behind."""

@@ -1,0 +1,320 @@
+"""Whole journeys through the real window."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QApplication, QLabel, QMessageBox
+
+from ushering_adze.core.show import WindowBinding
+from ushering_adze.desk import theme
+from ushering_adze.desk.app import application
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.showfile import read_show
+
+
+@pytest.fixture
+def window(qtbot: object) -> Iterator[MainWindow]:
+    application()
+    theme.apply(QApplication.instance())
+    session = Session(demo_show(), None, DEMO_ROOT)
+    main = MainWindow(session)
+    session.engine.start(wait=10)
+    main.show()
+    qtbot.waitUntil(lambda: session.report is not None, timeout=8000)
+    yield main
+    main.outputs.close()
+    session.engine.stop()
+    session.blockSignals(True)
+    main.deleteLater()
+    qtbot.wait(30)
+
+
+def raster(window: MainWindow, output: str) -> np.ndarray:
+    return window.session.engine.rasters[output].copy()
+
+
+def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    qtbot.keyClicks(window, "7")
+    assert window.run.deck.typed == "7", "digits are shown while they are typed"
+    before = raster(window, "processor-a")
+    qtbot.keyClick(window, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(session.report.delta) == 3, timeout=5000)
+    assert [session.show.surface(c.surface).name for c in session.report.delta] == ["Meridian", "West mast", "East mast"]
+    assert window.run.strip.head.text() == "Take changes 3 of 7 surfaces"
+    assert "Meridian → Moon phases" in window.run.strip.line.toolTip() and "West mast, East mast → Roof camera" in window.run.strip.line.toolTip()
+    assert {"meridian", "west-mast", "east-mast"} == set(session.report.preview), "real pictures of what will come"
+    assert session.engine.stage.on_program == 5, "staging fires nothing"
+    assert (raster(window, "processor-a") == before).all()
+
+    qtbot.mouseClick(window.run.strip.take_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.moving, timeout=3000)
+    began = time.monotonic()
+    qtbot.waitUntil(lambda: 0.3 < session.report.progress < 0.7, timeout=3000)
+    assert set(session.report.surfaces["meridian"].sources) == {"Slides", "Moon phases"}, "half-way both are on air"
+    middle = raster(window, "processor-a")
+    assert np.abs(middle.astype(int) - before).mean() > 8
+
+    qtbot.keyClicks(window, "6")
+    qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)  # straight to program, in the middle of the fade
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 6, timeout=3000)
+    assert time.monotonic() - began < 2.0, "the first fade was still under way"
+    qtbot.waitUntil(lambda: not session.report.moving, timeout=4000)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides", "Aisle camera"), timeout=3000)
+    assert not session.report.delta and session.report.stage.staged is None
+
+    asked = []
+
+    def answer() -> None:
+        box = window.question
+        asked.append((box.text(), box.informativeText()))
+        box.button(QMessageBox.StandardButton.Close).click()
+
+    QTimer.singleShot(200, answer)
+    assert window.close()
+    assert asked == [("Close Centenary Night?", "The show stops.")]
+    assert not window.isVisible()
+
+
+def test_cut_back_escape_and_a_number_that_is_not_there(window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    qtbot.keyClicks(window, "77")
+    qtbot.keyClick(window, Qt.Key.Key_Return)
+    assert window.notice.isVisible() and "no preset 77" in window.notice.text()
+    qtbot.keyClicks(window, "8")
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    assert window.run.deck.typed == ""
+    card = next(c for c in window.run.deck.cards if c.preset.number == 8)
+    qtbot.mouseClick(card, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.report.stage.staged == 8, timeout=3000)
+    assert card.role() == "preview"
+    qtbot.keyClick(window, Qt.Key.Key_X)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 8 and not session.report.moving, timeout=3000)
+    assert session.report.surfaces["meridian"].sources == ("Hold card",)
+    qtbot.keyClick(window, Qt.Key.Key_Backspace)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.moving, timeout=4000)
+    assert session.report.surfaces["meridian"].sources == ("Slides",)
+    qtbot.keyClicks(window, "7")
+    qtbot.keyClick(window, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.run.strip.time.text() == "2.0 s", timeout=3000)
+    window.run.strip.time.setText("0.2")
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    began = time.monotonic()
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and not session.report.moving, timeout=3000)
+    assert time.monotonic() - began < 1.6, "in the typed time, not the preset's two seconds"
+
+
+def test_the_hand_fade_leads_and_finishes(window: MainWindow, qtbot: object) -> None:
+    session, lever = window.session, window.run.strip.hand
+    session.engine.stage_preset(7)
+    qtbot.waitUntil(lambda: lever.armed, timeout=3000)
+    at = lambda share: QPoint(round(8 + (lever.width() - 16) * share), lever.height() // 2)  # noqa: E731
+    qtbot.mousePress(lever, Qt.MouseButton.LeftButton, pos=at(0))
+    for share in (0.1, 0.3, 0.5):
+        qtbot.mouseMove(lever, at(share))
+    qtbot.waitUntil(lambda: session.report.stage.program.led_by_hand and 0.4 < session.report.progress < 0.6, timeout=3000)
+    qtbot.wait(400)
+    assert 0.4 < session.report.progress < 0.6, "it waits for the hand"
+    for share in (0.8, 1.0):
+        qtbot.mouseMove(lever, at(share))
+    qtbot.mouseRelease(lever, Qt.MouseButton.LeftButton, pos=at(1))
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.stage.staged is None, timeout=3000)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Moon phases",) and lever.position == 0, timeout=3000)
+
+
+def test_black_needs_to_be_kept_pressed(window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    qtbot.keyPress(window, Qt.Key.Key_B)
+    qtbot.wait(150)
+    qtbot.keyRelease(window, Qt.Key.Key_B)
+    qtbot.wait(700)
+    assert not session.report.black
+    qtbot.mousePress(window.sill.black, Qt.MouseButton.LeftButton)
+    qtbot.wait(900)
+    qtbot.mouseRelease(window.sill.black, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.report.black and window.sill.tiles[0].state() == "black", timeout=3000)
+    assert raster(window, "processor-a")[..., :3].max() == 0
+    qtbot.keyPress(window, Qt.Key.Key_B)
+    qtbot.wait(900)
+    qtbot.keyRelease(window, Qt.Key.Key_B)
+    qtbot.waitUntil(lambda: not session.report.black, timeout=3000)
+    assert raster(window, "processor-a")[..., :3].max() > 0
+
+
+def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    qtbot.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
+    window.book.actions["go-map"].trigger()
+    assert window.stack.currentWidget() is window.map
+    canvas = window.map.canvas
+    qtbot.waitUntil(lambda: len(canvas.hits) == 5, timeout=3000)
+    where = next(rect for rect, id in canvas.hits if id == "meridian").center().toPoint()
+    qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=where)
+    assert session.region == "meridian" and session.surface == "meridian"
+    field = window.map.geometry.on_canvas
+    assert field.text() == "1096 1080 1920 960"
+    before = raster(window, "processor-a")
+    field.setText("+0 -1080 +0 +0")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert session.show.canvas("house").regions[2].y == 0 and session.undo_label == "Move Meridian on the canvas"
+    qtbot.waitUntil(lambda: np.abs(raster(window, "processor-a").astype(int) - before).mean() > 20, timeout=3000)
+    field.setText("0 0 0 960")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    why = window.map.geometry.reasons[0]
+    assert "must be at least 1" in why.text() and field.text() == "0 0 0 960", "the wrong text stays, with the reason"
+    assert session.show.canvas("house").regions[2].w == 1920
+    window.book.actions["undo"].trigger()
+    assert session.show.canvas("house").regions[2].y == 1080 and session.redo_label is not None
+    qtbot.waitUntil(lambda: (raster(window, "processor-a") == before).all(), timeout=4000)
+    window.setFocus()
+    qtbot.keyClick(window, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert session.show.canvas("house").regions[2].x == 1106
+    window.map.geometry.lands.setText("960x480+0+0")
+    qtbot.keyClick(window.map.geometry.lands, Qt.Key.Key_Return)
+    assert "×0.500 across" in window.map.geometry.facts["Scale"].text(), "scaling is always named"
+
+
+def test_selection_is_shared_and_the_list_scrolls(window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    tile = next(t for t in window.sill.tiles if t.surface.id == "foyer-wall")
+    qtbot.mouseClick(tile, Qt.MouseButton.LeftButton)
+    window.show_workspace("Map")
+    assert window.map.canvas.canvas_id == "foyer" and window.map.geometry.title.text() == "Foyer wall"
+    regions = window.map.regions
+    regions.wheelEvent(QWheelEvent(QPointF(20, 60), QPointF(20, 60), QPoint(), QPoint(0, -1200), Qt.MouseButton.NoButton,
+                                   Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False))
+    qtbot.mouseClick(regions, Qt.MouseButton.LeftButton, pos=QPoint(60, regions.height() - 20))
+    assert session.surface == "relay" and window.map.canvas.canvas_id == "relay"
+
+
+def test_open_save_and_a_bad_file_leaves_the_show_alone(window: MainWindow, qtbot: object, tmp_path: Path) -> None:
+    session = window.session
+    assert session.save(tmp_path / "evening.adze")
+    assert read_show(tmp_path / "evening.adze") == session.show
+    assert "saved" in window.top.saved.text()
+    (tmp_path / "bad.adze").write_text((tmp_path / "evening.adze").read_text()[:999])
+    show, stage = session.show, session.engine.stage.on_program
+    assert not session.open(tmp_path / "bad.adze")
+    assert window.notice.isVisible() and "bad.adze: the file is cut off" in window.notice.text()
+    assert session.show is show and session.engine.stage.on_program == stage
+    session.engine.recall(7)
+    assert session.open(tmp_path / "evening.adze")
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.faults, timeout=5000)
+
+
+def test_an_output_window_shows_every_pixel_and_the_choice_is_in_the_show(window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    window.outputs.bind("relay", WindowBinding())
+    assert session.show.output("relay").binding == WindowBinding() and session.undo_label == "Bind Relay to a window"
+    output = window.outputs.windows["relay"]
+    output.resize(1280, 720)
+    qtbot.waitUntil(lambda: output.shown > 2, timeout=5000)
+    session.engine.hold(True)
+    qtbot.wait(300)
+    image = output.grab().toImage()
+    sent = raster(window, "relay")
+    found = np.frombuffer(image.convertToFormat(image.Format.Format_RGB32).constBits(), np.uint8).reshape(720, 1280, 4)
+    assert (found[..., :3] == sent[..., :3]).all(), "one pixel to one pixel"
+    qtbot.waitUntil(lambda: next(t for t in window.sill.tiles if t.surface.id == "relay").state() == "held", timeout=3000)
+    assert "1 output window will close" in window.closing_question().informativeText()
+    output.close()
+    assert session.show.output("relay").binding is None, "closing it by hand unbinds it"
+    window.book.actions["undo"].trigger()
+    assert "relay" in window.outputs.windows
+    window.outputs.close()
+
+
+def test_finder_keys_and_the_workspaces_to_come(window: MainWindow, qtbot: object) -> None:
+    window.book.actions["find"].trigger()
+    assert window.finder.isVisible()
+    qtbot.keyClicks(window.finder.field, "watch")
+    qtbot.keyClick(window.finder.field, Qt.Key.Key_Return)
+    assert window.workspace == "Watch" and not window.finder.isVisible()
+    for name in ("Rig", "Align", "Build", "Watch"):
+        window.show_workspace(name)
+        sentences = [label.text() for label in window.pages[name].findChildren(QLabel) if label.text().endswith(".")]
+        assert len(sentences) == 1 and sentences[0].startswith("Here you will")
+    window.show_workspace("Run")
+    window.book.actions["keys"].trigger()
+    assert window.sheet.isVisible() and ("X", "Cut preview to program") in window.sheet.rows()
+    qtbot.keyClick(window.sheet, Qt.Key.Key_A)
+    assert not window.sheet.isVisible()
+    words = [c.words for c in window.book.commands.values()]
+    assert len(words) == len(set(words))
+
+
+def test_text_on_its_ground_is_readable() -> None:
+    # WCAG 2.1, relative luminance and contrast ratio (from memory); body text needs 4.5 : 1.
+    from ushering_adze.core.light.transfer import srgb_to_linear
+    from ushering_adze.core.show.base import rgb_of
+
+    def luminance(token: str) -> float:
+        return float(srgb_to_linear(np.array(rgb_of(token)) / 255) @ (0.2126, 0.7152, 0.0722))
+
+    for text in (theme.TEXT, theme.DIM, theme.AMBER, theme.RED_WORDS, theme.GREEN):
+        for ground in (theme.GROUND, theme.PANEL, theme.WELL):
+            a, b = sorted((luminance(text), luminance(ground)))
+            assert (b + 0.05) / (a + 0.05) >= 4.5, (text, ground)
+
+
+@pytest.mark.screen
+def test_real_keys_and_mouse_on_a_real_screen(x_display: str, tmp_path: Path) -> None:
+    """The program itself, under an X server, driven by real key and mouse events; what it shows is read off the screen."""
+    env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
+    program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "demo"], env=env, stderr=subprocess.PIPE, text=True)
+
+    def x(*args: object) -> str:
+        return subprocess.run(["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20).stdout.strip()
+
+    def screen() -> np.ndarray:
+        code = ("import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
+                "print(a.primaryScreen().grabWindow(0).save(sys.argv[1]))")
+        subprocess.run([sys.executable, "-c", code, str(tmp_path / "s.png")], env=env, check=True, timeout=30, capture_output=True)
+        import cv2
+        return cv2.imread(str(tmp_path / "s.png")).astype(int)
+
+    try:
+        end, found = time.monotonic() + 30, ""
+        while time.monotonic() < end and not found:
+            found = x("search", "--name", "Centenary Night")
+            time.sleep(0.3)
+            assert program.poll() is None, program.stderr.read()
+        assert found, "no window came up"
+        window = found.splitlines()[-1]
+        x("windowmove", window, 0, 0)
+        x("windowfocus", window)
+        time.sleep(2.0)
+        first = screen()
+        x("mousemove", 440, 250, "click", 1)  # Meridian in the program room: selects
+        x("key", "7")
+        x("key", "Return")
+        time.sleep(1.2)
+        staged = screen()
+        meridian = np.s_[575:625, 300:450]  # in the preview room
+        assert np.abs(staged[meridian] - first[meridian]).mean() > 30, "the preview shows the moon"
+        program_room = np.s_[225:280, 300:450]
+        assert np.abs(staged[program_room] - first[program_room]).mean() < 12, "program is untouched"
+        x("mousemove", 68, 368, "click", 1)  # TAKE
+        time.sleep(3.2)
+        taken = screen()
+        assert np.abs(taken[program_room] - first[program_room]).mean() > 30, "program shows the moon"
+        x("key", "ctrl+q")
+        time.sleep(1.0)
+        x("key", "alt+c")
+        x("key", "Tab")
+        assert program.poll() is None, "a question comes before closing"
+    finally:
+        program.kill()
+        program.wait(5)

@@ -1,0 +1,135 @@
+"""The command line as a user runs it: pictures, reports, and one sentence with exit 2 for anything bad."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import cv2
+import jsonschema
+import numpy as np
+import pytest
+
+from ushering_adze.core.show import Show, document_of
+from ushering_adze.io.media.clip import frame_at
+from ushering_adze.io.showfile import read_show
+
+
+def adze(*args: object, ok: bool = True, env: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:
+    done = subprocess.run([sys.executable, "-m", "ushering_adze", *map(str, args)], capture_output=True, text=True, timeout=120, env=env)
+    if ok:
+        assert done.returncode == 0, done.stderr
+    return done
+
+
+def rgb(path: Path) -> np.ndarray:
+    picture = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+    assert picture is not None and picture.shape[2] == 3
+    return picture[..., ::-1]
+
+
+def test_white_on_both_projectors_adds_to_one_across_the_overlap(demo_file: Path, tmp_path: Path) -> None:
+    adze("pattern", demo_file, "white", "--out", tmp_path)
+    show = read_show(demo_file)
+    assert {p.name for p in tmp_path.iterdir()} == {f"{o.id}.png" for o in show.outputs}
+    for output in show.outputs:
+        assert rgb(tmp_path / f"{output.id}.png").shape == (output.timing.height, output.timing.width, 3)
+    left, right = ((rgb(tmp_path / f"projector-{s}.png") / 255.0) ** show.output(f"projector-{s}").picture.gamma for s in ("left", "right"))
+    assert np.abs(left[:, 1680:] + right[:, :240] - 1).max() <= 0.01
+    assert (left[:, :1680] == 1).all() and (right[:, 240:] == 1).all()
+
+
+def test_another_gamma_still_blends(show: Show, demo_file: Path, tmp_path: Path) -> None:
+    document = document_of(show)
+    document["outputs"][2]["picture"]["gamma"], document["outputs"][3]["picture"]["gamma"] = 1.8, 2.6
+    path = demo_file.parent / "other-gamma.adze"
+    path.write_text(json.dumps(document))
+    adze("pattern", path, "white", "--out", tmp_path)
+    left, right = ((rgb(tmp_path / f"projector-{s}.png") / 255.0) ** g for s, g in (("left", 1.8), ("right", 2.6)))
+    assert np.abs(left[:, 1680:] + right[:, :240] - 1).max() <= 0.01
+
+
+def test_keynote_settles_and_meridian_is_a_copy_of_its_canvas(demo_file: Path, tmp_path: Path) -> None:
+    adze("render", demo_file, "--preset", 5, "--out", tmp_path, "--canvases")
+    meridian, canvas = rgb(tmp_path / "processor-a.png"), rgb(tmp_path / "canvas-house.png")
+    assert (meridian[:960] == canvas[1080:2040, 1096:3016]).all() and (meridian[960:] == 0).all()
+    assert (meridian[:960] == rgb(demo_file.parent / "media/slides/slide-1.png")).all(), "one slide pixel on one LED"
+    masts = rgb(tmp_path / "processor-b.png")
+    assert (masts[:, :256] == canvas[636:1404, :256]).all() and (masts[:, 256:512] == canvas[636:1404, 3856:]).all()
+
+
+def test_moon_reveal_is_half_way_after_a_second(demo_file: Path, tmp_path: Path) -> None:
+    adze("render", demo_file, "--preset", 7, "--at", 1.0, "--out", tmp_path / "half")
+    slide = rgb(demo_file.parent / "media/slides/slide-1.png").astype(float)
+    moon = frame_at(demo_file.parent / "media/moon-phases.mp4", 1.0).pixels[..., 2::-1]  # as large as the wall: no resampling
+    half = rgb(tmp_path / "half/processor-a.png")[:960]
+    assert np.abs(half - (slide + moon) / 2).max() <= 0.5
+    assert np.abs(moon - slide).mean() > 60, "and the two are different pictures"
+
+
+def test_the_same_render_is_the_same_picture(demo_file: Path, tmp_path: Path) -> None:
+    for name in ("a", "b"):
+        adze("render", demo_file, "--preset", 6, "--at", 0.4, "--out", tmp_path / name)
+    for path in (tmp_path / "a").iterdir():
+        assert path.read_bytes() == (tmp_path / "b" / path.name).read_bytes()
+
+
+def test_headless_plays_and_reports(tmp_path: Path) -> None:
+    adze("demo", "--headless", "--seconds", 2, "--out", tmp_path)
+    report = json.loads((tmp_path / "report.json").read_text())
+    assert report["frames"] > 20 and report["fps"] > 0 and report["late_frames"] >= 0 and report["faults"] == {}
+    assert {o["id"] for o in report["outputs"]} == {"processor-a", "processor-b", "projector-left", "projector-right", "foyer", "lectern", "relay"}
+    for output in report["outputs"]:
+        picture = rgb(tmp_path / f"{output['id']}.png")
+        assert picture.shape == (output["height"], output["width"], 3) and picture.std() > 4 and output["frames"] > 0
+
+
+def test_without_a_display_the_demo_plays_and_says_where_the_pictures_are(tmp_path: Path) -> None:
+    import os
+
+    env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    done = adze("demo", "--seconds", 1, "--out", tmp_path, env=env)
+    assert str(tmp_path / "window.png") in done.stdout and str(tmp_path / "relay.png") in done.stdout
+    assert rgb(tmp_path / "window.png").shape == (800, 1280, 3)
+
+
+def test_schema_is_the_schema_of_the_demo(demo_file: Path) -> None:
+    jsonschema.validate(json.loads(demo_file.read_text()), json.loads(adze("schema").stdout))
+
+
+@pytest.mark.parametrize(("args", "words"), [
+    (["render", "nowhere.adze", "--preset", 1, "--out", "x"], "nowhere.adze: there is no such file"),
+    (["open", "nowhere.adze"], "there is no such file"),
+    (["render", "SHOW", "--preset", 55, "--out", "x"], "no preset number 55; there are: 1, 2, 3"),
+    (["render", "SHOW", "--preset", "five", "--out", "x"], "--preset"),
+    (["render", "SHOW", "--preset", 5], "--out"),
+    (["pattern", "SHOW", "stripes", "--out", "x"], 'no pattern "stripes"; there are: white, black'),
+    (["fly"], "fly"), (["demo", "--seconds", 0], "0"),
+    (["pattern", "CUT", "white", "--out", "x"], "cut.adze: the file is cut off"),
+    (["pattern", "NEWER", "white", "--out", "x"], "newer.adze: version: the show is of format version 9"),
+    (["pattern", "HUGE", "white", "--out", "x"], "huge.adze: canvases[0].width: input should be less than or equal to 32768 (it is 100000)"),
+    (["pattern", "SHOW", "white", "--out", "FILE/x"], "could not be written"),
+])
+def test_anything_bad_is_one_line_and_exit_2(args: list[object], words: str, demo_file: Path, tmp_path: Path) -> None:
+    document = json.loads(demo_file.read_text())
+    (tmp_path / "cut.adze").write_text(demo_file.read_text()[:4000])
+    (tmp_path / "newer.adze").write_text(json.dumps({**document, "version": 9}))
+    document["canvases"][0]["width"] = 100000
+    (tmp_path / "huge.adze").write_text(json.dumps(document))
+    (tmp_path / "FILE").write_text("")
+    names = {"SHOW": demo_file, "CUT": tmp_path / "cut.adze", "NEWER": tmp_path / "newer.adze", "HUGE": tmp_path / "huge.adze",
+             "FILE/x": tmp_path / "FILE/x", "x": tmp_path / "x"}
+    done = adze(*[names.get(str(a), a) for a in args], ok=False)
+    assert done.returncode == 2 and len(done.stderr.strip().splitlines()) == 1 and words in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_lost_media_are_rendered_by_name_and_told(demo_file: Path, tmp_path: Path) -> None:
+    lonely = tmp_path / "show.adze"
+    lonely.write_text(demo_file.read_text())
+    done = adze("render", lonely, "--preset", 7, "--out", tmp_path / "o", ok=False)
+    assert done.returncode == 2 and 'sources[0].path: Slides: no folder "media/slides"' in done.stderr
+    assert len(done.stderr.strip().splitlines()) == 1
+    assert rgb(tmp_path / "o/processor-a.png").std() > 4, "the named lost picture"
