@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import logging
 import os
 import sys
 from pathlib import Path
 from typing import Annotated, Any
 
+import structlog
 import typer
 
 from ushering_adze import __version__
@@ -145,6 +147,8 @@ def version() -> None:
 
 def main() -> None:
     """Run the command line: every error is one line on stderr and exit code 2."""
+    structlog.configure(logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+                        wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING))
     try:
         code = app(standalone_mode=False)
         raise SystemExit(code if isinstance(code, int) else 0)

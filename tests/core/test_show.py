@@ -81,7 +81,8 @@ def test_an_edit_copies_along_the_path_only_and_leaves_nothing_stale(show: Show)
     assert with_binding(edited, "foyer", None).output("foyer") == show.output("foyer")
 
 
-@given(now=st.tuples(*[st.integers(1, 4000)] * 4), x=st.integers(0, 4000), y=st.integers(0, 2000), w=st.integers(1, 4000), h=st.integers(1, 2000))
+@given(now=st.tuples(*[st.integers(1, 4000)] * 4), x=st.integers(0, 4000), y=st.integers(0, 2000), w=st.integers(1, 4000),
+       h=st.integers(1, 2000))
 def test_both_ways_of_typing_a_rectangle_agree(now: tuple[int, ...], x: int, y: int, w: int, h: int) -> None:
     assert rect_from(f"{x} {y} {w} {h}", now, (1, 1)) == rect_from(f"{w}x{h}+{x}+{y}", now, (1, 1)) == (x, y, w, h)
     assert rect_from("+0 +0 +0 +0", now, (1, 1)) == now

@@ -22,6 +22,7 @@ from ushering_adze.engine.engine import Engine, Report
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 
+
 def frame(serial: int, w: int, h: int, opaque: bool) -> Frame:
     rng = np.random.default_rng(serial)
     pixels = rng.integers(0, 256, (h, w, 4), dtype=np.uint8)
@@ -201,6 +202,7 @@ def test_recall_of_a_hundred_layers_is_state_only() -> None:
                                            layers=tuple(Layer(id=f"l{n}", name="L") for n in range(100))),))
     from ushering_adze.core.show import LayerSettings, Part, Preset
 
-    preset = Preset(id="p", number=1, name="P", parts=tuple(Part(canvas="c", layer=f"l{n}", settings=LayerSettings(opacity=0.5)) for n in range(100)))
+    half = LayerSettings(opacity=0.5)
+    preset = Preset(id="p", number=1, name="P", parts=tuple(Part(canvas="c", layer=f"l{n}", settings=half) for n in range(100)))
     motion = recall(show, at_rest(opening_state(show)), preset, 0.0)
     assert len(motion.tracks) == 100 and all(s.opacity == pytest.approx(0.75) for s in motion.at(0.5).values())

@@ -78,7 +78,7 @@ class GuardedButton(QWidget):
         p.setPen(theme.hairline(self._token, 1.2))
         p.setBrush(theme.colour(self._token) if self.on else theme.colour(theme.PANEL))
         p.drawRoundedRect(rect, 3, 3)
-        if 0 < self._pressed_ms:
+        if self._pressed_ms > 0:
             p.fillRect(QRectF(3, self.height() - 7, (self.width() - 6) * min(1, self._pressed_ms / HOLD_MS), 4),
                        theme.colour(theme.GROUND if self.on else self._token))
         p.setFont(theme.font(13, bold=True))

@@ -119,7 +119,8 @@ def _layer(id: str, name: str, colour: str, place: Place | None = None, source: 
 def _canvases() -> tuple[Canvas, ...]:
     house = Canvas(
         id="house", name="House", width=4112, height=2040,
-        layers=(_layer("sky", "Sky", VIOLET, SKY_BOX), _layer("wall", "Wall", SKY, WALL_BOX), _layer("inset", "Inset", CLAY, WALL_BOX, opacity=0.0),
+        layers=(_layer("sky", "Sky", VIOLET, SKY_BOX), _layer("wall", "Wall", SKY, WALL_BOX),
+                _layer("inset", "Inset", CLAY, WALL_BOX, opacity=0.0),
                 _layer("west", "West", TEAL, WEST_BOX), _layer("east", "East", TEAL, EAST_BOX)),
         regions=(
             _region("horizon-left", "Horizon left", (256, 0, 1920, 1080), "projector-left", (0, 0), "horizon", "left"),

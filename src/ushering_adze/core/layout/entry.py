@@ -151,7 +151,7 @@ def rect_from(text: str, now: Sequence[int], whole: Sequence[int]) -> tuple[int,
     for value, label in zip(values, "xywh", strict=True):
         if abs(value - round(value)) > 1e-6:
             raise EntryError(f"{label} would be {value:.3f}, and a region starts and ends on whole pixels; round it")
-    x, y, w, h = (int(round(v)) for v in values)
+    x, y, w, h = (round(v) for v in values)
     if w < 1 or h < 1:
         raise EntryError(f"the size would be {w} × {h} px; width and height must be at least 1")
     if max(w, h, abs(x), abs(y)) > 32768:

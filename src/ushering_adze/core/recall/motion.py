@@ -161,7 +161,7 @@ def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool 
             if (length > 0 or by_hand) and starts[n] != end:
                 tracks[part.canvas, part.layer, kind] = Track(starts[n], end, now, length, preset.easing, by_hand)
                 span = max(span, length)
-        target[key] = LayerState(*ends)  # its fields stand in the order of KINDS
+        target[key] = LayerState._make(ends)  # its fields stand in the order of KINDS
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
 
 

@@ -15,7 +15,17 @@ from ushering_adze.core.show.source import (
     Source,
     Still,
 )
-from ushering_adze.core.show.surface import Cabinet, LedWall, Monitor, MonitorWall, Projection, Projector, RoomPlace, Stream, Surface
+from ushering_adze.core.show.surface import (
+    Cabinet,
+    LedWall,
+    Monitor,
+    MonitorWall,
+    Projection,
+    Projector,
+    RoomPlace,
+    Stream,
+    Surface,
+)
 
 __all__ = [
     "FORMAT", "KINDS", "VERSION", "Binding", "Border", "Cabinet", "Canvas", "Clip", "Colour", "ColourSource", "Countdown", "Crop",

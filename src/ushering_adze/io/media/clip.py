@@ -47,12 +47,10 @@ def decoded(container: Any) -> Iterator[tuple[float, Any]]:
     stream = container.streams.video[0]
     period = 1 / float(stream.average_rate or stream.base_rate or 25)
     first: float | None = None
-    n = 0
-    for frame in container.decode(stream):
+    for n, frame in enumerate(container.decode(stream)):
         time = float(frame.time) if frame.time is not None else n * period
         first = time if first is None else first
         yield time - first, frame
-        n += 1
 
 
 def clip_period(container: Any) -> float:
