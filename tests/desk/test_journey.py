@@ -194,9 +194,11 @@ def test_selection_is_shared_and_the_list_scrolls(window: MainWindow, qtbot: obj
     window.show_workspace("Map")
     assert window.map.canvas.canvas_id == "foyer" and window.map.geometry.title.text() == "Foyer wall"
     regions = window.map.regions
+    window.map.split.widget(2).setFixedHeight(200)
+    qtbot.wait(50)
     regions.wheelEvent(QWheelEvent(QPointF(20, 60), QPointF(20, 60), QPoint(), QPoint(0, -1200), Qt.MouseButton.NoButton,
                                    Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False))
-    qtbot.mouseClick(regions, Qt.MouseButton.LeftButton, pos=QPoint(60, regions.height() - 20))
+    qtbot.mouseClick(regions, Qt.MouseButton.LeftButton, pos=QPoint(60, regions.height() - 24))
     assert session.surface == "relay" and window.map.canvas.canvas_id == "relay"
 
 
@@ -208,7 +210,7 @@ def test_open_save_and_a_bad_file_leaves_the_show_alone(window: MainWindow, qtbo
     (tmp_path / "bad.adze").write_text((tmp_path / "evening.adze").read_text()[:999])
     show, stage = session.show, session.engine.stage.on_program
     assert not session.open(tmp_path / "bad.adze")
-    assert window.notice.isVisible() and "bad.adze: the file is cut off" in window.notice.text()
+    assert window.refusal.isVisible() and not window.refusal.isModal() and "bad.adze: the file is cut off" in window.refusal.text()
     assert session.show is show and session.engine.stage.on_program == stage
     session.engine.recall(7)
     assert session.open(tmp_path / "evening.adze")

@@ -36,7 +36,8 @@ class Finder(QFrame):
         """Show the finder in the upper middle of the window."""
         parent = self.parentWidget()
         width = min(620, parent.width() - 80)
-        self.setGeometry((parent.width() - width) // 2, 64, width, min(460, parent.height() - 120))
+        self.setFixedWidth(width)
+        self.move((parent.width() - width) // 2, 64)
         self.field.clear()
         self._fill("")
         self.show()
@@ -47,10 +48,10 @@ class Finder(QFrame):
         self.list.clear()
         self._found = self._book.found(typed)
         for command in self._found:
-            item = QListWidgetItem(f"{command.words}")
             keys = key_words(command)
-            item.setText(f"{command.menu} · {command.words}" + (f"     {keys}" if keys else ""))
-            self.list.addItem(item)
+            self.list.addItem(QListWidgetItem(f"{command.menu} · {command.words}" + (f"     {keys}" if keys else "")))
+        rows = max(1, min(len(self._found), 12))
+        self.setFixedHeight(70 + rows * 30)
         if self._found:
             self.list.setCurrentRow(0)
         else:
@@ -104,11 +105,11 @@ class KeySheet(QWidget):
         """Key and words of every command with a key, those of this workspace first."""
         extra = [("0–9, then Enter", "Stage the preset of that number"), ("0–9, then Ctrl+Enter", "Recall it directly")]
         mine = [c for c in self._book.commands.values() if c.keys and c.where in ("", self._where)]
-        return extra + [(key_words(c), c.words) for c in sorted(mine, key=lambda c: (not c.where, c.menu != "Run", c.menu))]
+        return extra + [(key_words(c).split(" or ")[0], c.words) for c in sorted(mine, key=lambda c: (not c.where, c.menu != "Run", c.menu))]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
-        p.fillRect(self.rect(), theme.colour("#080C0E", 225))
+        p.fillRect(self.rect(), theme.colour("#080C0E", 242))
         rows = self.rows()
         per = (len(rows) + 1) // 2
         width, line = 860.0, 28.0

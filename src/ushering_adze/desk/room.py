@@ -59,7 +59,7 @@ class RoomView(QWidget):
         apart = [s for s in show.surfaces if s.place is not None and s.size_mm is not None and s.place.apart]
         apart_mm = sum((s.size_mm[0] + 900 for s in apart if s.size_mm), 0.0)
         top_mm = max([s.place.foot_mm + s.size_mm[1] for s in [*hung, *apart] if s.place and s.size_mm], default=3000.0)
-        left, foot_room, top_room = 22, 34, HEAD + 24
+        left, foot_room, top_room = 22, 34, HEAD + (24 if self._role != "plain" else 18)
         width, height = self.width() - left - 16, self.height() - top_room - foot_room
         self._scale = max(1e-4, min(width / (show.room_width_mm + apart_mm), height / max(top_mm, 1000.0)))
         total = (show.room_width_mm + apart_mm) * self._scale
@@ -112,7 +112,13 @@ class RoomView(QWidget):
             theme.left(p, QRectF(12, 0, 120, HEAD), "In the room")
             p.setFont(theme.font(12, mono=True))
             p.setPen(theme.colour(theme.DIM))
-            theme.right(p, QRectF(100, 0, self.width() - 112, HEAD), f"{metres(self._session.show.room_width_mm)} m wide")
+            words = f"{metres(self._session.show.room_width_mm)} m wide"
+            chosen = next((s for s in self._session.show.surfaces if s.id == self._session.surface), None)
+            if chosen is not None:
+                size = f"  {metres(chosen.size_mm[0])} × {metres(chosen.size_mm[1])} m" if chosen.size_mm else "  hangs nowhere"
+                words = chosen.name + size
+                p.setFont(theme.font(12))
+            theme.right(p, QRectF(110, 0, self.width() - 122, HEAD), words)
             return
         bar = QRectF(0, 0, 5, self.height())
         title, token = ("PROGRAM", theme.RED_WORDS) if self._role == "program" else ("PREVIEW", theme.GREEN)
@@ -235,7 +241,7 @@ class RoomView(QWidget):
                   QRectF(rect.left() - width - 6, rect.bottom() - height, width, height), QRectF(x, rect.bottom() + 2, width, height)]
         bounds = QRectF(self.rect()).adjusted(8, HEAD - 6, -4, 0)
         fits = [r for r in places if bounds.contains(r) and not any(r.adjusted(1, 1, -1, -1).intersects(t) for t in taken)]
-        if not fits and not strong:
+        if not fits and (not strong or self._role == "plain"):
             return  # no room for it: the name comes with a click, and stands on the sill
         where = fits[0] if fits else places[1]
         p.setFont(font)

@@ -27,6 +27,7 @@ class Session(QObject):
     reported : a `Report` of the running show arrived
     named : file name, or whether all is saved, changed
     trouble : a sentence the user should read
+    refused : a sentence saying why a file was not opened or saved
     """
 
     show_changed = Signal()
@@ -34,6 +35,7 @@ class Session(QObject):
     reported = Signal(object)
     named = Signal()
     trouble = Signal(str)
+    refused = Signal(str)
 
     def __init__(self, show: Show, path: Path | None, root: Path) -> None:
         super().__init__()
@@ -107,7 +109,7 @@ class Session(QObject):
         try:
             show = read_show(path)
         except ShowError as error:
-            self.trouble.emit(str(error))
+            self.refused.emit(str(error))
             return False
         self._start(show, path.resolve(), path.resolve().parent)
         faults = media_faults(show, self.root)
@@ -141,7 +143,7 @@ class Session(QObject):
             show = rebased(self.show, self.root, target.parent)
             save_show(show, target)
         except ShowError as error:
-            self.trouble.emit(str(error))
+            self.refused.emit(str(error))
             return False
         self.path, self.root = target.resolve(), target.resolve().parent
         if show is not self.show:

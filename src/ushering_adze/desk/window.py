@@ -107,12 +107,14 @@ class MainWindow(QMainWindow):
         self.book = CommandBook(self)
         self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
         self.question: QMessageBox | None = None
+        self.refusal: QMessageBox | None = None
         self._typed = ""
         self.workspace = "Run"
         self._make_commands()
         self._make_menu()
         self.top.chosen.connect(self.show_workspace)
         session.trouble.connect(self._trouble)
+        session.refused.connect(self._refused)
         session.named.connect(self._name)
         self.show_workspace("Run")
         self._name()
@@ -222,6 +224,14 @@ class MainWindow(QMainWindow):
 
     def _trouble(self, sentence: str) -> None:
         self.notice.say(sentence)
+
+    def _refused(self, sentence: str) -> None:
+        """A dialog beside the running show: it says the sentence and blocks nothing."""
+        if self.refusal is not None:
+            self.refusal.close()
+        self.refusal = QMessageBox(QMessageBox.Icon.NoIcon, "Ushering Adze", sentence, QMessageBox.StandardButton.Ok, self)
+        self.refusal.setModal(False)
+        self.refusal.show()
 
     def _name(self) -> None:
         self.setWindowTitle(f"{self.session.show.name} – Ushering Adze")

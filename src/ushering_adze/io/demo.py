@@ -188,7 +188,7 @@ def _presets() -> tuple[Preset, ...]:
         Preset(id="keynote", number=5, name="Keynote", seconds=2.0, parts=(
             _sky("star-trails"), _wall("slides", "1:1"), no_inset, *_masts("star-trails"), foyer, lectern, _relay("slides", "fit"), guest)),
         Preset(id="interview", number=6, name="Interview", seconds=0.8, parts=(
-            _sky("orrery"), _wall("aisle-camera"), panel, *_masts("orrery"), lectern, _relay("aisle-camera"), no_guest)),
+            _sky("star-trails"), _wall("aisle-camera"), panel, *_masts("orrery"), lectern, _relay("aisle-camera"), no_guest)),
         Preset(id="moon-reveal", number=7, name="Moon reveal", seconds=2.0, parts=(
             _wall("moon-phases"), no_inset, *_masts("roof-camera"))),
         Preset(id="closing", number=8, name="Closing", seconds=3.0, parts=(

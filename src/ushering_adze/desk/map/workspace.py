@@ -46,9 +46,9 @@ class MapWorkspace(QWidget):
         for widget in (label, self.picker, self.live):
             tools.addWidget(widget)
         tools.addStretch(1)
-        middle = _split(Qt.Orientation.Vertical, [320, 250], self.output, self.room)
-        side = _split(Qt.Orientation.Vertical, [250, 320], self.regions, self.geometry)
-        self.split = _split(Qt.Orientation.Horizontal, [616, 332, 300], self.canvas, middle, side)
+        views = _split(Qt.Orientation.Vertical, [382, 206], self.canvas, self.room)
+        middle = _split(Qt.Orientation.Vertical, [306, 282], self.output, self.geometry)
+        self.split = _split(Qt.Orientation.Horizontal, [640, 366, 242], views, middle, self.regions)
         self.split.setStretchFactor(0, 1)
         box = QVBoxLayout(self)
         box.setContentsMargins(theme.GAP, 6, theme.GAP, theme.GAP)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 import re
 import threading
+from collections.abc import Callable
 from pathlib import Path
 
 from ushering_adze.core.light.patterns import Label, flat, pattern
@@ -71,21 +72,74 @@ class LostPlayer(Player):
         return self.lost(self.fault or "")
 
 
+class _Drawn:
+    """Pictures by number, each made once: the one asked for now if it must be, the next one ahead in a thread."""
+
+    def __init__(self, make: Callable[[int], Frame], keep: int) -> None:
+        self._make, self._keep = make, keep
+        self._made: dict[int, Frame] = {}
+        self._lock = threading.Lock()
+        self._busy = False
+
+    def get(self, n: int) -> Frame:
+        """Picture ``n``, made on the spot if it is not there."""
+        with self._lock:
+            found = self._made.get(n)
+        return found if found is not None else self._put(n)
+
+    def ready(self, n: int) -> Frame | None:
+        """Picture ``n`` if it is there; never waits."""
+        with self._lock:
+            return self._made.get(n)
+
+    def latest(self) -> Frame:
+        """The picture made last."""
+        with self._lock:
+            return next(reversed(self._made.values()))
+
+    def prepare(self, *wanted: int) -> None:
+        """Make the first of these that is not there, in the background."""
+        with self._lock:
+            missing = next((n for n in wanted if n not in self._made), None)
+            if missing is None or self._busy:
+                return
+            self._busy = True
+        threading.Thread(target=self._ahead, args=(missing,), name="draw ahead", daemon=True).start()
+
+    def _ahead(self, n: int) -> None:
+        try:
+            self._put(n)
+        finally:
+            self._busy = False
+
+    def _put(self, n: int) -> Frame:
+        made = self._make(n)
+        with self._lock:
+            self._made[n] = made
+            while len(self._made) > self._keep:
+                del self._made[next(iter(self._made))]
+        return made
+
+
 class CountdownPlayer(Player):
-    """Digits; drawn once a second."""
+    """Digits; drawn once a second, a second ahead."""
 
     restarts = True
 
     def __init__(self, source: Countdown) -> None:
         super().__init__(source)
-        self._total = source.seconds
-        self._drawn: tuple[int, Frame] | None = None
+        total = source.seconds
+        self._total = total
+        self._drawn = _Drawn(lambda n: Frame(countdown_picture(total - n, total), next(serials)), 4)
+        self._drawn.get(0)
 
     def frame(self, seconds: float) -> Frame:
-        passed = min(self._total, int(seconds))
-        if self._drawn is None or self._drawn[0] != passed:
-            self._drawn = (passed, Frame(countdown_picture(self._total - passed, self._total), next(serials)))
-        return self._drawn[1]
+        n = min(self._total, int(seconds))
+        self._drawn.prepare(n, min(self._total, n + 1), 0)
+        return self._drawn.ready(n) or self._drawn.latest()
+
+    def exact(self, seconds: float) -> Frame:
+        return self._drawn.get(min(self._total, int(seconds)))
 
 
 def _in_order(path: Path) -> tuple[object, ...]:
@@ -105,46 +159,25 @@ class FolderPlayer(Player):
             raise MediaError(f"no pictures in {folder.name}")
         if source.order == "shuffled":
             random.Random(source.id).shuffle(self._files)
-        self._read: dict[int, Frame] = {}
-        self._lock = threading.Lock()
-        self._reading = False
-        self._load(0)
+        self._drawn = _Drawn(self._load, max(4, min(12, len(self._files))))
+        self._drawn.get(0)
 
     def _load(self, n: int) -> Frame:
-        with self._lock:
-            if n in self._read:
-                return self._read[n]
         try:
-            made = still_frame(self._files[n])
+            return still_frame(self._files[n])
         except MediaError as error:
-            made = Frame(lost_picture(self.source.name, str(error)), next(serials))
-        with self._lock:
-            keep = {n, (n + 1) % len(self._files), (n - 1) % len(self._files)}
-            self._read = {k: v for k, v in self._read.items() if k in keep or len(self._files) <= 12} | {n: made}
-        return made
+            return Frame(lost_picture(self.source.name, str(error)), next(serials))
 
-    def _load_ahead(self, n: int) -> None:
-        try:
-            self._load(n)
-        finally:
-            self._reading = False
+    def _number(self, seconds: float) -> int:
+        return int(seconds / self._hold) % len(self._files)
 
     def frame(self, seconds: float) -> Frame:
-        n = int(seconds / self._hold) % len(self._files)
-        ahead = (n + 1) % len(self._files)
-        with self._lock:
-            found, want = self._read.get(n), ahead not in self._read or n not in self._read
-        if want and not self._reading:
-            self._reading = True
-            target = n if found is None else ahead
-            threading.Thread(target=self._load_ahead, args=(target,), name="read folder", daemon=True).start()
-        if found is not None:
-            return found
-        with self._lock:
-            return self._read.get((n - 1) % len(self._files)) or next(iter(self._read.values()))
+        n = self._number(seconds)
+        self._drawn.prepare(n, (n + 1) % len(self._files))
+        return self._drawn.ready(n) or self._drawn.latest()
 
     def exact(self, seconds: float) -> Frame:
-        return self._load(int(seconds / self._hold) % len(self._files))
+        return self._drawn.get(self._number(seconds))
 
 
 class ClipPlayer(Player):
