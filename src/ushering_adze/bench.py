@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import itertools
+import json
+import os
 import statistics
+import subprocess
+import sys
 import time
 from collections.abc import Callable
 from typing import Any
@@ -30,6 +34,8 @@ from ushering_adze.core.show import (
     Region,
     Show,
     Timing,
+    document_of,
+    show_from_document,
 )
 from ushering_adze.core.show.edits import with_region
 from ushering_adze.engine.memory import keep_freed_memory
@@ -282,6 +288,37 @@ def edit_large(rounds: int) -> dict[str, float]:
     return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
 
 
+def open_large(rounds: int) -> dict[str, float]:
+    """Reading and checking a show of 1 000 regions, from its JSON text; baseline: one second."""
+    show = demo_show()
+    house = show.canvases[0]
+    region = house.regions[2]
+    many = tuple(region.model_copy(update={"id": f"r{n}", "name": f"R{n}"}) for n in range(1000))
+    text = json.dumps(document_of(show.model_copy(update={"canvases": (house.model_copy(update={"regions": many}), *show.canvases[1:])})))
+    spent = []
+    for _ in range(rounds):
+        began = time.perf_counter()
+        show_from_document(json.loads(text))
+        spent.append(time.perf_counter() - began)
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": 1e3, "ratio": ms / 1e3}
+
+
+def start_window(rounds: int) -> dict[str, float]:
+    """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
+    code = ("from ushering_adze.desk.app import application; from ushering_adze.desk.session import Session; "
+            "from ushering_adze.desk.window import MainWindow; from ushering_adze.io.demo import DEMO_ROOT, demo_show; import os; "
+            "app = application(); s = Session(demo_show(), None, DEMO_ROOT); w = MainWindow(s); s.engine.start(); w.show(); "
+            "s.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and r.frames > 1 else None); app.exec()")
+    spent = []
+    for _ in range(rounds):
+        began = time.perf_counter()
+        subprocess.run([sys.executable, "-c", code], env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, timeout=60, check=True)
+        spent.append(time.perf_counter() - began)
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": 2e3, "ratio": ms / 2e3}
+
+
 ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("copy", "output that is a pure copy / plain copy of the bytes", 2.0, lambda: copy_output(200)),
     ("warp", "warped and blended 1080p / bare remap + bare multiply", 1.5, lambda: warped_output(100)),
@@ -293,6 +330,8 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("frame-4", "demo frame, panorama fading in / frame time", 1.0, lambda: whole_frame(4, 120)),
     ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),
     ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),
+    ("open", "open a show of 1 000 regions / one second", 1.0, lambda: open_large(5)),
+    ("start", "start to a window with live pictures / two seconds", 1.0, lambda: start_window(3)),
     ("edit", "edit of a show of 1 000 regions / one sixtieth of a second", 1.0, lambda: edit_large(200)),
 )
 

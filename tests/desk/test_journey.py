@@ -182,6 +182,10 @@ def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: obje
     window.setFocus()
     qtbot.keyClick(window, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     assert session.show.canvas("house").regions[2].x == 1106
+    field.setFocus()
+    field.setCursorPosition(2)
+    qtbot.keyClick(field, Qt.Key.Key_Up)
+    assert session.show.canvas("house").regions[2].x == 1107, "an arrow key in a field changes the number it stands in"
     window.map.geometry.lands.setText("960x480+0+0")
     qtbot.keyClick(window.map.geometry.lands, Qt.Key.Key_Return)
     assert "×0.500 across" in window.map.geometry.facts["Scale"].text(), "scaling is always named"

@@ -6,6 +6,7 @@ landing is a quad; then one multiply by the blend weights, only where they are n
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import cv2
@@ -103,6 +104,12 @@ def _factor(weight: Floats, put: Rect) -> Factor | None:
     return Factor(inner.moved(put.x, put.y), np.ascontiguousarray(values))
 
 
+@lru_cache(maxsize=32)
+def _family_weights(rects: tuple[Rect, ...]) -> tuple[Floats, ...]:
+    """Blend weights of one screen's pictures, kept while edits elsewhere leave them as they are; not to be written to."""
+    return tuple(blend_weights(rects))
+
+
 def _weight_of(show: Show, region: Region) -> Floats | None:
     """Weights of light for a region that is one projector's share of a screen; None when it has no neighbour."""
     if region.surface is None or show.surface(region.surface).kind != "projection":
@@ -112,7 +119,7 @@ def _weight_of(show: Show, region: Region) -> Floats | None:
     mine = family.index(region)
     if all(rects[mine].meet(r).empty for k, r in enumerate(rects) if k != mine):
         return None
-    return blend_weights(rects)[mine]
+    return _family_weights(tuple(rects))[mine]
 
 
 def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region: Region) -> Step | None:

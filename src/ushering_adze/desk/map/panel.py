@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from pydantic import ValidationError
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QFormLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from ushering_adze.core.layout.entry import EntryError, rect_from
@@ -113,6 +113,30 @@ class GeometryField(QLineEdit):
             self._say(str(error))
         except ValidationError as error:
             self._say(error.errors()[0]["msg"])
+
+    def _step(self, by: int) -> None:
+        """Change the number the cursor stands in."""
+        values, cursor = list(self._now), self.cursorPosition()
+        if self.text() != " ".join(map(str, values)):
+            return
+        at = self.text()[:cursor].count(" ")
+        values[at] += by
+        self.setText(" ".join(map(str, values)))
+        self._enter()
+        self.setCursorPosition(len(" ".join(map(str, values[: at + 1]))))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self._step(step if event.key() == Qt.Key.Key_Up else -step)
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus() and event.angleDelta().y():
+            step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self._step(step if event.angleDelta().y() > 0 else -step)
+            event.accept()
 
     def nudge(self, dx: int, dy: int) -> None:
         """Move by whole pixels."""
