@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QPainter, QPaintEvent, QScreen
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.show import DisplayBinding, FilesBinding, Output, WindowBinding
@@ -16,6 +16,11 @@ from ushering_adze.core.show.edits import with_binding
 from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
 from ushering_adze.io.outputs.png import PngSink
+
+
+def displays() -> dict[str, QScreen]:
+    """The displays of this machine by name; one without a name is called by its place."""
+    return {s.name() or f"Display {n + 1}": s for n, s in enumerate(QGuiApplication.screens())}
 
 
 class OutputWindow(QWidget):
@@ -50,7 +55,7 @@ class OutputWindow(QWidget):
 
     def open(self) -> None:
         """Show it: over the whole of its display, or as a plain window."""
-        screen = next((s for s in QGuiApplication.screens() if s.name() == self.display), None)
+        screen = displays().get(self.display or "")
         if screen is not None:
             self.setGeometry(screen.geometry())
             self.showFullScreen()
@@ -133,7 +138,7 @@ class Outputs(QObject):
                 self._session.engine.add_sink(output.id, self, sink)
             case WindowBinding() | DisplayBinding() as binding:
                 display = binding.name if isinstance(binding, DisplayBinding) else None
-                if display is not None and display not in self.displays():
+                if display is not None and display not in displays():
                     self._session.trouble.emit(f'{output.name}: no display "{display}" is connected; it is shown in a window meanwhile')
                     display = None
                 window = OutputWindow(output, display)
@@ -151,11 +156,6 @@ class Outputs(QObject):
         sink = self._files.pop(id, None)
         if sink is not None:
             sink.close()
-
-    @staticmethod
-    def displays() -> list[str]:
-        """Names of the displays of this machine."""
-        return [s.name() for s in QGuiApplication.screens()]
 
     def bind(self, id: str, binding: WindowBinding | DisplayBinding | FilesBinding | None) -> None:
         """Bind an output as an edit of the show."""

@@ -11,7 +11,8 @@ from ushering_adze.desk import theme
 
 
 def image_of(pixels: NDArray[np.uint8]) -> QImage:
-    """A QImage over an opaque BGRA array, without a copy; the array is kept alive with it."""
+    """A QImage over an opaque BGRA array, without a copy if it is contiguous; the array is kept alive with it."""
+    pixels = np.ascontiguousarray(pixels)
     height, width = pixels.shape[:2]
     image = QImage(pixels.data, width, height, pixels.strides[0], QImage.Format.Format_RGB32)
     image.pixels = pixels  # type: ignore[attr-defined]

@@ -56,11 +56,11 @@ class SillTile(QWidget):
         p.setPen(theme.hairline(theme.LINE))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(where)
-        if state not in ("no region", "black", "waiting"):
-            theme.program_bar(p, QRectF(0, 0, rect.width(), 3))
         selected = self._session.surface == self.surface.id
         p.setPen(theme.hairline(theme.AMBER if selected else theme.LINE, 2 if selected else 1))
         p.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
+        if state not in ("no region", "black", "waiting"):
+            theme.program_bar(p, QRectF(0, 0, rect.width(), 3))
         stripe = theme.LINE
         if report and self.surface.id in report.surfaces and report.surfaces[self.surface.id].source_ids:
             first = report.surfaces[self.surface.id].source_ids[0]

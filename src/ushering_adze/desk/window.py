@@ -13,7 +13,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
 from ushering_adze.desk.map.workspace import MapWorkspace
-from ushering_adze.desk.output_windows import Outputs
+from ushering_adze.desk.output_windows import Outputs, displays
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
@@ -168,7 +168,7 @@ class MainWindow(QMainWindow):
         for output in self.session.show.outputs:
             menu = self._output_menu.addMenu(f"{output.number} {output.name}")
             choices: list[tuple[str, object]] = [("Unbound", None), ("A window", WindowBinding())]
-            choices += [(f"Display {name}, full screen", DisplayBinding(name=name)) for name in self.outputs.displays()]
+            choices += [(f"Display {name}, full screen", DisplayBinding(name=name)) for name in displays()]
             choices.append(("PNG files beside the show", FilesBinding(folder="outputs")))
             for words, binding in choices:
                 action = menu.addAction(words)
