@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import subprocess
+from itertools import pairwise
 from pathlib import Path
 
 import av
@@ -135,7 +136,7 @@ def test_clips_are_small_tagged_and_loop_without_a_seam(path: Path) -> None:
         assert stream.average_rate == 30 and int(stream.codec_context.colorspace) == 1
         small = [cv2.resize(f.to_ndarray(format="gray"), (320, 160), interpolation=cv2.INTER_AREA).astype(float)
                  for f in container.decode(stream)]
-    steps = [np.abs(a - b).mean() for a, b in zip(small, small[1:], strict=False)]
+    steps = [np.abs(a - b).mean() for a, b in pairwise(small)]
     seam = np.abs(small[-1] - small[0]).mean()
     assert seam <= max(steps) * 1.25 + 0.3, "the step over the seam is like any other step"
 

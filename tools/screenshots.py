@@ -72,7 +72,7 @@ def main() -> None:
             window.resize(1280, 800)
             session.engine.start(wait=10)
             window.show()
-            settle(1500)
+            settle(5500)  # what was late while the window came up is no longer news
             prepare(window)
             settle(wait)
             window.grab().save(str(FOLDER / f"{name}.png"))

@@ -97,7 +97,8 @@ def mapped(show: Show, canvas: np.ndarray) -> np.ndarray:
 
 
 @settings(max_examples=120, deadline=None)
-@given(x=st.integers(-30, 90), y=st.integers(-30, 70), w=st.integers(1, 60), h=st.integers(1, 60), u=st.integers(-50, 50), v=st.integers(-40, 40))
+@given(x=st.integers(-30, 90), y=st.integers(-30, 70), w=st.integers(1, 60), h=st.integers(1, 60), u=st.integers(-50, 50),
+       v=st.integers(-40, 40))
 def test_any_copy_anywhere_is_what_slicing_says(x: int, y: int, w: int, h: int, u: int, v: int) -> None:
     canvas = np.random.default_rng(1).integers(1, 256, (60, 80, 4), dtype=np.uint8)
     show = one_output(region("r", (x, y, w, h), RectLanding(x=u, y=v, w=w, h=h)))
@@ -203,8 +204,10 @@ def two_layers() -> Show:
     only_place = Scope(picture=Touch(), place=Touch(how="snapped"), crop=Touch(), opacity=Touch(), border=Touch())
     return Show(name="T", canvases=(Canvas(id="c", name="C", width=400, height=200, layers=(
         Layer(id="one", name="One", settings=base), Layer(id="two", name="Two", settings=base))),),
-        presets=(Preset(id="all", number=1, name="All", seconds=2.0, easing="linear", parts=(Part(canvas="c", layer="one", settings=moved, scope=every),)),
-                 Preset(id="place", number=2, name="Place", seconds=2.0, parts=(Part(canvas="c", layer="one", settings=moved, scope=only_place),)),
+        presets=(Preset(id="all", number=1, name="All", seconds=2.0, easing="linear",
+                        parts=(Part(canvas="c", layer="one", settings=moved, scope=every),)),
+                 Preset(id="place", number=2, name="Place", seconds=2.0,
+                        parts=(Part(canvas="c", layer="one", settings=moved, scope=only_place),)),
                  Preset(id="clear", number=3, name="Clear", seconds=1.0, clears=("c",),
                         parts=(Part(canvas="c", layer="two", settings=base, scope=only_place),))))
 

@@ -95,6 +95,16 @@ def test_grid_lines_stand_where_their_numbers_say() -> None:
     assert (picture[:, [959, 960], :3] == 255).all()
 
 
+def test_the_circle_is_round() -> None:
+    picture = pattern("grid", 1300, 1300)[..., :3].astype(int)
+    y, x = np.mgrid[0:1300, 0:1300]
+    away = np.abs(np.hypot(x - 649.5, y - 649.5) - 648)
+    lit = (picture > 200).all(-1)
+    assert lit[away < 0.15].mean() > 0.97, "on the line"
+    off = lit & (away > 3) & (away < 40)
+    assert off.mean() < 0.002, "and nowhere beside it, but for lines and numbers"
+
+
 def test_ramp_uses_every_code() -> None:
     assert set(np.unique(pattern("ramp", 1920, 20)[..., 0])) == set(range(256))
 

@@ -325,3 +325,58 @@ def test_real_keys_and_mouse_on_a_real_screen(x_display: str, tmp_path: Path) ->
     finally:
         program.kill()
         program.wait(5)
+
+
+@pytest.mark.screen
+def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: str, tmp_path: Path, demo_file: Path) -> None:
+    """A show whose relay is bound to the display: the screen itself shows exactly what `render` writes."""
+    import json
+
+    import cv2
+
+    document = json.loads(demo_file.read_text())
+    relay = next(o for o in document["outputs"] if o["id"] == "relay")
+    relay["timing"].update(width=1280, height=800)
+    relay["binding"] = {"kind": "display", "name": "screen"}
+    document["sources"] = [{"kind": "pattern", "id": "grid", "name": "Grid", "pattern": "grid", "width": 1280, "height": 800}]
+    for canvas in document["canvases"]:
+        for layer in canvas["layers"]:
+            layer["settings"]["picture"]["source"] = None
+    canvas = document["canvases"][3]
+    canvas.update(height=800)
+    canvas["layers"][0]["settings"]["picture"] = {"source": "grid", "fit": "1:1"}
+    canvas["regions"][0].update(h=800, landing={"kind": "rect", "x": 0, "y": 0, "w": 1280, "h": 800})
+    document.update(presets=[{"id": "one", "number": 1, "name": "One"}], opening=None)
+    env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path)}
+    name = subprocess.run([sys.executable, "-c", "from PySide6.QtGui import QGuiApplication as G; a = G([]); print(G.screens()[0].name())"],
+                          env=env, capture_output=True, text=True, timeout=30).stdout.strip()
+    relay["binding"]["name"] = name or "Display 1"
+    path = tmp_path / "show.adze"
+    path.write_text(json.dumps(document))
+    adze = [sys.executable, "-m", "ushering_adze"]
+    subprocess.run([*adze, "render", str(path), "--preset", "1", "--out", str(tmp_path)], check=True, timeout=60)
+    program = subprocess.Popen([*adze, "open", str(path)], env=env, stderr=subprocess.PIPE, text=True)
+    code = ("import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
+            "a.primaryScreen().grabWindow(0).save(sys.argv[1])")
+    try:
+        found = ""
+        for _ in range(60):
+            time.sleep(0.3)
+            assert program.poll() is None, program.stderr.read()
+            found = subprocess.run(["xdotool", "search", "--name", "7 Relay"], env=env, capture_output=True, text=True).stdout.strip()
+            if found:
+                break
+        subprocess.run(["xdotool", "windowraise", found.splitlines()[-1]], env=env, check=True)
+        sent = cv2.imread(str(tmp_path / "relay.png"))
+        end = time.monotonic() + 15
+        while time.monotonic() < end:
+            time.sleep(0.5)
+            subprocess.run([sys.executable, "-c", code, str(tmp_path / "screen.png")], env=env, check=True, timeout=30)
+            screen = cv2.imread(str(tmp_path / "screen.png"))
+            assert screen.shape == sent.shape == (800, 1280, 3)
+            if (screen == sent).all():
+                break
+        assert (screen == sent).all()
+    finally:
+        program.kill()
+        program.wait(5)

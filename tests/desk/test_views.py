@@ -214,7 +214,7 @@ def test_the_finder_finds_by_any_words_in_any_order(app: QApplication) -> None:
     book.add("b", "Run", "Black all outputs", lambda: ran.append("b"), "B", held=True)
     book.add("c", "Go", "Run workspace", lambda: ran.append("c"), "Alt+5")
     assert [c.id for c in book.found("program take")] == ["a"]
-    assert [c.id for c in book.found("run")][0] == "c", "what starts with the word comes first"
+    assert book.found("run")[0].id == "c", "what starts with the word comes first"
     assert {c.id for c in book.found("")} == {"a", "b", "c"} and book.found("zebra") == []
     book.actions["b"].trigger()
     assert ran == ["b"]

@@ -112,8 +112,8 @@ def tiny(*sources: object) -> Show:
 
 def test_clocks_run_on_air_pause_off_air_and_live_ones_run_on_preview() -> None:
     pool = SourcePool()
-    show = tiny(Clip(id="film", name="Film", path="media/orrery.mp4"), Clip(id="camera", name="Camera", path="media/roof-camera.mp4", live=True),
-                Countdown(id="count", name="Count", seconds=60))
+    camera = Clip(id="camera", name="Camera", path="media/roof-camera.mp4", live=True)
+    show = tiny(Clip(id="film", name="Film", path="media/orrery.mp4"), camera, Countdown(id="count", name="Count", seconds=60))
     pool.set_show(show, DEMO_ROOT)
     pool.wait(10)
     try:

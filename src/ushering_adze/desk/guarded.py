@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
@@ -27,6 +27,7 @@ class GuardedButton(QWidget):
         self._words, self._token = words, token
         self.on = False
         self._pressed_ms = -1
+        self._since = QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(20)
         self._timer.timeout.connect(self._step)
@@ -37,10 +38,16 @@ class GuardedButton(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(98, theme.TOUCH)
 
+    @property
+    def pressed(self) -> bool:
+        """Whether it is being kept pressed."""
+        return self._pressed_ms >= 0
+
     def press(self) -> None:
         """Begin to keep it pressed, from a key or the mouse."""
         if self._pressed_ms < 0:
             self._pressed_ms = 0
+            self._since.start()
             self._timer.start()
 
     def release(self) -> None:
@@ -56,7 +63,7 @@ class GuardedButton(QWidget):
             self.update()
 
     def _step(self) -> None:
-        self._pressed_ms += self._timer.interval()
+        self._pressed_ms = int(self._since.elapsed())
         if self._pressed_ms >= HOLD_MS:
             self.on = not self.on
             self._timer.stop()

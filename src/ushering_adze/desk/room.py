@@ -241,9 +241,9 @@ class RoomView(QWidget):
                   QRectF(rect.left() - width - 6, rect.bottom() - height, width, height), QRectF(x, rect.bottom() + 2, width, height)]
         bounds = QRectF(self.rect()).adjusted(8, HEAD - 6, -4, 0)
         fits = [r for r in places if bounds.contains(r) and not any(r.adjusted(1, 1, -1, -1).intersects(t) for t in taken)]
-        if not fits and (not strong or self._role == "plain"):
-            return  # no room for it: the name comes with a click, and stands on the sill
-        where = fits[0] if fits else places[1]
+        if not fits:
+            return  # no room for it: the name stands on the sill, and in the list of changes
+        where = fits[0]
         p.setFont(font)
         p.setPen(theme.colour(theme.AMBER if strong else theme.DIM))
         long = metrics.horizontalAdvance(wide) + 60 < rect.width() and where is places[0]

@@ -131,9 +131,9 @@ class Sill(QWidget):
         report = self._session.report
         if report is None:
             return
-        if self.hold._pressed_ms < 0:
+        if not self.hold.pressed:
             self.hold.set_on(report.held)
-        if self.black._pressed_ms < 0:
+        if not self.black.pressed:
             self.black.set_on(report.black)
         outputs = self._session.show.outputs
         bound = sum(1 for o in outputs if o.binding is not None)

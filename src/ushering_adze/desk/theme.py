@@ -67,7 +67,11 @@ QMainWindow, QDialog, QMessageBox {{ background: {GROUND}; }}
 QWidget#panel {{ background: {PANEL}; border: 1px solid {LINE}; border-radius: 3px; }}
 QWidget#plain {{ background: {GROUND}; }}
 QLabel {{ background: transparent; }}
+QLabel[role="title"] {{ font-weight: bold; font-size: 20px; }}
+QLabel[role="line"] {{ color: {DIM}; font-size: 15px; }}
 QLabel[role="head"] {{ font-weight: bold; font-size: 13px; }}
+QLabel[role="clock"] {{ font-weight: bold; font-size: 15px; }}
+QLabel[role="figures"] {{ font-size: 12px; }}
 QLabel[role="dim"] {{ color: {DIM}; font-size: 12px; }}
 QLabel[role="mono"] {{ font-family: "B612 Mono"; font-size: 12px; color: {DIM}; }}
 QLabel[role="error"] {{ color: {AMBER}; font-size: 11px; }}

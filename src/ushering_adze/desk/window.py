@@ -34,9 +34,8 @@ class Later(QWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         head, line = QLabel(name), QLabel(LATER[name])
-        head.setFont(theme.font(20, bold=True))
-        line.setFont(theme.font(15))
-        line.setStyleSheet(f"color: {theme.DIM};")
+        head.setProperty("role", "title")
+        line.setProperty("role", "line")
         line.setWordWrap(True)
         line.setMaximumWidth(620)
         box = QVBoxLayout(self)

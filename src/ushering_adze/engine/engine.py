@@ -167,15 +167,16 @@ class Engine:
     def open_show(self, show: Show, root: Path) -> None:
         """Run another show from its opening."""
 
+        stage, renderer, previews = Stage.opened(show), Renderer(show), PreviewPictures(show)  # made here, not in a frame's time
+
         def act(now: float) -> None:
-            self._stage = Stage.opened(show)
+            self._held = self._black = False
             self._pool.set_show(show, root)
-            self._renderer = Renderer(show)
-            self._previews = PreviewPictures(show)
+            self._renderer, self._previews = renderer, previews
             self._black_rasters.clear()
             self._program_pictures.clear()
             self._picture_serials.clear()
-            self._held = self._black = False
+            self._stage = stage
 
         self._post(act)
 

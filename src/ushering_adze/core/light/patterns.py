@@ -90,11 +90,22 @@ def grid(width: int, height: int, label: Label = Label()) -> Pixels:
             write(picture, str(n * step), n * step + 5, 20, 16, (225, 230, 235, 255))
         for n in range(5, height // step + 1, 5):
             write(picture, str(n * step), 5, n * step + 20, 16, (225, 230, 235, 255))
-        cv2.circle(picture, (width // 2, height // 2), min(width, height) // 2 - 2, (235, 235, 235, 255), 1, cv2.LINE_AA)
+        _circle(picture, min(width, height) / 2 - 2)
     picture[:, [(width - 1) // 2, width // 2]] = (255, 255, 255, 255)
     picture[[(height - 1) // 2, height // 2], :] = (255, 255, 255, 255)
     _frame(picture)
     return picture
+
+
+def _circle(picture: Pixels, radius: float) -> None:
+    """A true circle about the centre, one pixel wide, each pixel covered by its distance from the line."""
+    height, width = picture.shape[:2]
+    x = np.arange(width, dtype=np.float32) - np.float32((width - 1) / 2)
+    y = np.arange(height, dtype=np.float32)[:, None] - np.float32((height - 1) / 2)
+    cover = np.clip(1 - np.abs(np.sqrt(x * x + y * y) - np.float32(radius)), 0, 1)
+    rows, columns = np.nonzero(cover)
+    share = cover[rows, columns][:, None]
+    picture[rows, columns, :3] = np.round(picture[rows, columns, :3] * (1 - share) + 235 * share).astype(np.uint8)
 
 
 def identify(width: int, height: int, label: Label = Label()) -> Pixels:

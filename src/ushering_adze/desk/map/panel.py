@@ -153,7 +153,7 @@ class GeometryPanel(QWidget):
         self._session = session
         self.setMinimumSize(250, 280)
         self.title, self.kind = QLabel(), QLabel()
-        self.title.setFont(theme.font(13, bold=True))
+        self.title.setProperty("role", "head")
         self.kind.setProperty("role", "dim")
         self.name = QLineEdit()
         self.name.setAccessibleName("Name")

@@ -24,7 +24,7 @@ class HandFade(QWidget):
         self.armed = False
         self._grabbed = False
         self._done = False
-        self.setMinimumSize(150, theme.TOUCH)
+        self.setMinimumSize(96, theme.TOUCH)
         self.setMaximumWidth(190)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Hand fade")
@@ -119,7 +119,7 @@ class TakeStrip(QWidget):
         self.cut_button = QPushButton("Cut")
         self.back_button = QPushButton("Back")
         for button in (self.cut_button, self.back_button):
-            button.setFixedSize(62, theme.TOUCH)
+            button.setFixedSize(58, theme.TOUCH)
         for button in (self.take_button, self.cut_button, self.back_button):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.cut_button.setToolTip("Preview to program at once  (X)")
@@ -132,7 +132,7 @@ class TakeStrip(QWidget):
         self.time.setAccessibleName("Seconds of the next take")
         self.hand = HandFade()
         self.head, self.line = QLabel(), QLabel()
-        self.head.setFont(theme.font(13, bold=True))
+        self.head.setProperty("role", "head")
         self.line.setProperty("role", "dim")
         for label in (self.head, self.line):
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -144,12 +144,11 @@ class TakeStrip(QWidget):
         words.addStretch(1)
         box = QHBoxLayout(self)
         box.setContentsMargins(8, 4, 8, 4)
-        box.setSpacing(8)
+        box.setSpacing(6)
         for widget in (self.take_button, self.cut_button, self.back_button, self.time):
             box.addWidget(widget)
-        box.addSpacing(4)
         box.addWidget(self.hand, 1)
-        box.addSpacing(8)
+        box.addSpacing(6)
         box.addLayout(words, 3)
         self.take_button.clicked.connect(self.fire)
         self.cut_button.clicked.connect(lambda checked=False: self.cut.emit())

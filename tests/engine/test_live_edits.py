@@ -1,0 +1,106 @@
+"""Edits, openings and closings while the show runs."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+
+import numpy as np
+import pytest
+
+from ushering_adze.bench import measured, table
+from ushering_adze.core.show import RectLanding
+from ushering_adze.core.show.edits import changed, find_region, with_output, with_region
+from ushering_adze.engine.engine import Engine, Report
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
+
+
+class Running:
+    """An engine with its latest report."""
+
+    def __init__(self) -> None:
+        self.reports: list[Report] = []
+        self.engine = Engine(demo_show(), DEMO_ROOT, self._keep)
+        self.engine.start(wait=10)
+
+    def _keep(self, report: Report) -> None:
+        self.reports = [*self.reports[-3:], report]
+
+    def until(self, what: Callable[[Report], bool], seconds: float = 8.0) -> Report:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            if self.reports and what(self.reports[-1]):
+                return self.reports[-1]
+            time.sleep(0.01)
+        raise AssertionError("it did not come to that in time")
+
+
+@pytest.fixture
+def running() -> Iterator[Running]:
+    made = Running()
+    yield made
+    made.engine.stop()
+
+
+def test_an_edit_in_the_middle_of_a_fade_moves_the_region_and_lets_the_fade_go_on(running: Running) -> None:
+    engine, show = running.engine, demo_show()
+    engine.recall(7, seconds=1.5)
+    running.until(lambda r: r.moving and r.progress > 0.2)
+    region = find_region(show, "meridian")[1]
+    engine.set_show(with_region(show, changed(region, landing=RectLanding(x=0, y=120, w=1920, h=960))), DEMO_ROOT)
+    running.until(lambda r: engine.rasters["processor-a"][:120, :, :3].max() == 0 and r.stage.on_program == 7)
+    report = running.until(lambda r: not r.moving)
+    assert report.surfaces["meridian"].sources == ("Moon phases",)
+    assert engine.rasters["processor-a"][120:, :, :3].max() > 100
+
+
+def test_a_new_size_of_an_output_is_sent_at_once(running: Running) -> None:
+    engine, show = running.engine, demo_show()
+    sizes: list[tuple[int, int]] = []
+    engine.add_sink("relay", "t", lambda pixels: sizes.append(pixels.shape[:2]))
+    running.until(lambda r: bool(sizes))
+    relay = show.output("relay")
+    smaller = relay.timing.model_copy(update={"width": 640, "height": 360})
+    engine.set_show(with_output(show, relay.model_copy(update={"timing": smaller})), DEMO_ROOT)
+    running.until(lambda r: sizes[-1] == (360, 640))
+    engine.remove_sink("relay", "t")
+    time.sleep(0.2)
+    count = len(sizes)
+    time.sleep(0.3)
+    assert len(sizes) == count, "a sink that was removed gets nothing more"
+
+
+def test_another_show_opens_from_its_own_opening(running: Running) -> None:
+    engine = running.engine
+    engine.recall(8)
+    engine.hold(True)
+    running.until(lambda r: r.held)
+    other = demo_show().model_copy(update={"name": "Other", "opening": 2})
+    engine.open_show(other, DEMO_ROOT)
+    report = running.until(lambda r: r.stage.show.name == "Other" and r.surfaces["meridian"].sources == ("Countdown",))
+    assert not report.held and report.stage.on_program == 2 and report.stage.back == ()
+
+
+def test_reports_tell_what_is_bound(running: Running) -> None:
+    assert running.until(lambda r: True).surfaces["meridian"].state == "unbound"
+    running.engine.add_sink("processor-a", "t", lambda pixels: None)
+    running.until(lambda r: r.surfaces["meridian"].state == "live")
+    assert running.reports[-1].surfaces["horizon"].state == "unbound"
+
+
+def test_program_pictures_are_kept_while_nothing_changes(running: Running) -> None:
+    running.until(lambda r: len(r.program) == 7)
+    time.sleep(0.3)
+    first = running.reports[-1].program["lectern"]
+    frames = running.reports[-1].frames
+    later = running.until(lambda r: r.frames > frames + 15)
+    assert later.program["lectern"] is first, "a still surface costs nothing"
+    assert np.abs(first[..., :3].astype(int)).max() > 100
+
+
+def test_the_benchmark_tells_ratios_to_baselines() -> None:
+    figures = measured({"copy", "recall", "edit", "open"})
+    assert set(figures) == {"copy", "recall", "edit", "open"}
+    for row in figures.values():
+        assert row["ours_ms"] > 0 and row["baseline_ms"] > 0 and row["met"] == (row["ratio"] <= row["limit"])
+    assert all(row["what"][:30] in table(figures) for row in figures.values())
