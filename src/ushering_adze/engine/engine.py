@@ -74,7 +74,7 @@ class Engine:
         self._on_report = on_report
         self._held = self._black = False
         self._black_rasters: dict[str, Pixels] = {}
-        self._thread: threading.Thread | None = None
+        self._threads: list[threading.Thread] = []
         self.frames = self.late = 0
         self._durations: deque[float] = deque(maxlen=90)
         self._finished: deque[float] = deque(maxlen=90)
@@ -88,16 +88,17 @@ class Engine:
         """Start the loop, after waiting up to ``wait`` seconds for the first frames of the sources."""
         if wait:
             self._pool.wait(wait)
-        self._thread = threading.Thread(target=self._run, name="render", daemon=True)
-        self._thread.start()
+        self._threads = [threading.Thread(target=self._run, name="render", daemon=True)]
         if self._on_report is not None:
-            threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True).start()
+            self._threads.append(threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True))
+        for thread in self._threads:
+            thread.start()
 
     def stop(self) -> None:
         """Stop the loop and close the sources."""
         self._closing = True
-        if self._thread is not None:
-            self._thread.join(5)
+        for thread in self._threads:
+            thread.join(5)
         self._pool.close()
 
     def do(self, command: Command) -> None:

@@ -105,8 +105,12 @@ class SourcePool:
         return {id: p.fault for id, s in list(self._slots.items()) if (p := s.player) is not None and p.fault is not None}
 
     def close(self) -> None:
-        """Close every source."""
+        """Close every source, and wait for its thread: one that outlives the interpreter would take the program down."""
+        self._openers.shutdown(wait=True, cancel_futures=True)
         with self._lock:
-            for id in list(self._slots):
-                self._drop(id)
-        self._openers.shutdown(wait=False, cancel_futures=False)
+            players = [p for slot in self._slots.values() if not slot.opening.cancelled() and (p := slot.player) is not None]
+            self._slots.clear()
+        for player in players:
+            player.close()
+        for player in players:
+            player.join(3)

@@ -165,3 +165,7 @@ class ClipReader:
         with self._room:
             self._closed = True
             self._room.notify_all()
+
+    def join(self, timeout: float) -> None:
+        """Wait until the thread has ended."""
+        self._thread.join(timeout)

@@ -47,7 +47,10 @@ class Player:
         return found
 
     def close(self) -> None:
-        """Let go of files and threads."""
+        """Let go of files and threads; returns at once."""
+
+    def join(self, timeout: float) -> None:
+        """Wait until threads have ended after `close`."""
 
 
 class FixedPlayer(Player):
@@ -206,6 +209,9 @@ class ClipPlayer(Player):
 
     def close(self) -> None:
         self._reader.close()
+
+    def join(self, timeout: float) -> None:
+        self._reader.join(timeout)
 
 
 def open_player(source: Source, root: Path) -> Player:
