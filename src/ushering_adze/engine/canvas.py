@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, gathered
-from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, paint, resample, sole_piece
+from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, moved, paint, resample
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.state import LayerState
 from ushering_adze.core.show import Canvas
@@ -49,21 +49,24 @@ def _bands(rect: Rect) -> list[Rect]:
 class CanvasPainter:
     """Paints one canvas from layer states and frames.
 
-    Where a part that regions show is covered by one opaque picture alone, that picture stands for the canvas and nothing is
-    copied; `view` gives what is to be seen either way.
+    Most regions are copied one to one, and for them no canvas is painted at all: `paint_onto` lays the layers straight onto an
+    output's raster, which saves a copy of every pixel.  Only parts that are resampled on their way are painted as a canvas first.
 
     Parameters
     ----------
     canvas : Canvas
     scale : float
         1 for the real picture; less for a small one, painted from quickly shrunk sources.
-    only : sequence of Rect, optional
+    seen : sequence of Rect, optional
         The parts of the canvas that anything shows; by default all of it.
+    painted : sequence of Rect, optional
+        The parts that are painted as a canvas; by default all of it.
     """
 
-    def __init__(self, canvas: Canvas, scale: float = 1.0, only: Sequence[Rect] | None = None) -> None:
+    def __init__(self, canvas: Canvas, scale: float = 1.0, seen: Sequence[Rect] | None = None,
+                 painted: Sequence[Rect] | None = None) -> None:
         self.canvas = canvas
-        self.only = only
+        self.seen, self.painted = seen, painted
         self.scale = scale
         self._small = scale < 1
         width, height = max(1, round(canvas.width * scale)), max(1, round(canvas.height * scale))
@@ -75,7 +78,8 @@ class CanvasPainter:
         self._extent: dict[str, Rect] = {}
         self._kept: dict[_Slot, _Kept] = {}
         self._draws = 0
-        self._aliases: dict[Rect, Piece] = {}
+        self._sheets: dict[str, Sheet] = {}
+        self._whole = painted is None
         self._spare: list[Pixels] = []
         self._fresh = True
 
@@ -124,7 +128,7 @@ class CanvasPainter:
     def _forget(self) -> None:
         """Let go of what no layer has shown for a while, and keep its memory for what comes."""
         self._draws += 1
-        in_use = [p.pixels for p in self._aliases.values()]
+        in_use = [piece.pixels for sheet in self._sheets.values() for piece in sheet.pieces]
         for slot, kept in list(self._kept.items()):
             if self._draws - kept.draw > _FORGET and not any(kept.pixels is p for p in in_use):
                 del self._kept[slot]
@@ -147,7 +151,7 @@ class CanvasPainter:
             Where the picture changed.
         """
         dirty = [self.bounds] if self._fresh else []
-        sheets = []
+        sheets: dict[str, Sheet] = {}
         stamps: dict[str, object] = {}
         extent: dict[str, Rect] = {}
         for layer, state in states:
@@ -157,45 +161,42 @@ class CanvasPainter:
                 serials = tuple(frames[s.source].serial if s.source is not None and s.source in frames else 0 for s in state.picture)
                 stamps[layer] = (state, serials)
                 extent[layer] = box_of(state, self.scale)[0].meet(self.bounds)
-            if stamps[layer] != self._stamps.get(layer, self):
+            if stamps[layer] == self._stamps.get(layer, self):
+                if layer in self._sheets:
+                    sheets[layer] = self._sheets[layer]
+            else:
+                if stamps[layer] is not None:
+                    sheets[layer] = self._sheet(state, frames)
                 dirty += [extent[layer], self._extent.get(layer, extent[layer])]
         if list(stamps) != list(self._stamps):
             dirty.append(self.bounds)
-        if self.only is not None:
-            dirty = gathered(d.meet(part) for d in gathered(dirty) for part in self.only)
-            for part in [a for a in self._aliases if any(not a.meet(d).empty for d in dirty)]:
-                del self._aliases[part]
-                dirty.append(part)
+        if self.seen is not None:
+            dirty = [d.meet(part) for d in gathered(dirty) for part in self.seen]
         dirty = gathered(dirty)
-        self._stamps, self._extent, self._fresh = stamps, extent, False
-        if not dirty:
-            return []
-        for layer, state in states:
-            if state.opacity <= 0 or all(extent[layer].meet(d).empty for d in dirty):
-                continue
-            box, inner = box_of(state, self.scale)
-            _, red, green, blue = state.border
-            sheets.append(Sheet(self._pieces(state, inner, frames), box, inner, (round(blue), round(green), round(red)),
-                                state.opacity))
-        self._forget()
-        for rect in dirty:
-            alone = sole_piece(sheets, rect) if self.only is not None and rect in self.only else None
-            if alone is not None:
-                self._aliases[rect] = alone
-        bands = [band for rect in dirty if rect not in self._aliases for band in _bands(rect)]
-        each(lambda band: paint(self.pixels, band, self._background, sheets), bands)
+        self._stamps, self._extent, self._sheets, self._fresh = stamps, extent, sheets, False
+        self._whole = self.painted is None
+        if dirty:
+            self._forget()
+            here = dirty if self.painted is None else gathered(d.meet(part) for d in dirty for part in self.painted)
+            bands = [band for rect in here for band in _bands(rect)]
+            each(lambda band: paint(self.pixels, band, self._background, list(sheets.values())), bands)
         return dirty
 
-    def view(self, take: Rect) -> Pixels:
-        """What the canvas shows within a rectangle that lies in the canvas; not to be written to."""
-        for rect, piece in self._aliases.items():
-            if rect.holds(take):
-                return piece.pixels[take.moved(-piece.at.x, -piece.at.y).cut()]
-        return self.pixels[take.cut()]
+    def _sheet(self, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
+        box, inner = box_of(state, self.scale)
+        _, red, green, blue = state.border
+        return Sheet(self._pieces(state, inner, frames), box, inner, (round(blue), round(green), round(red)), state.opacity)
+
+    def paint_onto(self, raster: Pixels, take: Rect, put: Rect) -> None:
+        """Put what the canvas shows within ``take`` at ``put``, of the same size, on a raster."""
+        if self._whole:
+            np.copyto(raster[put.cut()], self.pixels[take.cut()])
+            return
+        dx, dy = put.x - take.x, put.y - take.y
+        paint(raster, put, self._background, [moved(s, dx, dy) for s in self._sheets.values() if not s.box.meet(take).empty])
 
     def show_pattern(self, pixels: Pixels) -> list[Rect]:
         """Put a whole picture on the canvas in place of its layers; `draw` paints all afresh afterwards."""
         np.copyto(self.pixels, pixels)
-        self._aliases.clear()
-        self._fresh = True
+        self._fresh = self._whole = True
         return [self.bounds]

@@ -8,7 +8,7 @@ import numpy as np
 from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.patterns import Label, pattern
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.picture.mapping import OutputPlan, blank_raster, compile_output, run_step, seen_by
+from ushering_adze.core.picture.mapping import OutputPlan, Step, blank_raster, compile_output, dim, run_step, seen_by
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
@@ -38,7 +38,12 @@ class OutputRaster:
             return False
         turn = (self._turn + 1) % BUFFERS
         for step in self.plan.steps:
-            run_step(step, canvases[step.canvas].view(step.take), self._rasters[turn])
+            painter = canvases[step.canvas]
+            if step.how == "copy":
+                painter.paint_onto(self._rasters[turn], step.take, step.put)
+                dim(step, self._rasters[turn])
+            else:
+                run_step(step, painter.pixels[step.take.cut()], self._rasters[turn])
         self._turn = turn
         self.serial += 1
         return True
@@ -61,7 +66,7 @@ class Renderer:
     ----------
     show : Show
     whole : bool
-        Paint canvases where no region shows them, too.
+        Paint every canvas whole, also where no region shows it.
     """
 
     def __init__(self, show: Show, whole: bool = False) -> None:
@@ -75,21 +80,23 @@ class Renderer:
 
     def set_show(self, show: Show) -> None:
         """Compile afresh what the edit touched."""
-        self.canvases = {c.id: self._painter(c) for c in show.canvases}
         outputs = {}
         for output in show.outputs:
             plan = compile_output(show, output)
             old = self.outputs.get(output.id)
             outputs[output.id] = old if old is not None and _same_plan(old.plan, plan) else OutputRaster(plan)
+        steps = [step for output in outputs.values() for step in output.plan.steps]
+        self.canvases = {c.id: self._painter(c, [s for s in steps if s.canvas == c.id]) for c in show.canvases}
         self.outputs = outputs
         self.show = show
         self._everything = True
 
-    def _painter(self, canvas: Canvas) -> CanvasPainter:
-        only = None if self._whole else gathered(Rect(r.x, r.y, r.w, r.h) for r in canvas.regions)
+    def _painter(self, canvas: Canvas, steps: list[Step]) -> CanvasPainter:
+        seen = None if self._whole else gathered(s.take for s in steps)
+        painted = None if self._whole else gathered(s.take for s in steps if s.how != "copy")
         old = self.canvases.get(canvas.id)
-        if old is None or not _same_face(old.canvas, canvas) or old.only != only:
-            return CanvasPainter(canvas, 1.0, only)
+        if old is None or not _same_face(old.canvas, canvas) or (old.seen, old.painted) != (seen, painted):
+            return CanvasPainter(canvas, 1.0, seen, painted)
         old.canvas = canvas
         return old
 

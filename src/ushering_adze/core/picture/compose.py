@@ -238,12 +238,12 @@ def _hides(sheet: Sheet, clip: Rect) -> bool:
         and sum(p.weight for p in sheet.pieces) >= 0.9999
 
 
-def sole_piece(sheets: Sequence[Sheet], clip: Rect) -> Piece | None:
-    """The one opaque picture that is all there is to see within ``clip``, if there is one."""
-    seen = [s for s in sheets if not s.box.meet(clip).empty]
-    if seen and len(seen[-1].pieces) == 1 and _hides(seen[-1], clip):
-        return seen[-1].pieces[0]
-    return None
+def moved(sheet: Sheet, dx: int, dy: int) -> Sheet:
+    """The same sheet, ``dx`` columns to the right and ``dy`` rows down."""
+    if not dx and not dy:
+        return sheet
+    pieces = tuple(p._replace(at=p.at.moved(dx, dy)) for p in sheet.pieces)
+    return sheet._replace(pieces=pieces, box=sheet.box.moved(dx, dy), inner=sheet.inner.moved(dx, dy))
 
 
 def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], sheets: Sequence[Sheet]) -> None:

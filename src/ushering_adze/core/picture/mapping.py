@@ -213,6 +213,11 @@ def run_step(step: Step, source: Pixels, raster: Pixels) -> None:
         assert step.maps is not None
         cv2.remap(source, step.maps[0], step.maps[1], cv2.INTER_LINEAR, dst=target, borderMode=cv2.BORDER_CONSTANT,
                   borderValue=(0, 0, 0, 255))
+    dim(step, raster)
+
+
+def dim(step: Step, raster: Pixels) -> None:
+    """Multiply a step's blend factors into the raster, in place, where they are not 1."""
     if step.factor is not None:
         lit = raster[step.factor.at.cut()]
         cv2.multiply(lit, step.factor.values, dst=lit, dtype=cv2.CV_8U)
