@@ -30,21 +30,24 @@ def play(show: Show, root: Path, seconds: float, folder: Path) -> dict[str, Any]
             received[id] = received.get(id, 0) + 1
         engine.add_sink(output.id, "headless", count)
     engine.start(wait=10)
+    while engine.frames < 1:
+        time.sleep(0.002)
     began = time.perf_counter()
-    first = engine.frames
+    first, first_at = engine.mark
     story = [n for n in STORY if show.preset(n) is not None]
     for k, number in enumerate(story):
         due = began + seconds * (k + 1) / (len(story) + 2)
         time.sleep(max(0.0, due - time.perf_counter()))
         engine.recall(number)
     time.sleep(max(0.0, began + seconds - time.perf_counter()))
-    frames, passed = engine.frames - first, time.perf_counter() - began
+    last, last_at = engine.mark
+    frames, passed = last - first, last_at - first_at
     late, busy = engine.late, engine.mean_milliseconds
     engine.stop()
     for id, pixels in engine.rasters.items():
         write_png(pixels, folder / f"{id}.png")
     report = {
-        "show": show.name, "seconds": round(passed, 3), "fps": round(frames / passed, 3), "frames": frames, "late_frames": late,
+        "show": show.name, "seconds": round(passed, 3), "fps": round(frames / max(passed, 1e-9), 3), "frames": frames, "late_frames": late,
         "milliseconds": round(busy, 3),
         "outputs": [{"id": o.id, "number": o.number, "name": o.name, "width": o.timing.width, "height": o.timing.height,
                      "frames": received.get(o.id, 0), "picture": f"{o.id}.png"} for o in show.outputs],

@@ -76,7 +76,8 @@ class Engine:
         self._held = self._black = False
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
-        self.frames = self.late = 0
+        self.late = 0
+        self.mark = (0, 0.0)
         self._durations: deque[float] = deque(maxlen=90)
         self._finished: deque[float] = deque(maxlen=90)
         self._late_at = -1e9
@@ -210,6 +211,11 @@ class Engine:
         return {id: self._sent(id) for id in list(self._renderer.outputs)}
 
     @property
+    def frames(self) -> int:
+        """Frames made since the start; `mark` has with it the moment at which the last one was finished."""
+        return self.mark[0]
+
+    @property
     def mean_milliseconds(self) -> float:
         """Time spent on a frame, mean of the last few seconds."""
         return sum(self._durations) / max(1, len(self._durations)) * 1e3
@@ -236,7 +242,7 @@ class Engine:
             self._frame(began, began - last)
             last = began
             done = time.perf_counter()
-            self.frames += 1
+            self.mark = (self.mark[0] + 1, done)
             self._durations.append(done - began)
             self._finished.append(done)
             tick += 1
