@@ -212,7 +212,7 @@ class Engine:
 
     @property
     def frames(self) -> int:
-        """Frames made since the start; `mark` has with it the moment at which the last one was finished."""
+        """Frames made since the start; `mark` has with it the moment at which the last one was begun."""
         return self.mark[0]
 
     @property
@@ -242,7 +242,7 @@ class Engine:
             self._frame(began, began - last)
             last = began
             done = time.perf_counter()
-            self.mark = (self.mark[0] + 1, done)
+            self.mark = (self.mark[0] + 1, began)
             self._durations.append(done - began)
             self._finished.append(done)
             tick += 1
