@@ -52,18 +52,18 @@ def smooth_noise(height: int, width: int, octaves: list[tuple[float, float]], se
 
 def star_trails() -> Iterator[np.ndarray]:
     """Stars drawing arcs about a pole; each has its own birth, so the loop has no seam."""
-    width, height, frames = 3600, 1080, 300
+    width, height, frames = 4112, 1080, 300  # as wide as the house, so that it can open over the masts pixel for pixel
     sky = gradient(width, height, (9, 11, 34), (34, 46, 104))
     glow = np.zeros((height, width), np.float32)
-    cv2.ellipse(glow, (1800, 1130), (2100, 300), 0, 0, 360, 1.0, -1)
+    cv2.ellipse(glow, (2056, 1130), (2400, 300), 0, 0, 360, 1.0, -1)
     glow = cv2.GaussianBlur(glow, (0, 0), 120)[..., None]
     sky = sky * (1 - 0.35 * glow) + np.array([92, 72, 104], np.float32) * 0.35 * glow
     rng = np.random.default_rng(100)
-    pole = np.array([1800.0, 700.0])
+    pole = np.array([2056.0, 700.0])
     tints = np.array([[232, 236, 255], [190, 210, 255], [255, 226, 190], [150, 178, 240]], np.float32)
     stars = []
-    for _ in range(1150):
-        radius = 60 + 2050 * math.sqrt(rng.random())
+    for _ in range(1300):
+        radius = 60 + 2300 * math.sqrt(rng.random())
         stars.append((radius, rng.random() * 2 * math.pi, rng.random(), 0.16 + 0.26 * rng.random(),
                       tints[rng.integers(4)] * (0.35 + 0.65 * rng.random() ** 2), int(rng.choice([1, 1, 2, 2, 3]))))
     hills = 985 + 34 * np.sin(np.arange(width) / 410.0) + 22 * np.sin(np.arange(width) / 167.0 + 1) \
@@ -71,12 +71,12 @@ def star_trails() -> Iterator[np.ndarray]:
     mask = (np.arange(height)[:, None] > hills[None, :]).astype(np.float32)
     mask = cv2.GaussianBlur(mask, (0, 0), 1.0)
     dome = np.zeros((height, width), np.uint8)
-    for x, r in ((640, 74), (2980, 52)):
+    for x, r in ((896, 74), (3236, 52)):
         base = int(hills[x]) + 12
         cv2.rectangle(dome, (x - r, base - r), (x + r, base + 60), 255, -1, cv2.LINE_AA)
         cv2.ellipse(dome, (x, base - r), (r + 8, r + 8), 0, 180, 360, 255, -1, cv2.LINE_AA)
     mask = np.maximum(mask, dome.astype(np.float32) / 255)[..., None]
-    for x, r in ((640, 74), (2980, 52)):  # an open slit with a warm lamp behind it
+    for x, r in ((896, 74), (3236, 52)):  # an open slit with a warm lamp behind it
         base = int(hills[x]) + 12
         cv2.line(mask[..., 0], (x + r // 5, base - 2 * r), (x + r // 3, base - r - 4), 0.55, max(3, r // 9), cv2.LINE_AA)
     ground = np.array([7, 8, 20], np.float32)

@@ -64,6 +64,8 @@ def preview_bar(p: QPainter, rect: QRectF) -> None:
 STYLE = f"""
 * {{ font-family: "B612"; font-size: 13px; color: {TEXT}; }}
 QMainWindow, QDialog, QMessageBox {{ background: {GROUND}; }}
+QMessageBox {{ border: 1px solid {LINE}; }}
+QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
 QWidget#panel {{ background: {PANEL}; border: 1px solid {LINE}; border-radius: 3px; }}
 QWidget#plain {{ background: {GROUND}; }}
 QLabel {{ background: transparent; }}

@@ -184,7 +184,7 @@ def _presets() -> tuple[Preset, ...]:
         Preset(id="welcome", number=3, name="Welcome", seconds=1.5, parts=(
             _sky("star-trails"), _wall("aisle-camera"), no_inset, *_masts("star-trails"), lectern, _relay("aisle-camera"), no_guest)),
         Preset(id="panorama", number=4, name="Panorama", seconds=4.0, parts=(
-            _sky("star-trails", _px(0, 0, 4112, 1404)), _wall("night"), no_inset, *_masts(None, opacity=0.0))),
+            _sky("star-trails", _px(0, 0, 4112, 1080)), _wall("night"), no_inset, *_masts(None, opacity=0.0))),
         Preset(id="keynote", number=5, name="Keynote", seconds=2.0, parts=(
             _sky("star-trails"), _wall("slides", "1:1"), no_inset, *_masts("star-trails"), foyer, lectern, _relay("slides", "fit"), guest)),
         Preset(id="interview", number=6, name="Interview", seconds=0.8, parts=(
