@@ -119,6 +119,7 @@ def test_a_hand_fade_goes_and_comes_back_and_finishes() -> None:
     by_clock = half.take(5.0)
     assert by_clock.program.moving(6.0) and not by_clock.program.moving(7.01)
     assert by_clock.program.at(8.0) == done.program.at(8.0)
+    assert by_clock.staged is None and half.stage(8).take(5.0).staged == 8, "what was taken is no longer staged, what comes next still is"
 
 
 def test_back_restores_the_former_state() -> None:

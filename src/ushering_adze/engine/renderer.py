@@ -74,7 +74,6 @@ class Renderer:
         self._whole = whole
         self.canvases: dict[str, CanvasPainter] = {}
         self.outputs: dict[str, OutputRaster] = {}
-        self.faults: dict[str, str] = {}
         self._everything = True
         self.set_show(show)
 

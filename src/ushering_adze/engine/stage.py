@@ -23,7 +23,6 @@ class Stage:
     on_program: int | None = None
     staged: int | None = None
     back: tuple[tuple[Motion, int | None], ...] = ()
-    hand_started: bool = False
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -63,7 +62,7 @@ class Stage:
         if preset is None:
             return self
         motion = recall(self.show, self.program, preset, now, cut=cut, seconds=seconds)
-        return replace(self, program=motion.settled(now), on_program=number, back=self._remember(), hand_started=False,
+        return replace(self, program=motion.settled(now), on_program=number, back=self._remember(),
                        staged=None if self.staged == number else self.staged)
 
     def take(self, now: float, *, cut: bool = False, seconds: float | None = None) -> Stage:
@@ -77,7 +76,7 @@ class Stage:
         preset = self.show.preset(self.on_program) if self.on_program is not None else None
         rest = preset.model_copy(update={"parts": (), "clears": ()}) if preset else Preset(id="rest", number=1, name="rest")
         motion = recall(self.show, self.program, rest, now, cut=cut, seconds=seconds)
-        return replace(self, program=motion.settled(now), hand_started=False)
+        return replace(self, program=motion.settled(now), staged=None if self.staged == self.on_program else self.staged)
 
     def hand(self, position: float, now: float) -> Stage:
         """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
@@ -89,11 +88,11 @@ class Stage:
             motion = recall(stage.show, stage.program, preset, now, by_hand=True)
             if not motion.led_by_hand:
                 return replace(stage, on_program=preset.number, staged=None)
-            stage = replace(stage, program=motion, back=self._remember(), on_program=preset.number, hand_started=True)
+            stage = replace(stage, program=motion, back=self._remember(), on_program=preset.number)
         moved = stage.program.with_hand(position)
         if position >= 1:
             done = moved.settled(now)
-            return replace(stage, program=done, hand_started=False, staged=None)
+            return replace(stage, program=done, staged=None)
         return replace(stage, program=moved)
 
     def step_back(self, now: float, seconds: float | None = None) -> Stage:
@@ -102,7 +101,7 @@ class Stage:
             return self
         motion, number = self.back[-1]
         return replace(self, program=_towards(self.program, motion.target, now, 0.5 if seconds is None else seconds),
-                       on_program=number, back=self.back[:-1], hand_started=False)
+                       on_program=number, back=self.back[:-1])
 
 
 def _towards(motion: Motion, target: State, now: float, seconds: float) -> Motion:
