@@ -33,6 +33,7 @@ class Session(QObject):
     show_changed = Signal()
     selection_changed = Signal()
     reported = Signal(object)
+    _arrived = Signal(object)
     named = Signal()
     trouble = Signal(str)
     refused = Signal(str)
@@ -47,11 +48,13 @@ class Session(QObject):
         self.surface: str | None = None
         self.region: str | None = None
         self.report: Report | None = None
-        self.engine = Engine(show, root, self.reported.emit)
-        self.reported.connect(self._keep)
+        self.engine = Engine(show, root, self._arrived.emit)
+        self._arrived.connect(self.tell)
 
-    def _keep(self, report: Report) -> None:
+    def tell(self, report: Report) -> None:
+        """Take over a report from the engine's thread, and tell every widget of it in the same turn of the event loop."""
         self.report = report
+        self.reported.emit(report)
 
     # -- the document --------------------------------------------------------------------------------------------
 
