@@ -21,6 +21,7 @@ from ushering_adze.engine.pictures import PreviewPictures, surface_picture
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of
 from ushering_adze.engine.stage import Stage
+from ushering_adze.io.priority import give_way
 
 log = structlog.get_logger()
 Sink = Callable[[Pixels], None]
@@ -252,6 +253,7 @@ class Engine:
                 tick = max(tick, int((done - start) / period) + 1)
 
     def _run_reports(self, on_report: Callable[[Report], None]) -> None:
+        give_way()
         while not self._closing:
             began = time.perf_counter()
             try:

@@ -13,6 +13,7 @@ import numpy as np
 
 from ushering_adze.core.picture.frame import Frame, Pixels, premultiplied
 from ushering_adze.io.media.still import MediaError, serials
+from ushering_adze.io.priority import give_way
 
 AHEAD = 5
 
@@ -97,6 +98,7 @@ class ClipReader:
         self._thread.start()
 
     def _run(self) -> None:
+        give_way()
         base, good = 0.0, 0
         period = clip_period(self._container)
         try:

@@ -15,6 +15,7 @@ from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, Patte
 from ushering_adze.core.show.base import rgb_of
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
+from ushering_adze.io.priority import give_way
 from ushering_adze.io.showfile import media_path
 
 
@@ -110,6 +111,7 @@ class _Drawn:
         threading.Thread(target=self._ahead, args=(missing,), name="draw ahead", daemon=True).start()
 
     def _ahead(self, n: int) -> None:
+        give_way()
         try:
             self._put(n)
         finally:

@@ -11,6 +11,7 @@ import cv2
 
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Fault, ShowError
+from ushering_adze.io.priority import give_way
 
 
 def write_png(pixels: Pixels, path: Path) -> None:
@@ -49,6 +50,7 @@ class PngSink:
             self._waiting.put(pixels.copy())
 
     def _run(self) -> None:
+        give_way()
         while (pixels := self._waiting.get()) is not None:
             try:
                 write_png(pixels, self.path)
