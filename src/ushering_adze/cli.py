@@ -17,6 +17,7 @@ from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.showfile import media_faults, read_show
+from ushering_adze.signal_commands import edid_app, link_command, rig_command, timing_command
 
 app = typer.Typer(name="adze", help="Ushering Adze: every screen of an event, exactly.", no_args_is_help=True, add_completion=False,
                   pretty_exceptions_enable=False)
@@ -137,6 +138,12 @@ def bench(as_json: Annotated[bool, typer.Option("--json", help="Print the figure
 
     figures = measured()
     print(json.dumps(figures, indent=1) if as_json else table(figures))
+
+
+app.command("timing")(timing_command)
+app.command("link")(link_command)
+app.command("rig")(rig_command)
+app.add_typer(edid_app, name="edid")
 
 
 @app.command()

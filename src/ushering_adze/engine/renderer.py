@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.light.adjust import adjusted
 from ushering_adze.core.light.patterns import Label, pattern
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.mapping import OutputPlan, Step, blank_raster, compile_output, dim, run_step, seen_by
@@ -23,6 +24,7 @@ class OutputRaster:
     def __init__(self, plan: OutputPlan) -> None:
         self.plan = plan
         self._rasters = [blank_raster(plan) for _ in range(BUFFERS)]
+        self._unflipped = None if plan.flip is None else blank_raster(plan)
         self._turn = 0
         self.serial = 0
         self.fault: str | None = None
@@ -37,13 +39,18 @@ class OutputRaster:
         if not everything and not any(seen_by(s, dirty.get(s.canvas, [])) for s in self.plan.steps):
             return False
         turn = (self._turn + 1) % BUFFERS
+        raster = self._rasters[turn] if self._unflipped is None else self._unflipped
         for step in self.plan.steps:
             painter = canvases[step.canvas]
             if step.how == "copy":
-                painter.paint_onto(self._rasters[turn], step.take, step.put)
-                dim(step, self._rasters[turn])
+                painter.paint_onto(raster, step.take, step.put)
+                dim(step, raster)
             else:
-                run_step(step, painter.pixels[step.take.cut()], self._rasters[turn])
+                run_step(step, painter.pixels[step.take.cut()], raster)
+            if self.plan.adjust is not None:
+                adjusted(raster[step.put.cut()], self.plan.adjust, raster[step.put.cut()])
+        if self.plan.flip is not None:
+            cv2.flip(raster, self.plan.flip, dst=self._rasters[turn])
         self._turn = turn
         self.serial += 1
         return True
@@ -137,6 +144,9 @@ def _same_face(a: Canvas, b: Canvas) -> bool:
 
 def _same_plan(a: OutputPlan, b: OutputPlan) -> bool:
     if (a.output, a.width, a.height, len(a.steps)) != (b.output, b.width, b.height, len(b.steps)):
+        return False
+    if a.flip != b.flip or (a.adjust is None) != (b.adjust is None) or (
+            a.adjust is not None and b.adjust is not None and not np.array_equal(a.adjust, b.adjust)):
         return False
     for s, t in zip(a.steps, b.steps, strict=True):
         if s[:5] != t[:5] or (s.factor is None) != (t.factor is None):

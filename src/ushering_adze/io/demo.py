@@ -9,12 +9,17 @@ from typing import Any
 from ushering_adze.core.show import (
     Border,
     Cabinet,
+    CabinetKind,
     Canvas,
+    Card,
     Clip,
     ColourSource,
     Countdown,
+    DataRuns,
     Fault,
     Folder,
+    Gang,
+    Input,
     Layer,
     LayerSettings,
     LedWall,
@@ -34,6 +39,7 @@ from ushering_adze.core.show import (
     Scope,
     Show,
     ShowError,
+    SignalSettings,
     Source,
     Still,
     Stream,
@@ -70,19 +76,34 @@ def _sources() -> tuple[Source, ...]:
         Still(id="hold-card", name="Hold card", colour=GREY, path="media/hold-card.png"),
         ColourSource(id="night", name="Night blue", colour=VIOLET, fill="#0E1230"),
         PatternSource(id="grid", name="Grid", colour="#E8E2D3", pattern="grid"),
+        Input(id="guest-laptop", name="Guest laptop", colour=SKY, width=3840, height=2160, rate=60, link="hdmi1.4", audio=True,
+              gang=Gang(columns=2, rows=1, connectors=("In 1", "In 2"))),
+        Input(id="archive-player", name="Archive player", colour=CLAY, width=1920, height=1080, rate=59.94, interlaced=True, link="sdi1.5",
+              encoding="422", bits=10, connector="In 3", protected=True),
     )
 
 
+# The supplier's two kinds of cabinet, for this show only.
+FINE = Cabinet(name="Fine 500", width_mm=500, height_mm=500, columns_px=192, rows_px=192, weight_kg=8.2, max_watts=190, mean_watts=65)
+COARSE = Cabinet(name="Coarse 500", width_mm=500, height_mm=500, columns_px=128, rows_px=128, weight_kg=7.4, max_watts=170, mean_watts=55)
+CARDS = (Card(id="card-a", name="Card A", connectors=("Out 1", "Out 2", "Out 3", "Out 4"), clock_mhz=600),
+         Card(id="card-b", name="Card B", connectors=("Out 5", "Out 6", "Out 7"), clock_mhz=450),
+         Card(id="card-in", name="Card In", connectors=("In 1", "In 2", "In 3", "In 4"), clock_mhz=600))
+
+
 def _surfaces() -> tuple[Surface, ...]:
-    mast = Cabinet(width_mm=500, height_mm=500, columns_px=128, rows_px=128)
+    left = Projector(id="left", name="Projector left", width=1920, height=1080, lumens=12000, throw_min=1.2, throw_max=1.8, shift_y=50,
+                     distance_mm=7200)
+    right = left.model_copy(update={"id": "right", "name": "Projector right"})
+    west = LedWall(id="west-mast", name="West mast", place=RoomPlace(x_mm=2600, foot_mm=300), cabinet=COARSE, columns=2, rows=6,
+                   data=DataRuns(along="columns", start="bottom-left"))
+    east = west.model_copy(update={"id": "east-mast", "name": "East mast", "place": RoomPlace(x_mm=14400, foot_mm=300)})
     return (
         Projection(id="horizon", name="Horizon", place=RoomPlace(x_mm=4500, foot_mm=2900), width_mm=9000, height_mm=2700, overlap_px=240,
-                   projectors=(Projector(id="left", name="Projector left", width=1920, height=1080),
-                               Projector(id="right", name="Projector right", width=1920, height=1080))),
-        LedWall(id="meridian", name="Meridian", place=RoomPlace(x_mm=6500, foot_mm=350), columns=10, rows=5,
-                cabinet=Cabinet(width_mm=500, height_mm=500, columns_px=192, rows_px=192)),
-        LedWall(id="west-mast", name="West mast", place=RoomPlace(x_mm=2600, foot_mm=300), cabinet=mast, columns=2, rows=6),
-        LedWall(id="east-mast", name="East mast", place=RoomPlace(x_mm=14400, foot_mm=300), cabinet=mast, columns=2, rows=6),
+                   material="matt white, perforated", gain=1.0, room_lux=8, projectors=(left, right)),
+        LedWall(id="meridian", name="Meridian", place=RoomPlace(x_mm=6500, foot_mm=350), columns=10, rows=5, cabinet=FINE,
+                data=DataRuns(backup=True)),
+        west, east,
         MonitorWall(id="foyer-wall", name="Foyer wall", place=RoomPlace(x_mm=0, foot_mm=900, apart=True), columns=3, rows=2,
                     active_width_mm=1018.1, active_height_mm=572.7, edge_mm=3.5, feed_width=1920, feed_height=1080),
         Monitor(id="lectern", name="Lectern", place=RoomPlace(x_mm=400, foot_mm=300), width=1920, height=1080, width_mm=1102,
@@ -93,14 +114,17 @@ def _surfaces() -> tuple[Surface, ...]:
 
 def _outputs() -> tuple[Output, ...]:
     full = Timing(width=1920, height=1080, rate=60)
+    hdmi, sdi = SignalSettings(link="hdmi1.4"), SignalSettings(link="sdi3", encoding="422", bits=10)
     return (
-        Output(id="processor-a", number=1, name="Processor A", timing=full),
-        Output(id="processor-b", number=2, name="Processor B", timing=Timing(width=1024, height=768, rate=60)),
-        Output(id="projector-left", number=3, name="Projector left", timing=full),
-        Output(id="projector-right", number=4, name="Projector right", timing=full),
-        Output(id="foyer", number=5, name="Foyer", timing=full),
-        Output(id="lectern", number=6, name="Lectern", timing=full),
-        Output(id="relay", number=7, name="Relay", timing=Timing(width=1280, height=720, rate=30)),
+        Output(id="processor-a", number=1, name="Processor A", timing=full, signal=hdmi, connector="Out 1"),
+        Output(id="processor-b", number=2, name="Processor B", timing=Timing(width=1024, height=768, rate=60),
+               signal=SignalSettings(link="dvi"), connector="Out 2"),
+        Output(id="projector-left", number=3, name="Projector left", timing=full, signal=sdi, connector="Out 3"),
+        Output(id="projector-right", number=4, name="Projector right", timing=full, signal=sdi, connector="Out 4"),
+        Output(id="foyer", number=5, name="Foyer", timing=full, signal=SignalSettings(link="hdmi1.4", protected=True), connector="Out 5"),
+        Output(id="lectern", number=6, name="Lectern", timing=full, signal=hdmi, connector="Out 6", mirrors=("Out 7",)),
+        Output(id="relay", number=7, name="Relay", timing=Timing(width=1280, height=720, rate=30),
+               signal=SignalSettings(link="stream", encoding="420")),
     )
 
 
@@ -203,7 +227,8 @@ def _presets() -> tuple[Preset, ...]:
 def demo_show() -> Show:
     """The demo show; its media paths start at `DEMO_ROOT`."""
     return Show(name="Centenary Night", rate=30, room_width_mm=18000, room_height_mm=6000, sources=_sources(), canvases=_canvases(),
-                surfaces=_surfaces(), outputs=_outputs(), presets=_presets(), opening=5)
+                surfaces=_surfaces(), outputs=_outputs(), presets=_presets(), opening=5,
+                cabinets=(CabinetKind(id="fine-500", cabinet=FINE), CabinetKind(id="coarse-500", cabinet=COARSE)), cards=CARDS)
 
 
 def copy_demo(folder: Path) -> Path:

@@ -8,7 +8,7 @@ import os
 import tempfile
 from pathlib import Path
 
-from ushering_adze.core.show import Clip, Fault, Folder, Show, ShowError, Still, document_of, show_from_document
+from ushering_adze.core.show import Clip, Fault, Folder, Input, Show, ShowError, Source, Still, document_of, show_from_document
 
 SUFFIX = ".adze"
 
@@ -50,15 +50,14 @@ def read_show(path: Path) -> Show:
         raise ShowError([Fault(f"{name}: {f.where}" if f.where else name, f.what) for f in error.faults]) from None
 
 
-def save_show(show: Show, path: Path) -> None:
-    """Save a show: written beside the old file, synced, then renamed over it.
+def write_whole(path: Path, data: bytes, what: str = "the file") -> None:
+    """Write a file whole or not at all: beside the old one, synced, then renamed over it.
 
     Raises
     ------
     ShowError
         If the disk refuses; the old file is then untouched.
     """
-    data = json.dumps(document_of(show), indent=1, ensure_ascii=False).encode() + b"\n"
     temporary = ""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -78,7 +77,18 @@ def save_show(show: Show, path: Path) -> None:
         if temporary:
             with contextlib.suppress(OSError):
                 Path(temporary).unlink(missing_ok=True)
-        raise ShowError([Fault(str(path), f"the show could not be saved ({error.strerror}); choose another place")]) from None
+        raise ShowError([Fault(str(path), f"{what} could not be saved ({error.strerror}); choose another place")]) from None
+
+
+def save_show(show: Show, path: Path) -> None:
+    """Save a show, whole or not at all.
+
+    Raises
+    ------
+    ShowError
+        If the disk refuses; the old file is then untouched.
+    """
+    write_whole(path, json.dumps(document_of(show), indent=1, ensure_ascii=False).encode() + b"\n", "the show")
 
 
 def media_path(path: str, root: Path) -> Path:
@@ -96,7 +106,14 @@ def rebased(show: Show, old_root: Path, new_root: Path) -> Show:
         at = media_path(path, old_root)
         return at.relative_to(new_root).as_posix() if at.is_relative_to(new_root) else str(at)
 
-    sources = tuple(s.model_copy(update={"path": moved(s.path)}) if isinstance(s, (Still, Clip, Folder)) else s for s in show.sources)
+    def kept(source: Source) -> Source:
+        if isinstance(source, (Still, Clip, Folder)):
+            return source.model_copy(update={"path": moved(source.path)})
+        if isinstance(source, Input) and source.stand_in is not None:
+            return source.model_copy(update={"stand_in": moved(source.stand_in)})
+        return source
+
+    sources = tuple(kept(s) for s in show.sources)
     return show.model_copy(update={"sources": sources})
 
 
@@ -104,11 +121,12 @@ def media_faults(show: Show, root: Path) -> list[Fault]:
     """Sources whose files are not there."""
     faults = []
     for n, source in enumerate(show.sources):
-        if isinstance(source, (Still, Clip, Folder)):
-            at = media_path(source.path, root)
+        path = source.path if isinstance(source, (Still, Clip, Folder)) else source.stand_in if isinstance(source, Input) else None
+        if path is not None:
+            at = media_path(path, root)
             there = at.is_dir() if isinstance(source, Folder) else at.is_file()
             if not there:
                 noun = "folder" if isinstance(source, Folder) else "file"
-                faults.append(Fault(f"sources[{n}].path", f'{source.name}: no {noun} "{source.path}"; '
-                                    "put it there or name another"))
+                field = "stand_in" if isinstance(source, Input) else "path"
+                faults.append(Fault(f"sources[{n}].{field}", f'{source.name}: no {noun} "{path}"; put it there or name another'))
     return faults

@@ -59,6 +59,23 @@ def countdown_picture(left: float, total: int) -> Pixels:
     return picture
 
 
+def input_picture(name: str, words: str, width: int, height: int) -> Pixels:
+    """The card shown for an input whose hardware is not there yet: its name, its format, and a frame on its outermost pixels.
+
+    Returns
+    -------
+    ndarray, shape (height, width, 4), uint8
+    """
+    picture = flat(width, height, 52, 44, 30)
+    short = min(width, height)
+    picture[0, :, :3] = picture[-1, :, :3] = (130, 120, 90)
+    picture[:, 0, :3] = picture[:, -1, :3] = (130, 120, 90)
+    write(picture, name, width / 2, height / 2, max(12, short // 9), (211, 226, 232, 255), 700, True)
+    write(picture, words, width / 2, height / 2 + short // 9, max(10, short // 20), (177, 176, 159, 255), 400, True)
+    write(picture, "unbound", width / 2, height / 2 + short // 5, max(10, short // 20), (87, 168, 227, 255), 400, True)
+    return picture
+
+
 def lost_picture(name: str, why: str, width: int = 1280, height: int = 720) -> Pixels:
     """The picture shown in place of a source that cannot be had: its name and the reason, on dark stripes.
 

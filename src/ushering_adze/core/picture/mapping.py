@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.homography import homography, is_convex
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.light.adjust import FLIP_CODES, adjusted, adjustment
 from ushering_adze.core.light.blend import blend_weights, code_factor
 from ushering_adze.core.picture.compose import resized
 from ushering_adze.core.picture.frame import Pixels
@@ -48,12 +49,17 @@ class Step(NamedTuple):
 
 
 class OutputPlan(NamedTuple):
-    """Everything an output does with its canvases, in order."""
+    """Everything an output does with its canvases, in order.
+
+    ``adjust`` is the affine map of its codes and ``flip`` OpenCV's code of a flip, or None.
+    """
 
     output: str
     width: int
     height: int
     steps: tuple[Step, ...]
+    adjust: NDArray[np.float64] | None = None
+    flip: int | None = None
 
     @property
     def canvases(self) -> frozenset[str]:
@@ -181,14 +187,15 @@ def compile_output(show: Show, output: Output) -> OutputPlan:
             step = _step(show, output, canvas.id, Rect(0, 0, canvas.width, canvas.height), region)
             if step is not None:
                 steps.append(step)
-    return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps))
+    return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps),
+                      adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip))
 
 
 def blank_raster(plan: OutputPlan) -> Pixels:
-    """An opaque black raster of the output's size."""
+    """An opaque raster of the output's size, of what the output makes of black."""
     raster = np.zeros((plan.height, plan.width, 4), np.uint8)
     raster[..., 3] = 255
-    return raster
+    return raster if plan.adjust is None else adjusted(raster, plan.adjust)
 
 
 def run_step(step: Step, source: Pixels, raster: Pixels) -> None:

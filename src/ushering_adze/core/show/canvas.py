@@ -50,6 +50,8 @@ class Region(Model):
     landing: Landing
     surface: Id | None = None
     projector: Id | None = None
+    monitor: Annotated[int | None, Field(ge=1, le=10_000, description="which monitor of a wall, row by row from the top left")] = None
+    mirror: Annotated[bool, Field(description="repeats, on purpose, what another region already feeds")] = False
 
 
 class Canvas(Model):

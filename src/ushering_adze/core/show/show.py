@@ -10,7 +10,8 @@ from pydantic import Field, ValidationError
 
 from ushering_adze.core.show.base import Fault, Model, Name, ShowError
 from ushering_adze.core.show.canvas import Canvas, Region
-from ushering_adze.core.show.output import Output
+from ushering_adze.core.show.led import CabinetKind
+from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Preset
 from ushering_adze.core.show.source import Source
 from ushering_adze.core.show.surface import Projection, Surface
@@ -28,6 +29,10 @@ class Show(Model):
     rate: Annotated[float, Field(gt=0, le=240, description="frames a second")] = 30.0
     room_width_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 18000.0
     room_height_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 6000.0
+    reference: Annotated[Literal["internal", "external"], Field(description="where the rate is taken from")] = "internal"
+    reference_name: Annotated[str, Field(max_length=80)] = ""
+    cabinets: Annotated[tuple[CabinetKind, ...], Field(description="the library of LED cabinets")] = ()
+    cards: tuple[Card, ...] = ()
     sources: tuple[Source, ...] = ()
     canvases: tuple[Canvas, ...] = ()
     surfaces: tuple[Surface, ...] = ()
@@ -98,7 +103,7 @@ def _missing(noun: str, id: str, known: Iterable[str]) -> str:
 def faults_of(show: Show) -> list[Fault]:
     """Every fault of a show that its fields alone cannot tell: unknown ids, numbers used twice, preset parts that lead nowhere."""
     faults: list[Fault] = []
-    for field in ("sources", "canvases", "surfaces", "outputs", "presets"):
+    for field in ("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "presets"):
         faults += _twice(getattr(show, field), field)
     faults += _twice(show.outputs, "outputs", "number")
     faults += _twice(show.presets, "presets", "number")
@@ -127,6 +132,7 @@ def faults_of(show: Show) -> list[Fault]:
                 known = [p.id for p in surface.projectors] if isinstance(surface, Projection) else []
                 if region.projector not in known:
                     faults.append(Fault(f"{here}.projector", _missing("projector", region.projector, known)))
+    faults += claimed_twice(show)
     for n, preset in enumerate(show.presets):
         for m, part in enumerate(preset.parts):
             here = f"presets[{n}].parts[{m}]"
@@ -142,6 +148,34 @@ def faults_of(show: Show) -> list[Fault]:
                 faults.append(Fault(f"presets[{n}].clears[{m}]", _missing("canvas", id, layers)))
     if show.opening is not None and show.preset(show.opening) is None:
         faults.append(Fault("opening", f"no preset number {show.opening}; name one of the show's presets or leave it out"))
+    return faults
+
+
+def claimed_twice(show: Show) -> list[Fault]:
+    """Fed parts of surfaces that two outputs claim, and connectors that two outputs use; mirrors apart."""
+    faults: list[Fault] = []
+    fed: dict[tuple[str, str | None, int | None], Region] = {}
+    for c, canvas in enumerate(show.canvases):
+        for n, region in enumerate(canvas.regions):
+            if region.surface is None or region.mirror:
+                continue
+            part = (region.surface, region.projector, region.monitor)
+            first = fed.setdefault(part, region)
+            if first.output != region.output:
+                names = {s.id: s.name for s in show.surfaces}
+                outputs = {o.id: o.name for o in show.outputs}
+                what = names.get(region.surface, region.surface) + (f" {region.projector}" if region.projector else "") + (
+                    f" monitor {region.monitor}" if region.monitor else "")
+                faults.append(Fault(f"canvases[{c}].regions[{n}].output", f"{what} already takes its picture from "
+                                    f'{outputs.get(first.output, first.output)} (region "{first.name}"); unbind it there first, '
+                                    "or make this a mirror"))
+    used: dict[str, str] = {}
+    for n, output in enumerate(show.outputs):
+        own = output.gang.connectors if output.gang else (output.connector,) if output.connector else ()
+        for name in (*own, *output.mirrors):
+            if name in used:
+                faults.append(Fault(f"outputs[{n}]", f'connector "{name}" is already used by {used[name]}; choose another'))
+            used.setdefault(name, output.name)
     return faults
 
 

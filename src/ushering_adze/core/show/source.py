@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ushering_adze.core.show.base import Colour, Id, Model, Name
 from ushering_adze.core.show.canvas import Side
+from ushering_adze.core.show.output import Gang, LinkName
 
 PatternName = Literal["white", "black", "grid", "bars", "ramp", "identify"]
 MediaPath = Annotated[str, Field(min_length=1)]
@@ -79,4 +80,28 @@ class Countdown(Model):
     seconds: Annotated[int, Field(ge=1, le=86400)] = 300
 
 
-Source = Annotated[Still | Clip | Folder | PatternSource | ColourSource | Countdown, Field(discriminator="kind")]
+class Input(Model):
+    """A signal that comes in by a connector or a network, described before it is there.
+
+    Until its hardware is, it shows ``stand_in``, a media file, or else a card with its name and format.
+    """
+
+    kind: Literal["input"] = "input"
+    id: Id
+    name: Name
+    colour: Stripe = "#5AB4BD"
+    width: Side = 1920
+    height: Side = 1080
+    rate: Annotated[float, Field(ge=1, le=480)] = 60.0
+    interlaced: bool = False
+    link: LinkName | None = None
+    encoding: Literal["rgb", "444", "422", "420"] = "rgb"
+    bits: Literal[8, 10, 12] = 8
+    audio: bool = False
+    protected: Annotated[bool, Field(description="sends copy-protected pictures")] = False
+    connector: Name | None = None
+    gang: Gang | None = None
+    stand_in: MediaPath | None = None
+
+
+Source = Annotated[Still | Clip | Folder | PatternSource | ColourSource | Countdown | Input, Field(discriminator="kind")]

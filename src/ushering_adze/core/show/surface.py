@@ -2,77 +2,40 @@
 
 from __future__ import annotations
 
+from math import cos, radians, sin
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from ushering_adze.core.show.base import Id, Model, Name
 from ushering_adze.core.show.canvas import Side
-
-Millimetres = Annotated[float, Field(gt=0, le=1_000_000)]
-Count = Annotated[int, Field(ge=1, le=1000)]
-
-
-class RoomPlace(Model):
-    """Where a surface hangs in the front view: left edge from the left wall, foot above the floor, in mm.
-
-    ``apart`` surfaces hang elsewhere and are drawn beside the room.
-    """
-
-    x_mm: Annotated[float, Field(ge=-1_000_000, le=1_000_000)] = 0.0
-    foot_mm: Annotated[float, Field(ge=-1_000_000, le=1_000_000)] = 0.0
-    apart: bool = False
-
-
-class Cabinet(Model):
-    """One LED cabinet: its size and its pixels."""
-
-    width_mm: Millimetres
-    height_mm: Millimetres
-    columns_px: Side
-    rows_px: Side
-
-    @property
-    def pitch_mm(self) -> float:
-        """Pixel pitch across, in millimetres.
-
-        Examples
-        --------
-        >>> round(Cabinet(width_mm=500, height_mm=500, columns_px=192, rows_px=192).pitch_mm, 3)
-        2.604
-        """
-        return self.width_mm / self.columns_px
-
-
-class LedWall(Model):
-    """A wall of equal cabinets."""
-
-    kind: Literal["led-wall"] = "led-wall"
-    id: Id
-    name: Name
-    place: RoomPlace | None = None
-    cabinet: Cabinet
-    columns: Count
-    rows: Count
-
-    @property
-    def pixels(self) -> tuple[int, int]:
-        """Raster in pixels."""
-        return self.columns * self.cabinet.columns_px, self.rows * self.cabinet.rows_px
-
-    @property
-    def size_mm(self) -> tuple[float, float]:
-        """Width and height in millimetres."""
-        return self.columns * self.cabinet.width_mm, self.rows * self.cabinet.height_mm
+from ushering_adze.core.show.led import LedWall
+from ushering_adze.core.show.room import Count, Millimetres, RoomPlace
 
 
 class Projector(Model):
-    """One projector: its raster in pixels."""
+    """One projector: its raster, its light, and what its lens can do.
+
+    ``throw_min`` to ``throw_max`` is distance ÷ picture width; 0 where it is not known.  Lens shift is in per cent of the picture.
+    """
 
     id: Id
     name: Name
     width: Side
     height: Side
+    lumens: Annotated[float, Field(ge=0, le=1_000_000)] = 0.0
+    throw_min: Annotated[float, Field(ge=0, le=100)] = 0.0
+    throw_max: Annotated[float, Field(ge=0, le=100)] = 0.0
+    shift_x: Annotated[float, Field(ge=-200, le=200)] = 0.0
+    shift_y: Annotated[float, Field(ge=-200, le=200)] = 0.0
+    distance_mm: Annotated[float, Field(ge=0, le=1_000_000)] = 0.0
+    contrast: Annotated[float, Field(ge=1, le=10_000_000, description="white ÷ black of the projector alone")] = 2000.0
+
+    @model_validator(mode="after")
+    def _throw_is_a_range(self) -> Projector:
+        if self.throw_max < self.throw_min:
+            raise ValueError(f"a throw ratio from {self.throw_min:g} to {self.throw_max:g} is no range; give the smaller one first")
+        return self
 
 
 class Projection(Model):
@@ -86,6 +49,9 @@ class Projection(Model):
     height_mm: Millimetres
     projectors: Annotated[tuple[Projector, ...], Field(min_length=1)]
     overlap_px: Annotated[int, Field(ge=0)] = 0
+    gain: Annotated[float, Field(gt=0, le=10)] = 1.0
+    material: Annotated[str, Field(max_length=80)] = ""
+    room_lux: Annotated[float, Field(ge=0, le=200_000, description="light that falls on the screen with the projectors dark")] = 0.0
 
     @model_validator(mode="after")
     def _overlap_fits(self) -> Projection:
@@ -106,8 +72,20 @@ class Projection(Model):
         return self.width_mm, self.height_mm
 
 
+class ScatteredMonitor(Model):
+    """A monitor that hangs by itself: its centre from the left and the top of the wall, turned clockwise."""
+
+    x_mm: Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+    y_mm: Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+    degrees: Annotated[float, Field(ge=-360, le=360)] = 0.0
+
+
 class MonitorWall(Model):
-    """Equal monitors in rows and columns behind one feed."""
+    """Equal monitors in rows and columns, or scattered, behind one feed or one feed each.
+
+    ``active_width_mm`` to ``edge_mm`` and ``monitor_width``, ``monitor_height`` are of one monitor upright on its feet;
+    ``turned`` hangs each of them by 90°.  With ``hide`` the picture goes on behind the edges.
+    """
 
     kind: Literal["monitor-wall"] = "monitor-wall"
     id: Id
@@ -118,6 +96,13 @@ class MonitorWall(Model):
     active_width_mm: Millimetres
     active_height_mm: Millimetres
     edge_mm: Annotated[float, Field(ge=0, le=500)] = 0.0
+    gap_mm: Annotated[float, Field(ge=0, le=100_000, description="between casings")] = 0.0
+    monitor_width: Side = 1920
+    monitor_height: Side = 1080
+    turned: bool = False
+    hide: bool = False
+    scattered: tuple[ScatteredMonitor, ...] = ()
+    each: Annotated[bool, Field(description="every monitor has a feed of its own")] = False
     feed_width: Side
     feed_height: Side
 
@@ -129,7 +114,16 @@ class MonitorWall(Model):
     @property
     def size_mm(self) -> tuple[float, float]:
         """Outer width and height in millimetres, casing edges included."""
-        return (self.columns * (self.active_width_mm + 2 * self.edge_mm), self.rows * (self.active_height_mm + 2 * self.edge_mm))
+        w, h = self.active_width_mm + 2 * self.edge_mm, self.active_height_mm + 2 * self.edge_mm
+        if self.scattered:
+            boxes = []
+            for m in self.scattered:
+                c, s = abs(cos(radians(m.degrees))), abs(sin(radians(m.degrees)))
+                boxes.append((m.x_mm, m.y_mm, w * c + h * s, w * s + h * c))
+            return max(x + bw / 2 for x, _, bw, _ in boxes), max(y + bh / 2 for _, y, _, bh in boxes)
+        if self.turned:
+            w, h = h, w
+        return self.columns * w + (self.columns - 1) * self.gap_mm, self.rows * h + (self.rows - 1) * self.gap_mm
 
 
 class Monitor(Model):
@@ -164,6 +158,8 @@ class Stream(Model):
     place: None = None
     width: Side
     height: Side
+    rate: Annotated[float, Field(ge=1, le=480)] = 30.0
+    mbps: Annotated[float | None, Field(gt=0, le=100_000, description="bit rate; estimated if null")] = None
 
     @property
     def pixels(self) -> tuple[int, int]:

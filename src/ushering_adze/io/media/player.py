@@ -9,10 +9,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ushering_adze.core.light.patterns import Label, flat, pattern
-from ushering_adze.core.picture.cards import countdown_picture, lost_picture
+from ushering_adze.core.picture.cards import countdown_picture, input_picture, lost_picture
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, PatternSource, Source, Still
+from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, Input, PatternSource, Source, Still
 from ushering_adze.core.show.base import rgb_of
+from ushering_adze.core.signal.timing import exact_rate, rate_words
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
@@ -188,9 +189,9 @@ class FolderPlayer(Player):
 class ClipPlayer(Player):
     """A clip."""
 
-    def __init__(self, source: Clip, path: Path) -> None:
+    def __init__(self, source: Clip | Input, path: Path) -> None:
         super().__init__(source)
-        self.live = source.live
+        self.live = isinstance(source, Input) or source.live
         self._path = path
         self._reader = ClipReader(path)
 
@@ -238,6 +239,12 @@ def open_player(source: Source, root: Path) -> Player:
             case ColourSource():
                 red, green, blue = rgb_of(source.fill)
                 return FixedPlayer(source, Frame(flat(16, 16, blue, green, red), next(serials)))
+            case Input(stand_in=None):
+                words = f"{source.width}×{source.height}{'i' if source.interlaced else ''} at {rate_words(exact_rate(source.rate))} Hz"
+                return FixedPlayer(source, Frame(input_picture(source.name, words, source.width, source.height), next(serials)))
+            case Input(stand_in=str(path)):
+                at = media_path(path, root)
+                return FixedPlayer(source, still_frame(at)) if at.suffix.lower() in SUFFIXES else ClipPlayer(source, at)
             case PatternSource():
                 label = Label(source.name)
                 return FixedPlayer(source, Frame(pattern(source.pattern, source.width, source.height, label), next(serials)))
