@@ -110,7 +110,7 @@ def test_every_source_is_used_or_for_the_engineer(show: Show) -> None:
     used: set[str] = set()
     for preset in show.presets:
         used |= sources_of(recall(show, opening_motion(show), preset, 0.0).at(60.0))
-    assert {s.id for s in show.sources} - used == {"grid"}
+    assert {s.id for s in show.sources} - used == {"grid", "guest-laptop", "archive-player"}
 
 
 @pytest.mark.parametrize("number", [1, 2, 3, 4, 5, 6, 7, 8, 20, 21, 90])

@@ -42,6 +42,26 @@ def map_(window: MainWindow) -> None:
     window.session.select_region("meridian")
 
 
+def rig(window: MainWindow) -> None:
+    """Meridian selected: its runs, what it comes to, the lines to it."""
+    window.show_workspace("Rig")
+    window.session.select_surface("meridian")
+
+
+def rig_projection(window: MainWindow) -> None:
+    """Horizon selected: the throw and the overlap."""
+    window.show_workspace("Rig")
+    window.session.select_surface("horizon")
+
+
+def rig_tables(window: MainWindow) -> None:
+    """The table of outputs."""
+    window.show_workspace("Rig")
+    window.session.select_output("processor-a")
+    window.rig.show_tables(True)
+    window.rig.tables.show_table("outputs")
+
+
 def finder(window: MainWindow) -> None:
     """The command finder."""
     window.show_workspace("Run")
@@ -56,7 +76,8 @@ def keys(window: MainWindow) -> None:
 
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
-    "run": (run, 1800), "run-fading": (fading, 60), "map": (map_, 1200), "finder": (finder, 600), "keys": (keys, 600)}
+    "run": (run, 1800), "run-fading": (fading, 60), "map": (map_, 1200), "rig": (rig, 1200),
+    "rig-projection": (rig_projection, 1200), "rig-tables": (rig_tables, 900), "finder": (finder, 600), "keys": (keys, 600)}
 
 
 def main() -> None:

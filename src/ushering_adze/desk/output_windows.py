@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QObject, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QPainter, QPaintEvent, QScreen
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.show import DisplayBinding, FilesBinding, Output, WindowBinding
 from ushering_adze.core.show.edits import with_binding
+from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
 from ushering_adze.io.outputs.png import PngSink
@@ -106,6 +108,39 @@ class OutputWindow(QWidget):
         event.accept()
 
 
+class NameCard(QWidget):
+    """A name in big letters over a whole display for some seconds; a click or key takes it away."""
+
+    def __init__(self, words: str, line: str, screen: QScreen) -> None:
+        super().__init__(None)
+        self.words, self.line = words, line
+        self.setWindowFlags(Qt.WindowType.Window | Qt.WindowType.FramelessWindowHint | Qt.WindowType.WindowStaysOnTopHint)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
+        self.setWindowTitle(words)
+        self.setGeometry(screen.geometry())
+        QTimer.singleShot(4000, self.close)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), theme.colour(theme.WELL))
+        p.setPen(theme.hairline(theme.AMBER, 4))
+        p.drawRect(self.rect().adjusted(2, 2, -3, -3))
+        size = max(24, min(self.height() // 5, round(self.width() * 1.5 / max(8, len(self.words)))))
+        p.setFont(theme.font(size, bold=True))
+        p.setPen(theme.colour(theme.TEXT))
+        theme.centred(p, QRectF(self.rect()), self.words)
+        p.setFont(theme.font(max(14, size // 4), mono=True))
+        p.setPen(theme.colour(theme.DIM))
+        theme.centred(p, QRectF(0, self.height() / 2 + size * 0.7, self.width(), size), self.line)
+
+    def mousePressEvent(self, event: object) -> None:
+        self.close()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        self.close()
+
+
 class Outputs(QObject):
     """Keeps windows and files as the show's bindings say."""
 
@@ -115,6 +150,7 @@ class Outputs(QObject):
         self.windows: dict[str, OutputWindow] = {}
         self._files: dict[str, PngSink] = {}
         self._bound: dict[str, object] = {}
+        self.cards: list[NameCard] = []
         session.show_changed.connect(self.follow)
         self.follow()
 
@@ -156,6 +192,22 @@ class Outputs(QObject):
         sink = self._files.pop(id, None)
         if sink is not None:
             sink.close()
+
+    def identify(self, output: Output) -> None:
+        """Its name on the display it is bound to; unbound, the names of all displays on each of them."""
+        binding = output.binding
+        timing = f"{output.timing.width} × {output.timing.height}"
+        for card in self.cards:
+            with contextlib.suppress(RuntimeError):  # it has closed itself meanwhile
+                card.close()
+        self.cards = []
+        for name, screen in displays().items():
+            if isinstance(binding, DisplayBinding) and binding.name != name:
+                continue
+            words = f"{output.number} {output.name}" if isinstance(binding, DisplayBinding) else name
+            self.cards.append(NameCard(words, timing if isinstance(binding, DisplayBinding) else "a display of this machine", screen))
+        for card in self.cards:
+            card.show()
 
     def bind(self, id: str, binding: WindowBinding | DisplayBinding | FilesBinding | None) -> None:
         """Bind an output as an edit of the show."""

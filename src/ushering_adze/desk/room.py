@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from ushering_adze.core.layout.hanging import hang_by, hung_elsewhere
 from ushering_adze.core.show import MonitorWall, Projection, Surface
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import hatch, image_of
@@ -30,11 +31,13 @@ def metres(mm: float) -> str:
 
 
 class RoomView(QWidget):
-    """Draws the room; a click selects a surface."""
+    """Draws the room; a click selects a surface, and in a ``movable`` room a drag hangs it elsewhere."""
 
-    def __init__(self, session: Session, role: Role) -> None:
+    def __init__(self, session: Session, role: Role, movable: bool = False) -> None:
         super().__init__()
-        self._session, self._role = session, role
+        self._session, self._role, self._movable = session, role, movable
+        self._grabbed: tuple[str, QPointF] | None = None
+        self._by_mm: tuple[float, float] = (0.0, 0.0)
         self._where: dict[str, QRectF] = {}
         self._scale = 1.0
         self.setMinimumSize(300, 150)
@@ -114,7 +117,9 @@ class RoomView(QWidget):
             p.setPen(theme.colour(theme.DIM))
             words = f"{metres(self._session.show.room_width_mm)} m wide"
             chosen = next((s for s in self._session.show.surfaces if s.id == self._session.surface), None)
-            if chosen is not None:
+            if chosen is not None and self._grabbed is not None and chosen.place is not None:
+                words = f"{chosen.place.x_mm + self._by_mm[0]:.0f} mm from the left, {chosen.place.foot_mm + self._by_mm[1]:.0f} mm up"
+            elif chosen is not None:
                 size = f"  {metres(chosen.size_mm[0])} × {metres(chosen.size_mm[1])} m" if chosen.size_mm else "  hangs nowhere"
                 words = chosen.name + size
                 p.setFont(theme.font(12))
@@ -169,7 +174,7 @@ class RoomView(QWidget):
             p.drawLine(QPointF(self._apart_x + 12, self._floor), QPointF(self.width() - 14, self._floor))
 
     def _paint_surface(self, p: QPainter, surface: Surface, report: Report | None) -> None:
-        rect = self._where[surface.id]
+        rect = self._where[surface.id].translated(self._offset(surface.id))
         preview = self._role == "preview"
         changes = {c.surface for c in report.delta} if report else set()
         pixels = None
@@ -266,5 +271,32 @@ class RoomView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
-        hit = next((id for id, rect in self._where.items() if rect.contains(at)), None)
+        hit = next((id for id, rect in reversed(self._where.items()) if rect.contains(at)), None)
         self._session.select_surface(hit)
+        surface = self._session.show.surface(hit) if hit else None
+        if self._movable and surface is not None and surface.place is not None and not surface.place.apart:
+            self._grabbed, self._by_mm = (surface.id, at), (0.0, 0.0)
+
+    def _offset(self, surface: str) -> QPointF:
+        """How far a surface that is being dragged is from where it hangs, in widget pixels."""
+        if self._grabbed is None or self._grabbed[0] != surface:
+            return QPointF()
+        return QPointF(self._by_mm[0] * self._scale, -self._by_mm[1] * self._scale)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grabbed is None:
+            return
+        id, start = self._grabbed
+        moved = event.position() - start
+        free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        self._by_mm = hang_by(self._session.show, id, moved.x() / self._scale, -moved.y() / self._scale, 0 if free else 6 / self._scale)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        grabbed, self._grabbed = self._grabbed, None
+        if grabbed is not None and self._by_mm != (0.0, 0.0):
+            dx, dy = self._by_mm
+            self._by_mm = (0.0, 0.0)
+            name = self._session.show.surface(grabbed[0]).name
+            self._session.try_edit(f"Hang {name}", lambda show: hung_elsewhere(show, grabbed[0], dx, dy))
+        self.update()

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
 from ushering_adze.core.show import Show, ShowError
 from ushering_adze.core.show.edits import find_region
+from ushering_adze.core.show.rigging import Shelf
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.engine.engine import Engine, Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
@@ -47,6 +49,8 @@ class Session(QObject):
         self.saved_at = time.time() if path else None
         self.surface: str | None = None
         self.region: str | None = None
+        self.output: str | None = None
+        self.source: str | None = None
         self.report: Report | None = None
         self.engine = Engine(show, root, self._arrived.emit)
         self._arrived.connect(self.tell)
@@ -131,7 +135,7 @@ class Session(QObject):
         self._redo.clear()
         self._saved = show
         self.saved_at = time.time() if path else None
-        self.surface = self.region = None
+        self.surface = self.region = self.output = self.source = None
         self.engine.open_show(show, root)
         self.show_changed.emit()
         self.selection_changed.emit()
@@ -170,12 +174,47 @@ class Session(QObject):
         found = find_region(self.show, id) if id else None
         self._select(found[1].surface if found else None, id if found else None)
 
-    def _select(self, surface: str | None, region: str | None) -> None:
-        if (surface, region) != (self.surface, self.region):
-            self.surface, self.region = surface, region
+    def select_output(self, id: str | None) -> None:
+        """Select an output."""
+        self._select(None, None, output=id)
+
+    def select_source(self, id: str | None) -> None:
+        """Select a source."""
+        self._select(None, None, source=id)
+
+    def select(self, shelf: Shelf, id: str | None) -> None:
+        """Select an item of one of the three lists of the rig."""
+        {"sources": self.select_source, "outputs": self.select_output, "surfaces": self.select_surface}[shelf](id)
+
+    @property
+    def selected(self) -> tuple[Shelf, str] | None:
+        """What is selected of the rig."""
+        if self.source is not None:
+            return "sources", self.source
+        if self.output is not None:
+            return "outputs", self.output
+        return ("surfaces", self.surface) if self.surface is not None else None
+
+    def _select(self, surface: str | None, region: str | None, output: str | None = None, source: str | None = None) -> None:
+        if (surface, region, output, source) != (self.surface, self.region, self.output, self.source):
+            self.surface, self.region, self.output, self.source = surface, region, output, source
             self.selection_changed.emit()
 
     def _check_selection(self) -> None:
-        surface = self.surface if any(s.id == self.surface for s in self.show.surfaces) else None
-        region = self.region if self.region and find_region(self.show, self.region) else None
-        self._select(surface, region)
+        show = self.show
+        surface = self.surface if any(s.id == self.surface for s in show.surfaces) else None
+        region = self.region if self.region and find_region(show, self.region) else None
+        if surface and region is None:
+            region = next((r.id for _, r in show.regions() if r.surface == surface), None)
+        output = self.output if any(o.id == self.output for o in show.outputs) else None
+        source = self.source if any(s.id == self.source for s in show.sources) else None
+        self._select(surface, region, output, source)
+
+    def try_edit(self, label: str, make: Callable[[Show], Show]) -> bool:
+        """An edit that may be refused: the reason is told as trouble, and nothing changes."""
+        try:
+            self.edit(label, make(self.show))
+        except ValueError as error:
+            self.trouble.emit(str(error))
+            return False
+        return True

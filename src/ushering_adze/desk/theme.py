@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 
 from PySide6.QtCore import QRectF, Qt
@@ -97,6 +98,14 @@ QLineEdit#geometry {{ font-family: "B612 Mono"; }}
 QLineEdit:focus, QComboBox:focus {{ border-color: {AMBER}; }}
 QLineEdit[wrong="true"] {{ border-color: {RED}; }}
 QLineEdit:read-only {{ color: {DIM}; border-color: {RAISED}; }}
+QWidget#inspector QLineEdit, QWidget#inspector QComboBox {{ min-height: 16px; padding: 2px 6px; font-size: 12px; }}
+QTableWidget {{ background: {WELL}; alternate-background-color: {PANEL}; border: 1px solid {LINE}; gridline-color: {LINE};
+  selection-background-color: {RAISED}; selection-color: {AMBER}; font-family: "B612 Mono"; font-size: 12px; }}
+QTableWidget QLineEdit {{ padding: 0 4px; min-height: 16px; }}
+QHeaderView::section {{ background: {PANEL}; color: {DIM}; border: none; border-right: 1px solid {LINE}; border-bottom: 1px solid {LINE};
+  padding: 5px 8px; font-size: 12px; }}
+QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {FAINT}; border-radius: 3px; background: {GROUND}; }}
+QCheckBox::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox QAbstractItemView, QMenu, QListWidget {{ background: {PANEL}; border: 1px solid {LINE}; outline: none; }}
 QMenu::item {{ padding: 6px 26px 6px 16px; }}
@@ -117,10 +126,16 @@ QSlider::handle:horizontal:disabled {{ background: {FAINT}; }}
 """
 
 
-def apply(app: QApplication) -> None:
-    """Load the fonts and set palette and style sheet."""
+@cache
+def load_fonts() -> None:
+    """Make the shipped faces known to Qt, once."""
     for face in sorted((Path(__file__).parent / "fonts").glob("*.otf")):
         QFontDatabase.addApplicationFont(str(face))
+
+
+def apply(app: QApplication) -> None:
+    """Load the fonts and set palette and style sheet."""
+    load_fonts()
     app.setStyle("Fusion")
     palette = QPalette()
     for role, token in ((QPalette.ColorRole.Window, GROUND), (QPalette.ColorRole.Base, GROUND), (QPalette.ColorRole.Button, RAISED),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QSize, Qt, QTimer
@@ -14,6 +15,7 @@ from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
 from ushering_adze.desk.map.workspace import MapWorkspace
 from ushering_adze.desk.output_windows import Outputs, displays
+from ushering_adze.desk.rig.workspace import NEW, RigWorkspace
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
@@ -21,7 +23,6 @@ from ushering_adze.desk.topbar import WORKSPACES, TopBar
 from ushering_adze.io.showfile import SUFFIX
 
 LATER = {
-    "Rig": "Here you will list what comes in, what goes out and what hangs in the room, and see what every link can carry.",
     "Align": "Here you will shape, blend and match projectors and panels, with patterns on the real screens.",
     "Build": "Here you will place sources in layers and store presets with their exact scope and timing.",
     "Watch": "Here you will see every source, every canvas and what each output truly sends, on one wall of pictures.",
@@ -87,11 +88,11 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
-        self.run, self.map = RunWorkspace(session), MapWorkspace(session)
+        self.run, self.map, self.rig = RunWorkspace(session), MapWorkspace(session), RigWorkspace(session, self.outputs)
         self.stack = QStackedWidget()
         self.pages: dict[str, QWidget] = {}
         for name in WORKSPACES:
-            self.pages[name] = {"Run": self.run, "Map": self.map}.get(name) or Later(name)
+            self.pages[name] = {"Run": self.run, "Map": self.map, "Rig": self.rig}.get(name) or Later(name)
             self.stack.addWidget(self.pages[name])
         body = QWidget()
         body.setObjectName("plain")
@@ -142,6 +143,17 @@ class MainWindow(QMainWindow):
         for words, keys, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
             add(f"nudge-{words}", "Map", f"Nudge the region {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.map.nudge(dx, dy),
                 keys, by_window=True, where="Map")
+        for kind, words in NEW:
+            add(f"add-{kind}", "Rig", f"Add: {words}", lambda kind=kind: self._in_rig(lambda: self.rig.add(kind)), where="Rig")
+        add("rename", "Rig", "Rename", self.rig.rename, "F2", where="Rig")
+        add("duplicate", "Rig", "Duplicate", self.rig.duplicate, "Ctrl+D", where="Rig")
+        add("move-up", "Rig", "Move up its list", lambda: self.rig.move(-1), "Ctrl+Up", where="Rig")
+        add("move-down", "Rig", "Move down its list", lambda: self.rig.move(1), "Ctrl+Down", where="Rig")
+        add("remove", "Rig", "Remove from the show", self.rig.remove, "Delete", where="Rig")
+        add("tables", "Rig", "Tables for fast entry, or back", lambda: self._in_rig(
+            lambda: self.rig.show_tables(not self.rig.table_button.isChecked())), "Ctrl+T", where="Rig")
+        add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", self.rig.ask_sheet, "Ctrl+P", where="Rig")
+        add("identify", "Rig", "Identify the selected output on its display", self.rig.inspector.identify, "Ctrl+I", where="Rig")
         add("find", "Help", "Find a command", self.finder.open, "Ctrl+K")
         add("keys", "Help", "Keys of this workspace", lambda: self.sheet.open(self.workspace), "?")
 
@@ -183,6 +195,10 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentWidget(self.pages[name])
         self.top.show_chosen(name)
         self.setFocus()
+
+    def _in_rig(self, act: Callable[[], object]) -> None:
+        self.show_workspace("Rig")
+        act()
 
     # -- files ---------------------------------------------------------------------------------------------------
 
@@ -301,7 +317,7 @@ class MainWindow(QMainWindow):
         geometry = settings.value("window/geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
-        for name, splitter in (("run", self.run.split), ("map", self.map.split)):
+        for name, splitter in (("run", self.run.split), ("map", self.map.split), ("rig", self.rig.split), ("rig-views", self.rig.views)):
             state = settings.value(f"window/{name}")
             if state is not None:
                 splitter.restoreState(state)
@@ -311,6 +327,8 @@ class MainWindow(QMainWindow):
         settings.setValue("window/geometry", self.saveGeometry())
         settings.setValue("window/run", self.run.split.saveState())
         settings.setValue("window/map", self.map.split.saveState())
+        settings.setValue("window/rig", self.rig.split.saveState())
+        settings.setValue("window/rig-views", self.rig.views.saveState())
 
     def closing_question(self) -> QMessageBox:
         """The one question before the show ends."""

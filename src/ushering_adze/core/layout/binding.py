@@ -69,6 +69,12 @@ def claimed_by(show: Show, output: str, where: Rect, but: str | None = None) -> 
     return next((r for r in claims(show, output) if r.id != but and not r.mirror and not landing_rect(r).meet(where).empty), None)
 
 
+def offset_of(show: Show, part: FedPart) -> Rect | None:
+    """Where a part lies in the raster of the output that feeds it; None while nothing does."""
+    found = feeding(show, part)
+    return landing_rect(found[0]) if found else None
+
+
 def free_place(show: Show, output: Output, width: int, height: int) -> Rect | None:
     """The first free place of a size on an output's raster, from the top left in rows; None if there is none."""
     raster = Rect(0, 0, output.timing.width, output.timing.height)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Any, NamedTuple
 
-from ushering_adze.core.layout.binding import FedPart, claims, fed_by, fed_parts, landing_rect
+from ushering_adze.core.layout.binding import FedPart, fed_by, fed_parts, offset_of
 from ushering_adze.core.layout.led import data_runs, led_facts
 from ushering_adze.core.layout.projection import projection_facts
 from ushering_adze.core.show import Input, LedWall, MonitorWall, Output, Projection, Show, Stream, Surface
@@ -110,11 +110,9 @@ def card_loads(show: Show) -> dict[str, CardLoad]:
 
 def offset_words(show: Show, part: FedPart) -> str:
     """Where a part lies in the raster of its output, in words."""
-    output = fed_by(show, part)
-    if output is None:
+    output, at = fed_by(show, part), offset_of(show, part)
+    if output is None or at is None:
         return "unbound"
-    region = next(r for r in claims(show, output) if (r.surface, r.projector, r.monitor) == part.key)
-    at = landing_rect(region)
     return f"{at.w}×{at.h} at {at.x}, {at.y} of {show.output(output).timing.width}×{show.output(output).timing.height}"
 
 

@@ -1,0 +1,151 @@
+"""Edits of what is rigged: sources, outputs and surfaces added, renamed, duplicated, reordered, removed."""
+
+from __future__ import annotations
+
+from typing import Any, Literal, cast
+
+from pydantic import ValidationError
+
+from ushering_adze.core.show.base import Fault, Model, ShowError
+from ushering_adze.core.show.output import Output
+from ushering_adze.core.show.show import Show
+from ushering_adze.core.show.source import Source
+from ushering_adze.core.show.surface import Projection, Surface
+
+Shelf = Literal["sources", "outputs", "surfaces"]
+Item = Source | Output | Surface
+
+
+def shelf_of(show: Show, id: str, shelf: Shelf) -> tuple[Item, ...]:
+    """One of the three lists.  Raises KeyError if it has no item of this id."""
+    items = cast(tuple[Item, ...], getattr(show, shelf))
+    if not any(item.id == id for item in items):
+        raise KeyError(id)
+    return items
+
+
+def item_of(show: Show, shelf: Shelf, id: str) -> Item | None:
+    """A source, output or surface by its id."""
+    return next((item for item in cast(tuple[Item, ...], getattr(show, shelf)) if item.id == id), None)
+
+
+def sentence_of(error: ValidationError) -> str:
+    """The first complaint of a check, in one sentence, without the name of a class."""
+    first = error.errors(include_url=False)[0]
+    field = next((str(step) for step in reversed(first["loc"]) if isinstance(step, str)), "")
+    words = first["msg"].removeprefix("Value error, ")
+    limits = first.get("ctx", {})
+    name = field.replace("_", " ")
+    for key, verb in (("ge", "at least"), ("gt", "above"), ("le", "at most"), ("lt", "below")):
+        if key in limits:
+            return f"{name} must be {verb} {limits[key]:g}; type another number"
+    return f"{name}: {words[:1].lower()}{words[1:]}" if field and not first["msg"].startswith("Value error") else words
+
+
+def with_field(item: Model, path: str, value: object) -> Model:
+    """The same value with one field, named like ``cabinet.width_mm`` or ``projectors.0.lumens``, changed and checked.
+
+    Raises
+    ------
+    ShowError
+        Naming the field and its limit.
+    """
+    def put(model: Any, steps: list[str]) -> Any:
+        if isinstance(model, tuple):
+            n = int(steps[0])
+            return (*model[:n], value if len(steps) == 1 else put(model[n], steps[1:]), *model[n + 1:])
+        fields = {k: getattr(model, k) for k in type(model).model_fields}
+        fields[steps[0]] = value if len(steps) == 1 else put(fields[steps[0]], steps[1:])
+        return type(model).model_validate(fields)
+
+    try:
+        return cast(Model, put(item, path.split(".")))
+    except ValidationError as error:
+        raise ShowError([Fault("", sentence_of(error))]) from None
+
+
+def field_of(item: object, path: str) -> Any:
+    """The value at such a path."""
+    for step in path.split("."):
+        item = item[int(step)] if isinstance(item, tuple) else getattr(item, step)
+    return item
+
+
+def with_item(show: Show, shelf: Shelf, item: Item) -> Show:
+    """The show with the item of this id replaced, or added at the end if it is new."""
+    items = cast(tuple[Item, ...], getattr(show, shelf))
+    if any(i.id == item.id for i in items):
+        items = tuple(item if i.id == item.id else i for i in items)
+    else:
+        items = (*items, item)
+    return show.model_copy(update={shelf: items})
+
+
+def without_item(show: Show, shelf: Shelf, id: str) -> Show:
+    """The show with one item removed, and with it the regions it fed or that fed it.
+
+    Raises
+    ------
+    ShowError
+        If a layer or preset shows the source.
+    """
+    items = tuple(i for i in shelf_of(show, id, shelf) if i.id != id)
+    if shelf == "sources":
+        users = [f"layer {layer.name}" for c in show.canvases for layer in c.layers if layer.settings.picture.source == id]
+        users += [f"preset {p.number}" for p in show.presets for part in p.parts if part.settings.picture.source == id]
+        if users:
+            name = show.source(id).name
+            raise ShowError([Fault(name, f"it is shown by {users[0]}{f' and {len(users) - 1} more' if len(users) > 1 else ''}; "
+                                   "give those another source first")])
+        return show.model_copy(update={shelf: items})
+    field = "output" if shelf == "outputs" else "surface"
+    canvases = tuple(c.model_copy(update={"regions": tuple(r for r in c.regions if getattr(r, field) != id)}) for c in show.canvases)
+    return show.model_copy(update={shelf: items, "canvases": canvases})
+
+
+def moved_item(show: Show, shelf: Shelf, id: str, by: int) -> Show:
+    """The show with one item further up (negative) or down its list."""
+    items = list(shelf_of(show, id, shelf))
+    at = next(n for n, i in enumerate(items) if i.id == id)
+    to = min(len(items) - 1, max(0, at + by))
+    items.insert(to, items.pop(at))
+    return show.model_copy(update={shelf: tuple(items)})
+
+
+def free_number(show: Show) -> int:
+    """The first output number that is not used."""
+    used = {o.number for o in show.outputs}
+    return next(n for n in range(1, 1000) if n not in used)
+
+
+def free_name(name: str, used: set[str]) -> str:
+    """A name that is not used yet: the same, or with the next number.
+
+    Examples
+    --------
+    >>> free_name("West mast", {"West mast", "West mast 2"})
+    'West mast 3'
+    """
+    if name not in used:
+        return name
+    words = name.rsplit(" ", 1)
+    base = words[0] if len(words) == 2 and words[1].isdigit() else name
+    return next(f"{base} {n}" for n in range(2, 10**6) if f"{base} {n}" not in used)
+
+
+def duplicated(show: Show, shelf: Shelf, id: str, fresh_id: str) -> Show:
+    """The show with a copy of an item after it: under the next free name, unbound, and beside the original if it hangs in the room."""
+    items = shelf_of(show, id, shelf)
+    at = next(n for n, i in enumerate(items) if i.id == id)
+    old = items[at]
+    update: dict[str, Any] = {"id": fresh_id, "name": free_name(old.name, {i.name for i in items})}
+    if isinstance(old, Output):
+        update |= {"number": free_number(show), "binding": None, "connector": None, "gang": None, "mirrors": ()}
+    elif shelf == "surfaces" and getattr(old, "place", None) is not None:
+        surface = cast(Projection, old)
+        place, size = surface.place, surface.size_mm
+        assert place is not None
+        update["place"] = place.model_copy(update={"x_mm": place.x_mm + size[0] + 200})
+    elif hasattr(old, "connector"):
+        update |= {"connector": None, "gang": None}
+    return show.model_copy(update={shelf: (*items[:at + 1], old.model_copy(update=update), *items[at + 1:])})

@@ -1,0 +1,1 @@
+"""The Rig workspace: signals, outputs, displays."""

@@ -1,0 +1,366 @@
+"""Which fields the inspector offers for each kind of item."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ushering_adze.core.layout.projection import overlap_px_from
+from ushering_adze.core.show import (
+    Fault,
+    Gang,
+    Input,
+    LedWall,
+    Monitor,
+    MonitorWall,
+    OtherCabinets,
+    Output,
+    Projection,
+    RoomPlace,
+    Show,
+    ShowError,
+    Stream,
+    TimingByHand,
+    TurnedCell,
+)
+from ushering_adze.core.show.rigging import with_field
+from ushering_adze.core.show.surface import Projector, ScatteredMonitor
+from ushering_adze.core.signal.advice import timing_for
+from ushering_adze.core.signal.link import LINKS
+from ushering_adze.desk.rig.fields import Spec, list_of_cells
+
+Section = tuple[str, list[Spec]]
+_LINKS = [("none chosen", None), *((link.words, name) for name, link in LINKS.items())]
+_ENCODINGS = [("RGB", "rgb"), ("YCbCr 4:4:4", "444"), ("YCbCr 4:2:2", "422"), ("YCbCr 4:2:0", "420")]
+_BITS = [("8 bits", 8), ("10 bits", 10), ("12 bits", 12)]
+_STANDARDS = [("usual: CTA, else reduced", None), ("CVT", "cvt"), ("CVT reduced", "cvt-rb"), ("CVT reduced 2", "cvt-rb2"), ("CTA-861", "cta"),
+              ("by hand", "custom")]
+_GANGS = [("one connector", None), ("2 × 1", (2, 1)), ("1 × 2", (1, 2)), ("2 × 2", (2, 2)), ("3 × 1", (3, 1)), ("4 × 1", (4, 1)),
+          ("1 × 4", (1, 4)), ("4 × 2", (4, 2)), ("4 × 4", (4, 4))]
+NAME = Spec("Name", "name")
+
+
+def _gang_size(item: Any) -> tuple[int, int] | None:
+    return (item.gang.columns, item.gang.rows) if item.gang else None
+
+
+def _with_gang(item: Any, size: tuple[int, int] | None) -> Any:
+    if size is None:
+        return item.model_copy(update={"gang": None, "connector": item.gang.connectors[0] if item.gang else item.connector})
+    base = item.connector or (item.gang.connectors[0] if item.gang else getattr(item, "number", item.name))
+    kept = list(item.gang.connectors) if item.gang else [item.connector] if item.connector else []
+    names = [*kept, *(f"{base} {chr(97 + n)}" for n in range(1, 17))]
+    count = size[0] * size[1]
+    return item.model_copy(update={"gang": Gang(columns=size[0], rows=size[1], connectors=tuple(dict.fromkeys(names))[:count])})
+
+
+def _connectors(item: Any) -> str:
+    return ", ".join(item.gang.connectors) if item.gang else item.connector or ""
+
+
+def _with_connectors(item: Any, text: str) -> Any:
+    names = tuple(n.strip() for n in text.split(",") if n.strip())
+    if item.gang is not None:
+        return with_field(item, "gang.connectors", names)
+    if len(names) > 1:
+        raise ShowError([Fault("", "one connector has one name; choose a gang for several")])
+    return with_field(item, "connector", names[0] if names else None)
+
+
+def _with_standard(output: Output, standard: str | None) -> Output:
+    update: dict[str, Any] = {"standard": standard, "by_hand": None}
+    if standard == "custom":
+        t = timing_for(output.timing.width, output.timing.height, output.timing.rate)
+        update["by_hand"] = TimingByHand(clock_khz=float(t.clock_khz), h_front=t.h_front, h_sync=t.h_sync, h_back=t.h_back, v_front=t.v_front,
+                                         v_sync=t.v_sync, v_back=t.v_back, h_positive=t.h_positive, v_positive=t.v_positive)
+    timing = output.timing.model_copy(update=update)
+    return output.model_copy(update={"timing": timing})
+
+
+def _three(field: str) -> Spec:
+    words = {"gain": "Gain R G B", "offset": "Offset R G B"}[field]
+
+    def read(output: Output) -> str:
+        return " ".join(f"{v:g}" for v in getattr(output.picture, field))
+
+    def write(output: Output, text: str) -> Any:
+        try:
+            values = tuple(float(v.replace(",", ".")) for v in text.split())
+        except ValueError:
+            values = ()
+        if len(values) == 1:
+            values *= 3
+        if len(values) != 3:
+            raise ShowError([Fault("", "type three numbers, for red, green and blue, or one for all")])
+        return with_field(output, f"picture.{field}", values)
+
+    return Spec(words, kind="text", read=read, write=write, usual="1" if field == "gain" else "0", resets=True)
+
+
+def output_sections(output: Output) -> list[Section]:
+    """Fields of an output."""
+    timing = [
+        Spec("Width", "timing.width", "int", unit="px"), Spec("Height", "timing.height", "int", unit="px"),
+        Spec("Rate", "timing.rate", "float", unit="Hz", hint="59.94 means 60000/1001"),
+        Spec("Interlaced", "timing.interlaced", "check"),
+        Spec("Timing", kind="choice", choices=_STANDARDS, read=lambda o: o.timing.standard, write=_with_standard),
+    ]
+    if output.timing.by_hand is not None:
+        timing += [Spec("Clock", "timing.by_hand.clock_khz", "float", unit="kHz")]
+        timing += [Spec(f"{axis} {part}", f"timing.by_hand.{key}_{part}", "int", unit="px" if key == "h" else "lines")
+                   for key, axis in (("h", "H"), ("v", "V")) for part in ("front", "sync", "back")]
+    wire = [
+        Spec("Link", "signal.link", "choice", _LINKS), Spec("Encoding", "signal.encoding", "choice", _ENCODINGS),
+        Spec("Depth", "signal.bits", "choice", _BITS),
+        Spec("Range", "signal.range", "choice", [("full", "full"), ("limited, 16 to 235", "limited")]),
+        Spec("Gang", kind="choice", choices=_GANGS, read=_gang_size, write=_with_gang),
+        Spec("Connectors" if output.gang else "Connector", read=_connectors, write=_with_connectors,
+             hint="In the order of the parts, row by row from the top left, with commas between"),
+        Spec("Mirrors", read=lambda o: ", ".join(o.mirrors),
+             write=lambda o, text: with_field(o, "mirrors", tuple(n.strip() for n in text.split(",") if n.strip())),
+             hint="Connectors that repeat this output"),
+        Spec("Picture only", "signal.picture_only", "check", hint="DVI without audio or data, for old displays"),
+        Spec("Protected", "signal.protected", "check", hint="May carry copy-protected sources"),
+    ]
+    if output.signal.link == "sdi3":
+        wire.insert(3, Spec("3G level", "signal.level", "choice", [("A", "A"), ("B", "B")]))
+    picture = [
+        Spec("Brightness", "picture.brightness", "float", usual=0.0, resets=True),
+        Spec("Contrast", "picture.contrast", "float", usual=1.0, resets=True),
+        Spec("Saturation", "picture.saturation", "float", usual=1.0, resets=True),
+        _three("gain"), _three("offset"),
+        Spec("Gamma", "picture.gamma", "float", usual=2.2, resets=True),
+        Spec("Flip", "picture.flip", "choice", [("none", "none"), ("left–right", "left-right"), ("top–bottom", "top-bottom"),
+                                                ("both", "both")]),
+    ]
+    return [("", [NAME, Spec("Number", "number", "int")]), ("Timing", timing), ("Wire", wire), ("Picture, at once on air", picture)]
+
+
+def input_sections(source: Input) -> list[Section]:
+    """Fields of an input."""
+    return [
+        ("", [NAME, Spec("Colour", "colour")]),
+        ("Format", [Spec("Width", "width", "int", unit="px"), Spec("Height", "height", "int", unit="px"),
+                    Spec("Rate", "rate", "float", unit="Hz"), Spec("Interlaced", "interlaced", "check")]),
+        ("Wire", [Spec("Link", "link", "choice", _LINKS), Spec("Encoding", "encoding", "choice", _ENCODINGS),
+                  Spec("Depth", "bits", "choice", _BITS),
+                  Spec("Gang", kind="choice", choices=_GANGS, read=_gang_size, write=_with_gang),
+                  Spec("Connectors" if source.gang else "Connector", read=_connectors, write=_with_connectors),
+                  Spec("Audio", "audio", "check"), Spec("Copy-protected", "protected", "check")]),
+        ("Until it is there", [Spec("Stand-in file", "stand_in", read=lambda s: s.stand_in or "",
+                                    write=lambda s, text: with_field(s, "stand_in", text or None))]),
+    ]
+
+
+def _cells_spec(label: str, field: str, hint: str) -> Spec:
+    def read(wall: LedWall) -> str:
+        return " ".join(f"{c.column}/{c.row}" + (f"/{c.degrees}" if isinstance(c, TurnedCell) else "") for c in getattr(wall, field))
+
+    def write(wall: LedWall, text: str) -> Any:
+        cells: list[Any] = []
+        for cell in list_of_cells(text):
+            values = {"column": cell[0], "row": cell[1]}
+            cells.append({**values, "degrees": cell[2] if len(cell) == 3 else 180} if field == "turned" else values)
+        return with_field(wall, field, tuple(cells))
+
+    return Spec(label, read=read, write=write, hint=hint)
+
+
+def _gaps(text: str) -> tuple[Any, ...]:
+    gaps = []
+    for word in text.replace(",", " ").split():
+        try:
+            after, mm = word.split(":")
+            gaps.append({"after": int(after), "mm": float(mm)})
+        except ValueError:
+            raise ShowError([Fault("", f'"{word}" is not a gap; write column:mm, like 5:40')]) from None
+    return tuple(gaps)
+
+
+def _numbers(text: str) -> tuple[int, ...]:
+    try:
+        return tuple(int(n) for n in text.replace(",", " ").split())
+    except ValueError:
+        raise ShowError([Fault("", "type row or column numbers with spaces between")]) from None
+
+
+def _place() -> list[Spec]:
+    def read(axis: str) -> Any:
+        return lambda s: getattr(s.place, axis) if s.place else None
+
+    def write(axis: str) -> Any:
+        return lambda s, value: with_field(s, "place", (s.place or RoomPlace()).model_copy(update={axis: value}))
+
+    return [Spec("From the left", kind="float", unit="mm", read=read("x_mm"), write=write("x_mm")),
+            Spec("Above the floor", kind="float", unit="mm", read=read("foot_mm"), write=write("foot_mm")),
+            Spec("Hangs apart", kind="check", read=lambda s: bool(s.place and s.place.apart), write=write("apart"),
+                 hint="Drawn beside the room")]
+
+
+def led_sections(wall: LedWall, show: Show) -> list[Section]:
+    """Fields of an LED wall."""
+    library = [(k.cabinet.name or k.id, k.cabinet) for k in show.cabinets]
+    if wall.cabinet not in [c for _, c in library]:
+        library.append((wall.cabinet.name or "its own numbers", wall.cabinet))
+
+    def with_cabinet(w: LedWall, cabinet: Any) -> Any:
+        return with_field(w, "cabinet", cabinet)
+
+    def with_others(w: LedWall, text: str, field: str) -> Any:
+        numbers = _numbers(text)
+        kinds = [k.cabinet for k in show.cabinets if k.cabinet != w.cabinet]
+        other = w.others.cabinet if w.others else kinds[0] if kinds else w.cabinet
+        rows = numbers if field == "rows" else w.others.rows if w.others else ()
+        columns = numbers if field == "columns" else w.others.columns if w.others else ()
+        if not rows and not columns:
+            return with_field(w, "others", None)
+        return with_field(w, "others", {"cabinet": other.model_dump(), "rows": rows, "columns": columns})
+
+    def other_cabinet(w: LedWall, cabinet: Any) -> Any:
+        others = w.others or OtherCabinets(cabinet=cabinet)
+        return with_field(w, "others", others.model_copy(update={"cabinet": cabinet}).model_dump())
+
+    sections: list[Section] = [
+        ("", [NAME]),
+        ("Cabinets", [
+            Spec("Columns", "columns", "int"), Spec("Rows", "rows", "int"),
+            Spec("Kind", kind="choice", choices=library, read=lambda w: w.cabinet, write=with_cabinet),
+            Spec("Width", "cabinet.width_mm", "float", unit="mm"), Spec("Height", "cabinet.height_mm", "float", unit="mm"),
+            Spec("Pixels across", "cabinet.columns_px", "int", unit="px"), Spec("Pixels down", "cabinet.rows_px", "int", unit="px"),
+            Spec("Weight", "cabinet.weight_kg", "float", unit="kg"), Spec("Power, most", "cabinet.max_watts", "float", unit="W"),
+            Spec("Power, mean", "cabinet.mean_watts", "float", unit="W"),
+            _cells_spec("Missing", "missing", "column/row, like 3/2 5/1"), _cells_spec("Turned", "turned", "column/row/degrees, like 1/1/90"),
+            Spec("Gaps", read=lambda w: " ".join(f"{g.after}:{g.mm:g}" for g in w.gaps), write=lambda w, t: with_field(w, "gaps", _gaps(t)),
+                 hint="after column:mm, like 5:40"),
+            Spec("Other rows", read=lambda w: " ".join(map(str, w.others.rows)) if w.others else "",
+                 write=lambda w, t: with_others(w, t, "rows"), hint="Rows made of another kind of cabinet, like 1 2"),
+            Spec("Other columns", read=lambda w: " ".join(map(str, w.others.columns)) if w.others else "",
+                 write=lambda w, t: with_others(w, t, "columns"), hint="Columns made of another kind of cabinet"),
+        ]),
+        ("Data runs", [
+            Spec("Port", "data.gbps", "float", unit="Gb/s"), Spec("Depth", "data.bits", "choice", _BITS),
+            Spec("Rate", "data.rate", "float", unit="Hz"),
+            Spec("Path along", "data.along", "choice", [("rows", "rows"), ("columns", "columns")]),
+            Spec("From", "data.start", "choice", [(w.replace("-", " "), w) for w in ("top-left", "top-right", "bottom-left", "bottom-right")]),
+            Spec("There and back", "data.snake", "check", hint="Every second lane runs the other way"),
+            Spec("Cabinets a port", kind="int", read=lambda w: w.data.most, write=lambda w, v: with_field(w, "data.most", v or None),
+                 hint="At most; by the port's capacity if empty or 0"),
+            Spec("Backup loop", "data.backup", "check")]),
+        ("Power", [Spec("Circuit", "supply.volts", "float", unit="V"), Spec("Fuse", "supply.amps", "float", unit="A"),
+                   Spec("Used share", "supply.share", "float", hint="0.8 is the 80 % rule")]),
+        ("In the room", _place()),
+    ]
+    if wall.others is not None:
+        sections[1][1].append(Spec("Other kind", kind="choice", choices=[(k.cabinet.name or k.id, k.cabinet) for k in show.cabinets],
+                                   read=lambda w: w.others.cabinet, write=other_cabinet))
+    return sections
+
+
+def monitor_wall_sections(wall: MonitorWall) -> list[Section]:
+    """Fields of a monitor wall."""
+    def scattered(text: str) -> tuple[Any, ...]:
+        made = []
+        for word in text.replace(";", " ").split():
+            try:
+                x, y, *turn = (float(v) for v in word.split("/"))
+            except ValueError:
+                raise ShowError([Fault("", f'"{word}" is not a place; write x/y/degrees in mm, like 600/400/15')]) from None
+            made.append(ScatteredMonitor(x_mm=x, y_mm=y, degrees=turn[0] if turn else 0.0))
+        return tuple(made)
+
+    return [
+        ("", [NAME]),
+        ("Monitors", [
+            Spec("Columns", "columns", "int"), Spec("Rows", "rows", "int"),
+            Spec("Pixels across", "monitor_width", "int", unit="px"), Spec("Pixels down", "monitor_height", "int", unit="px"),
+            Spec("Active width", "active_width_mm", "float", unit="mm"), Spec("Active height", "active_height_mm", "float", unit="mm"),
+            Spec("Edge", "edge_mm", "float", unit="mm", hint="From the picture to the outside of the casing"),
+            Spec("Gap", "gap_mm", "float", unit="mm", hint="Between casings"), Spec("Turned 90°", "turned", "check"),
+            Spec("Hide pixels", "hide", "check", hint="The picture goes on behind the edges"),
+            Spec("Scattered", read=lambda w: " ".join(f"{m.x_mm:g}/{m.y_mm:g}/{m.degrees:g}" for m in w.scattered),
+                 write=lambda w, t: with_field(w, "scattered", scattered(t)), hint="Centres in mm and degrees: 600/400/15 1500/700/-8")]),
+        ("Feed", [Spec("A feed each", "each", "check"), Spec("Feed width", "feed_width", "int", unit="px"),
+                  Spec("Feed height", "feed_height", "int", unit="px")]),
+        ("In the room", _place()),
+    ]
+
+
+def projection_sections(screen: Projection) -> list[Section]:
+    """Fields of a projected screen and its projectors."""
+    def overlap(unit: str) -> Any:
+        return lambda s, value: with_field(s, "overlap_px", overlap_px_from(value, unit, s))
+
+    def share(s: Projection) -> float:
+        return round(s.overlap_px / min(p.width for p in s.projectors) * 100, 3)
+
+    def count(s: Projection, n: int) -> Any:
+        if not 1 <= n <= 16:
+            raise ShowError([Fault("", "a screen has 1 to 16 projectors; type another number")])
+        kept, last = s.projectors[:n], s.projectors[-1]
+        more = tuple(last.model_copy(update={"id": f"p{k}", "name": f"Projector {k}"}) for k in range(len(kept) + 1, n + 1))
+        return with_field(s, "projectors", (*kept, *more))
+
+    sections: list[Section] = [
+        ("", [NAME]),
+        ("Screen", [
+            Spec("Width", "width_mm", "float", unit="mm"), Spec("Height", "height_mm", "float", unit="mm"), Spec("Gain", "gain", "float"),
+            Spec("Material", "material"), Spec("Room light", "room_lux", "float", unit="lx"),
+            Spec("Projectors", kind="int", read=lambda s: len(s.projectors), write=count),
+            Spec("Overlap", kind="int", unit="px", read=lambda s: s.overlap_px, write=overlap("px")),
+            Spec("Overlap", kind="float", unit="mm", read=lambda s: round(s.overlap_px * s.width_mm / s.pixels[0], 2), write=overlap("mm")),
+            Spec("Overlap", kind="float", unit="%", read=share, write=overlap("%"))]),
+    ]
+    for n, p in enumerate(screen.projectors):
+        at = f"projectors.{n}."
+        sections.append((p.name, [
+            Spec("Name", at + "name"), Spec("Width", at + "width", "int", unit="px"), Spec("Height", at + "height", "int", unit="px"),
+            Spec("Light", at + "lumens", "float", unit="lm"), *_throw(n), Spec("Distance", at + "distance_mm", "float", unit="mm"),
+            Spec("Shift across", at + "shift_x", "float", unit="%"), Spec("Shift up", at + "shift_y", "float", unit="%"),
+            Spec("Contrast", at + "contrast", "float", unit=": 1")]))
+    sections.append(("In the room", _place()))
+    return sections
+
+
+def _throw(n: int) -> list[Spec]:
+    def read(s: Projection) -> str:
+        p: Projector = s.projectors[n]
+        return f"{p.throw_min:g} to {p.throw_max:g}" if p.throw_max else ""
+
+    def write(s: Projection, text: str) -> Any:
+        words = text.replace("to", " ").replace("–", " ").replace(":1", " ").split()
+        try:
+            values = [float(w.replace(",", ".")) for w in words]
+        except ValueError:
+            values = []
+        if not 1 <= len(values) <= 2:
+            raise ShowError([Fault("", "type the throw ratio as 1.2 to 1.8, or one number")])
+        fixed = s.projectors[n].model_copy(update={"throw_min": values[0], "throw_max": values[-1]})
+        return with_field(s, f"projectors.{n}", fixed.model_dump())
+
+    return [Spec("Throw ratio", read=read, write=write, hint="Distance ÷ picture width, like 1.2 to 1.8")]
+
+
+def sections_of(item: Any, show: Show) -> list[Section]:
+    """The fields of an item, in sections; items of other kinds have a name and a colour."""
+    match item:
+        case Output():
+            return output_sections(item)
+        case Input():
+            return input_sections(item)
+        case LedWall():
+            return led_sections(item, show)
+        case MonitorWall():
+            return monitor_wall_sections(item)
+        case Projection():
+            return projection_sections(item)
+        case Monitor():
+            return [("", [NAME]), ("Monitor", [Spec("Pixels across", "width", "int", unit="px"),
+                                               Spec("Pixels down", "height", "int", unit="px"),
+                                               Spec("Width", "width_mm", "float", unit="mm"), Spec("Height", "height_mm", "float", unit="mm")]),
+                    ("In the room", _place())]
+        case Stream():
+            return [("", [NAME]), ("Stream", [Spec("Width", "width", "int", unit="px"), Spec("Height", "height", "int", unit="px"),
+                                              Spec("Rate", "rate", "float", unit="Hz"),
+                                              Spec("Bit rate", kind="float", unit="Mb/s", read=lambda s: s.mbps,
+                                                   write=lambda s, v: with_field(s, "mbps", v or None))])]
+        case _:
+            return [("", [NAME, Spec("Colour", "colour")])]
