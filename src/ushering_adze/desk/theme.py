@@ -18,6 +18,8 @@ VIOLET, SKY, TEAL, CLAY, MOSS = "#9C8AD6", "#6FA0D8", "#5AB4BD", "#C9785A", "#93
 WELL = "#0D1214"
 """Ground of drawings: darker than panels, so that pictures are the only bright things."""
 
+ARROW = (Path(__file__).parent / "look" / "arrow.png").as_posix()
+
 TOP_BAR, SILL, GAP, TOUCH = 44, 108, 8, 44
 
 
@@ -107,6 +109,7 @@ QHeaderView::section {{ background: {PANEL}; color: {DIM}; border: none; border-
 QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {FAINT}; border-radius: 3px; background: {GROUND}; }}
 QCheckBox::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
+QComboBox::down-arrow {{ image: url("{ARROW}"); width: 10px; height: 6px; margin-right: 6px; }}
 QComboBox QAbstractItemView, QMenu, QListWidget {{ background: {PANEL}; border: 1px solid {LINE}; outline: none; }}
 QMenu::item {{ padding: 6px 26px 6px 16px; }}
 QMenu::item:selected, QListWidget::item:selected {{ background: {RAISED}; color: {TEXT}; }}

@@ -10,6 +10,8 @@ from ushering_adze.core.signal.cvt import CELL, cvt
 from ushering_adze.core.signal.link import LINKS, Encoding, Link, Load, encoding_words, link_named, load
 from ushering_adze.core.signal.timing import SignalError, SignalTiming, Standard, exact_rate, rate_words
 
+SMALL = 640 * 480 * 24
+"""Pixels a second under which CVT's clock steps are too coarse."""
 LOWER_RATES = (Fraction(60), Fraction(50), Fraction(30), Fraction(25), Fraction(24))
 
 
@@ -17,7 +19,7 @@ def timing_for(width: int, height: int, rate: float | Fraction = 60, standard: S
                interlaced: bool = False) -> SignalTiming:
     """The timing of a raster by a standard; by default CTA-861 where it has the format, else reduced blanking.
 
-    A width that is not whole CVT cells takes reduced blanking version 2, which keeps every pixel.
+    A width that is not whole CVT cells, and a very small raster, take reduced blanking version 2, which keeps every pixel.
 
     Raises
     ------
@@ -32,7 +34,8 @@ def timing_for(width: int, height: int, rate: float | Fraction = 60, standard: S
         listed = known(width, height, rate, interlaced)
         if listed is not None:
             return listed
-        standard = "cvt" if interlaced else "cvt-rb" if width % CELL == 0 else "cvt-rb2"
+        small = width * height * float(rate) < SMALL
+        standard = "cvt" if interlaced else "cvt-rb" if width % CELL == 0 and not small else "cvt-rb2"
     if standard == "cta":
         from ushering_adze.core.signal.cta import cta_timing
 

@@ -68,6 +68,13 @@ def cvt(width: int, height: int, rate: float | Fraction = 60, standard: Standard
             raise SignalError("reduced blanking is for progressive pictures; use cvt or cta for an interlaced one")
         return _reduced_2(width, height, wanted_rate)
     active = -(-width // CELL) * CELL
+    made = _in_cells(active, width, height, wanted_rate, standard, interlaced)
+    if made.clock_khz <= 0 or made.h_sync <= 0:
+        raise SignalError(f"{width}×{height} at {float(wanted_rate):g} Hz is too small for CVT's clock steps of {_CLOCK_STEP} kHz; use cvt-rb2")
+    return made
+
+
+def _in_cells(active: int, width: int, height: int, wanted_rate: Fraction, standard: Standard, interlaced: bool) -> SignalTiming:
     if standard == "cvt":
         if interlaced and height % 2:
             raise SignalError(f"an interlaced picture has an even height, not {height} lines; use {height - 1} or {height + 1}")

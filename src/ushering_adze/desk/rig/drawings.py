@@ -208,7 +208,7 @@ def draw_monitors(p: QPainter, area: QRectF, wall: MonitorWall, ink: Ink) -> Fra
         lit = QPolygonF([frame.point(*c) for c in m.lit_mm])
         p.drawPolygon(lit)
         a, b = lit.at(0), lit.at(1)
-        p.setPen(pen(ink.strong, 2))  # the monitor's own upper edge
+        p.setPen(pen(ink.text, 2))  # the monitor's own upper edge
         p.drawLine(a + (b - a) * 0.42, a + (b - a) * 0.58)
         centre = lit.boundingRect().center()
         p.setPen(QColor(ink.text))
@@ -313,12 +313,9 @@ def draw_raster(p: QPainter, area: QRectF, item: Output | Input, ink: Ink) -> tu
             p.setPen(pen(ink.faint, 1, dashed=True))
             p.setBrush(tint(ink.face, 120))
             p.drawRect(frame.rect(0, 0, *total))
-            p.setPen(QColor(ink.dim))
-            p.setFont(_mono(10))
-            theme.left(p, QRectF(frame.rect(0, 0, *total).right() - 170, frame.rect(0, 0, *total).bottom() - 15, 166, 14),
-                       f"blanking: {total[0]} × {total[1]}")
-            p.setFont(_mono(11))
-        dimension(p, frame, ink, *total, f"{width} px", f"{height} px")
+        across, down = total[0] - width, total[1] - height
+        dimension(p, frame, ink, *total, f"{width} px{f' + {across} blank' if across > 0 else ''}",
+                  f"{height}{f' + {down} lines' if down > 0 else ' px'}")
         box = frame.rect(0, 0, width, height)
         p.setPen(pen(ink.line))
         p.setBrush(tint(ink.runs[0], 40))

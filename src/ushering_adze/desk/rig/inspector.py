@@ -188,6 +188,7 @@ class Inspector(QWidget):
             self._build(sections)
             self._build_buttons(item)
             self._shape = shape
+            self.scroll.verticalScrollBar().setValue(0)
         for row, spec in zip(self.rows, [s for _, specs in sections for s in specs], strict=True):
             row.spec = spec
             row.hold(item)

@@ -89,7 +89,7 @@ class SignalPath(QWidget):
         """Place every node."""
         show = self._session.show
         column = (self.width() - 24) / 3.0
-        gap = min(110.0, column * 0.3)
+        gap = min(110.0, column * 0.27)
         width = (self.width() - 24 - 2 * gap) / 3
         self.nodes, self.ports = [], []
         deepest = 0.0
@@ -266,8 +266,8 @@ class SignalPath(QWidget):
         mark = 0.0
         if isinstance(item, Input) and item.protected:
             p.setPen(theme.colour(theme.AMBER))
-            mark = 62
-            theme.right(p, rect.adjusted(0, 0, -14 - used, 0), "protected")
+            mark = 36
+            theme.right(p, rect.adjusted(0, 0, -14 - used, 0), "prot.")
         p.setFont(theme.font(13, bold=chosen))
         p.setPen(theme.colour(theme.TEXT))
         theme.left(p, QRectF(rect.x() + 12, rect.y(), rect.width() - used - 28 - mark, rect.height()), item.name)

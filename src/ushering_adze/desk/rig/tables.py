@@ -51,6 +51,7 @@ class RigTables(QWidget):
         self.cells.verticalHeader().setVisible(False)
         self.cells.verticalHeader().setDefaultSectionSize(30)
         self.cells.setAlternatingRowColors(True)
+        self.cells.horizontalHeader().setStretchLastSection(True)
         self.why = QLabel()
         self.why.setProperty("role", "error")
         self.why.setWordWrap(True)
@@ -95,6 +96,8 @@ class RigTables(QWidget):
                 cell.setData(Qt.ItemDataRole.UserRole, item.id)
                 self.cells.setItem(r, c, cell)
         self.cells.resizeColumnsToContents()
+        for c in range(len(columns) - 1):
+            self.cells.setColumnWidth(c, max(72, self.cells.columnWidth(c) + 12))
         self._filling = False
 
     def _changed(self, row: int, column: int) -> None:

@@ -72,6 +72,8 @@ class RigWorkspace(QWidget):
         self.views.addWidget(self.path)
         self.views.addWidget(below)
         self.views.setSizes([392, 196])
+        self.views.setStretchFactor(0, 0)
+        self.views.setStretchFactor(1, 1)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.views)
         self.stack.addWidget(self.tables)
