@@ -134,3 +134,37 @@ def test_lost_media_are_rendered_by_name_and_told(demo_file: Path, tmp_path: Pat
     assert done.returncode == 2 and 'sources[0].path: Slides: no folder "media/slides"' in done.stderr
     assert len(done.stderr.strip().splitlines()) == 1
     assert rgb(tmp_path / "o/processor-a.png").std() > 4, "the named lost picture"
+
+
+def test_timing_link_edid_and_rig_on_the_command_line(demo_file: Path, tmp_path: Path) -> None:
+    made = json.loads(adze("timing", "1920x1080@60", "--standard", "cvt", "--json").stdout)
+    assert (made["clock_khz"], made["h_total"], made["v_total"], made["interlaced"], made["h_positive"], made["v_positive"]) == (
+        173000, 2576, 1120, False, False, True)
+    assert {"h_active", "h_front", "h_sync", "h_back", "v_active", "v_front", "v_sync", "v_back", "refresh_hz"} <= set(made)
+    rounded = adze("timing", "1366x768@60", "--standard", "cvt")
+    assert "1366 px become 1368" in rounded.stderr and "1368×768" in rounded.stdout
+    no = adze("link", "3840x2160@60", "--link", "hdmi1.4", "--json", ok=False)
+    report = json.loads(no.stdout)
+    assert no.returncode == 1 and not report["fits"] and (report["used"], report["capacity"], report["unit"]) == (594, 340, "MHz")
+    assert [s["kind"] for s in report["suggestions"]] == ["rate", "links", "connector"]
+    assert "297 of 340 MHz" in adze("link", "3840x2160@30", "--link", "hdmi1.4").stdout
+    path = tmp_path / "left.bin"
+    adze("edid", "make", "1920x2160@60", "--name", "Left half", "--out", path, "--audio")
+    assert path.stat().st_size == 256
+    read = json.loads(adze("edid", "read", path, "--json").stdout)
+    assert (read["name"], read["audio"], read["timings"][0]["clock_khz"]) == ("Left half", True, 277000)
+    assert "Preferred       1920×2160" in adze("edid", "read", path).stdout
+    rig = json.loads(adze("rig", demo_file, "--json").stdout)
+    assert all({"id", "kind", "pixels", "mm", "output", "load"} <= set(s) for s in rig["surfaces"])
+    adze("rig", demo_file, "--out", tmp_path / "sheet.pdf")
+    assert (tmp_path / "sheet.pdf").read_bytes()[:5] == b"%PDF-"
+    path.write_bytes(path.read_bytes()[:200])
+    for call, words in ((("timing", "0x1080@60"), "a width of 0 px"), (("timing", "1920x1080@999"), "a rate of 999 Hz"),
+                        (("timing", "99999x4@60"), "outside 1 to 32768 px"), (("link", "1921x1080@60", "--link", "hdmi2.0", "--bits",
+                        "9"), "9 bits"),
+                        (("edid", "read", path), "left.bin: an EDID is whole blocks"), (("edid", "read", tmp_path / "none.bin"),
+                        "cannot be read"),
+                        (("edid", "make", "1920x1080@60", "--name", "Far too long a name", "--out", path), "1 to 13 characters"),
+                        (("rig", demo_file, "--out", tmp_path / "sheet.doc"), "is a .pdf or a .png")):
+        done = adze(*call, ok=False)
+        assert done.returncode == 2 and words in done.stderr and done.stderr.count("\n") == 1, done.stderr

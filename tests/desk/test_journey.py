@@ -6,39 +6,18 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QWheelEvent
-from PySide6.QtWidgets import QApplication, QLabel, QMessageBox
+from PySide6.QtWidgets import QLabel, QMessageBox
 
 from ushering_adze.core.show import WindowBinding
 from ushering_adze.desk import theme
-from ushering_adze.desk.app import application
-from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.showfile import read_show
-
-
-@pytest.fixture
-def window(qtbot: object) -> Iterator[MainWindow]:
-    application()
-    theme.apply(QApplication.instance())
-    session = Session(demo_show(), None, DEMO_ROOT)
-    main = MainWindow(session)
-    session.engine.start(wait=10)
-    main.show()
-    qtbot.waitUntil(lambda: session.report is not None, timeout=20000)
-    yield main
-    main.outputs.close()
-    session.engine.stop()
-    session.blockSignals(True)
-    main.deleteLater()
-    qtbot.wait(30)
 
 
 def raster(window: MainWindow, output: str) -> np.ndarray:

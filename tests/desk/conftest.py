@@ -1,0 +1,31 @@
+"""The real window on the demo show, with its engine running."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from ushering_adze.desk import theme
+from ushering_adze.desk.app import application
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
+
+
+@pytest.fixture
+def window(qtbot: object) -> Iterator[MainWindow]:
+    application()
+    theme.apply(QApplication.instance())
+    session = Session(demo_show(), None, DEMO_ROOT)
+    main = MainWindow(session)
+    session.engine.start(wait=10)
+    main.show()
+    qtbot.waitUntil(lambda: session.report is not None, timeout=20000)
+    yield main
+    main.outputs.close()
+    session.engine.stop()
+    session.blockSignals(True)
+    main.deleteLater()
+    qtbot.wait(30)

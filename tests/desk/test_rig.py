@@ -1,0 +1,247 @@
+"""The Rig workspace through the real window."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtWidgets import QComboBox, QLineEdit
+
+from ushering_adze.core.layout.binding import fed_by, fed_parts
+from ushering_adze.core.show import DisplayBinding, Input, LedWall
+from ushering_adze.core.signal.edid_read import read_edid
+from ushering_adze.desk.output_windows import displays
+from ushering_adze.desk.rig.fields import FieldRow
+from ushering_adze.desk.rig.results import Line
+from ushering_adze.desk.window import MainWindow
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def enter(qtbot: object, row: FieldRow, text: str) -> None:
+    editor = row.editor
+    assert isinstance(editor, QLineEdit)
+    editor.setFocus()
+    editor.selectAll()
+    qtbot.keyClicks(editor, text)
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+
+
+def choose(row: FieldRow, words: str) -> None:
+    box = row.editor
+    assert isinstance(box, QComboBox)
+    n = box.findText(words)
+    assert n >= 0, [box.itemText(k) for k in range(box.count())]
+    box.setCurrentIndex(n)
+    box.activated.emit(n)
+
+
+def said(window: MainWindow, label: str) -> Line:
+    return next(line for line in window.rig.inspector.results.lines if line.label == label)
+
+
+def drag(qtbot: object, widget: object, a: QPointF, b: QPointF) -> None:
+    qtbot.mousePress(widget, LEFT, pos=a.toPoint())
+    for share in (0.3, 0.7, 1.0):
+        qtbot.mouseMove(widget, QPoint(round(a.x() + (b.x() - a.x()) * share), round(a.y() + (b.y() - a.y()) * share)))
+    qtbot.mouseRelease(widget, LEFT, pos=b.toPoint())
+
+
+def open_rig(window: MainWindow, qtbot: object) -> None:
+    qtbot.keyClick(window, Qt.Key.Key_1, Qt.KeyboardModifier.AltModifier)
+    window.book.actions["go-rig"].trigger()
+    assert window.stack.currentWidget() is window.rig
+    qtbot.wait(30)
+
+
+def test_a_wall_of_ten_by_five_is_made_with_one_cabinet_missing_its_runs_seen_and_bound(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    began = time.monotonic()
+    rig.add("led-wall")
+    row = rig.inspector.row
+    enter(qtbot, row("Name"), "Arch")
+    enter(qtbot, row("Columns"), "10")
+    enter(qtbot, row("Rows"), "5")
+    choose(row("Kind"), "Coarse 500")
+    assert time.monotonic() - began < 60, "in under a minute"
+    wall = next(s for s in session.show.surfaces if s.name == "Arch")
+    assert isinstance(wall, LedWall) and wall.pixels == (1280, 640) and session.surface == wall.id
+    assert said(window, "Ports").words.startswith("2, fullest 98 %") and said(window, "Cabinets").words == "50"
+    qtbot.waitUntil(lambda: rig.drawing.grab() is not None and rig.drawing.cabinet_at(rig.drawing.where_is(3, 2)) == (3, 2), timeout=20000)
+    there = rig.drawing.grab().toImage()
+    qtbot.mouseDClick(rig.drawing, LEFT, pos=rig.drawing.where_is(3, 2).toPoint())
+    wall = session.show.surface(wall.id)
+    assert [(c.column, c.row) for c in wall.missing] == [(3, 2)] and said(window, "Cabinets").words == "49"
+    assert rig.inspector.row("Missing").editor.text() == "3/2" and session.undo_label == "Take out cabinet 3/2 of Arch"
+    assert rig.drawing.grab().toImage() != there
+    enter(qtbot, row("Missing"), "11/2")
+    assert "is not on a wall of 10 × 5" in row("Missing").why.text() and row("Missing").editor.text() == "11/2"
+    assert session.show.surface(wall.id) == wall, "a refused entry changes nothing"
+
+    rig.path.lay_out()
+    assert said(window, "Fed by").level == "warning"
+    rig.add("output")
+    output = session.output
+    rig.path.lay_out()
+    out, port = rig.path.rect_of("outputs", output), rig.path.port_of(wall.id)
+    if port.y() > rig.path.height() - 4:
+        session.select_surface(wall.id)
+        out, port = rig.path.rect_of("outputs", output), rig.path.port_of(wall.id)
+    drag(qtbot, rig.path, QPointF(out.right() - 6, out.center().y()), port)
+    part = fed_parts(session.show.surface(wall.id))[0]
+    assert fed_by(session.show, part) == output
+    session.select_surface(wall.id)
+    assert said(window, "In its raster").words == "1280×640 at 0, 0 of 1920×1080"
+    window.book.actions["undo"].trigger()
+    assert fed_by(session.show, part) is None
+
+
+def test_a_second_claim_is_refused_with_the_name_of_the_first(window: MainWindow, qtbot: object) -> None:
+    session, path = window.session, window.rig.path
+    open_rig(window, qtbot)
+    before = session.show
+    foyer, meridian = path.rect_of("outputs", "foyer"), path.port_of("meridian")
+    drag(qtbot, path, QPointF(foyer.right() - 6, foyer.center().y()), meridian)
+    assert session.show is before
+    assert "Meridian: already takes its picture from 1 Processor A" in window.notice.text() and window.notice.isVisible()
+    drag(qtbot, path, meridian, QPointF(meridian.x() - 40, 8))  # the line is drawn off the surface
+    part = fed_parts(session.show.surface("meridian"))[0]
+    assert fed_by(session.show, part) is None and session.undo_label == "Unbind Meridian"
+    drag(qtbot, path, QPointF(foyer.right() - 6, foyer.center().y()), meridian)
+    assert 'is already taken by "Foyer wall"' in window.notice.text() and fed_by(session.show, part) is None
+    a = path.rect_of("outputs", "processor-a")
+    drag(qtbot, path, QPointF(a.right() - 6, a.center().y()), meridian)
+    assert fed_by(session.show, part) == "processor-a"
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].state != "no region", timeout=20000)
+
+
+def test_a_gang_of_two_by_one_and_its_order_by_dragging(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    where = rig.path.rect_of("outputs", "foyer").center().toPoint()
+    qtbot.mouseClick(rig.path, LEFT, pos=where)
+    assert session.output == "foyer"
+    row = rig.inspector.row
+    enter(qtbot, row("Width"), "3840")
+    enter(qtbot, row("Height"), "*2")
+    assert said(window, "Link").level == "error" and "594 of 340 MHz" in said(window, "Link").words
+    assert any("two links of 1920×2160: 277 of 340 MHz each" in line.words for line in rig.inspector.results.lines)
+    choose(row("Gang"), "2 × 1")
+    enter(qtbot, row("Connectors"), "Left, Right")
+    output = session.show.output("foyer")
+    assert output.gang.connectors == ("Left",
+                                      "Right") and {line.level for line in rig.inspector.results.lines if line.label == "Link"} == {"good"}
+    rig.drawing.grab()
+    drag(qtbot, rig.drawing, rig.drawing.box(0).center(), rig.drawing.box(1).center())
+    assert session.show.output("foyer").gang.connectors == ("Right", "Left")
+    enter(qtbot, row("Rate"), "900")
+    assert "rate must be at most 480" in row("Rate").why.text() and session.show.output("foyer").timing.rate == 60
+
+
+def test_picture_settings_act_on_air_at_once(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    session.select_output("processor-a")
+    before = session.engine.rasters["processor-a"].copy()
+    choose(rig.inspector.row("Flip"), "left–right")
+    qtbot.waitUntil(lambda: (session.engine.rasters["processor-a"] == before[:, ::-1]).all(), timeout=20000)
+    choose(rig.inspector.row("Flip"), "none")
+    enter(qtbot, rig.inspector.row("Gain R G B"), "0.5")
+    qtbot.waitUntil(lambda: np.abs(session.engine.rasters["processor-a"][..., :3].astype(float) - before[..., :3] / 2).max() <= 0.5,
+                    timeout=20000)
+    qtbot.mouseDClick(rig.inspector.row("Gain R G B").label, LEFT)  # a double-click on the label resets
+    qtbot.waitUntil(lambda: (session.engine.rasters["processor-a"] == before).all(), timeout=20000)
+
+
+def test_rename_duplicate_reorder_remove_by_keys(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    session.select_surface("west-mast")
+    window.book.actions["duplicate"].trigger()
+    assert session.surface == "west-mast-2" and session.show.surface("west-mast-2").name == "West mast 2"
+    window.book.actions["rename"].trigger()
+    qtbot.keyClicks(rig.path.editor, "Bell")
+    qtbot.keyClick(rig.path.editor, Qt.Key.Key_Return)
+    assert session.show.surface("west-mast-2").name == "Bell"
+    window.book.actions["move-up"].trigger()
+    assert [s.id for s in session.show.surfaces][2:4] == ["west-mast-2", "west-mast"]
+    window.book.actions["remove"].trigger()
+    assert session.surface is None and "west-mast-2" not in {s.id for s in session.show.surfaces}
+    session.select_source("star-trails")
+    window.book.actions["remove"].trigger()
+    assert "Star trails: it is shown by preset" in window.notice.text() and session.show.source("star-trails")
+    for kind in ("input", "projection", "monitor-wall", "monitor", "stream"):
+        rig.add(kind)
+        assert rig.inspector.item.name.endswith(" 1") and rig.inspector.results.lines
+        rig.drawing.grab()
+        rig.path.grab()
+
+
+def test_a_surface_is_dragged_in_the_room_and_its_place_typed(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    rect = rig.room.rect_of("lectern")
+    drag(qtbot, rig.room, rect.center(), rect.center() + QPointF(0, -30))
+    place = session.show.surface("lectern").place
+    assert place.foot_mm > 600 and place.x_mm == 400 and session.undo_label == "Hang Lectern"
+    enter(qtbot, rig.inspector.row("From the left"), "+250")
+    assert session.show.surface("lectern").place.x_mm == 650
+    assert rig.room.rect_of("lectern").x() > rect.x()
+
+
+def test_tables_are_typed_in_copied_and_pasted(window: MainWindow, qtbot: object) -> None:
+    session, tables = window.session, window.rig.tables
+    window.book.actions["tables"].trigger()
+    assert window.workspace == "Rig" and tables.isVisible()
+    tables.show_table("outputs")
+    tables.copy()
+    text = QGuiApplication.clipboard().text()
+    assert text.splitlines()[0].split("\t")[:3] == ["number", "name", "width"] and "Processor A" in text
+    QGuiApplication.clipboard().setText("name\twidth\theight\trate\nSide left\t1280\t720\t50\nRelay\t1920\t1080\t25\n")
+    qtbot.keyClick(tables.cells, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert session.show.output("side-left").number == 8 and session.show.output("relay").timing.width == 1920
+    before = session.show
+    QGuiApplication.clipboard().setText("name\twidth\nSide right\t1280\n")
+    tables.paste()
+    assert 'no column "height"' in tables.why.text() and session.show is before
+    cell = next(tables.cells.item(r, 4) for r in range(tables.cells.rowCount()) if tables.cells.item(r, 1).text() == "Foyer")
+    cell.setText("50")
+    assert session.show.output("foyer").timing.rate == 50
+    cell = next(tables.cells.item(r, 4) for r in range(tables.cells.rowCount()) if tables.cells.item(r, 1).text() == "Foyer")
+    cell.setText("5000")
+    assert "rate must be at most 480" in tables.why.text() and session.show.output("foyer").timing.rate == 50
+
+
+def test_edid_files_identify_and_the_rig_sheet(window: MainWindow, qtbot: object, tmp_path: Path) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    session.select_source("guest-laptop")
+    rig.inspector.write_edid(tmp_path / "laptop.bin")
+    edid = read_edid((tmp_path / "laptop.bin").read_bytes())
+    assert edid.name == "Guest laptop" and (edid.timings[0].h_active, edid.timings[0].v_active) == (1920, 2160) and edid.audio
+    rig.add("input")
+    rig.inspector.take_edid(tmp_path / "laptop.bin")
+    made = rig.inspector.item
+    assert isinstance(made, Input) and (made.width, made.height, made.rate) == (1920, 2160, 59.934)
+    (tmp_path / "cut.bin").write_bytes((tmp_path / "laptop.bin").read_bytes()[:100])
+    rig.inspector.take_edid(tmp_path / "cut.bin")
+    assert "cut.bin: an EDID has at least 128 bytes, this has 100" in window.notice.text() and rig.inspector.item == made
+
+    name = next(iter(displays()))
+    window.outputs.bind("relay", DisplayBinding(name=name))
+    session.select_output("relay")
+    rig.inspector.identify()
+    card = window.outputs.cards[0]
+    assert card.isVisible() and card.words == "7 Relay" and card.grab().toImage().pixelColor(3, 300).name() != "#000000"
+    card.close()
+    window.outputs.unbind("relay")
+
+    for ending in ("pdf", "png"):
+        rig.write_sheet(tmp_path / f"sheet.{ending}")
+    assert (tmp_path / "sheet.pdf").read_bytes()[:5] == b"%PDF-" and (tmp_path / "sheet.pdf").stat().st_size > 20_000
+    sheet = QImage(str(tmp_path / "sheet.png"))
+    assert sheet.width() == 2246 and sheet.height() == 1588 * 6, "the room, the screen, three LED walls, the monitor wall"
