@@ -40,8 +40,7 @@ def fed_parts(surface: Surface) -> list[FedPart]:
 
 def feeding(show: Show, part: FedPart) -> list[Region]:
     """The regions that feed a part, mirrors last."""
-    found = [r for _, r in show.regions() if (r.surface, r.projector, r.monitor) == part.key]
-    return sorted(found, key=lambda r: r.mirror)
+    return sorted(show.feeds.get(part.key, ()), key=lambda r: r.mirror)
 
 
 def fed_by(show: Show, part: FedPart) -> str | None:

@@ -1,7 +1,11 @@
-"""LED walls: where each cabinet lies, what the wall weighs and draws, and how its data runs go."""
+"""LED walls: where each cabinet lies, what the wall weighs and draws, and how its data runs go.
+
+Walls are immutable, so what is worked out for one is kept and not worked out again while other things are edited.
+"""
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import ceil, pi, tan
 from typing import NamedTuple
 
@@ -23,7 +27,8 @@ class Hung(NamedTuple):
     degrees: int
 
 
-def hung_cabinets(wall: LedWall) -> list[Hung]:
+@lru_cache(maxsize=64)
+def hung_cabinets(wall: LedWall) -> tuple[Hung, ...]:
     """Every cabinet that is there, row by row from the top left.
 
     Gaps between columns move what is right of them in the room, not on the raster: the picture closes up.
@@ -50,7 +55,7 @@ def hung_cabinets(wall: LedWall) -> list[Hung]:
             x_mm += down.width_mm + gaps.get(c, 0.0)
         y_px += across.rows_px
         y_mm += across.height_mm
-    return hung
+    return tuple(hung)
 
 
 def port_capacity(data: DataRuns) -> int:
@@ -91,7 +96,8 @@ def path_of(wall: LedWall) -> list[Hung]:
     return path
 
 
-def data_runs(wall: LedWall) -> list[DataRun]:
+@lru_cache(maxsize=64)
+def data_runs(wall: LedWall) -> tuple[DataRun, ...]:
     """Deal the cabinets out to ports along the path, each port filled up to its capacity.
 
     With a backup loop, as many further ports follow, each closing the run of its partner from the far end.
@@ -123,7 +129,7 @@ def data_runs(wall: LedWall) -> list[DataRun]:
     for n, group in enumerate(groups, 1):
         pixels = sum(h.px.area for h in group)
         runs.append(DataRun(n, tuple(group), pixels, pixels / capacity, n + len(groups) if wall.data.backup else None))
-    return runs
+    return tuple(runs)
 
 
 class LedFacts(NamedTuple):
@@ -155,6 +161,7 @@ def unseen_distance(pitch_mm: float) -> float:
     return pitch_mm / tan(pi / 180 / 60) / 1000
 
 
+@lru_cache(maxsize=64)
 def led_facts(wall: LedWall) -> LedFacts:
     """Add up a wall.
 

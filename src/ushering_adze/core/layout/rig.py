@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from ushering_adze.core.layout.binding import FedPart, fed_by, fed_parts, offset_of
@@ -42,7 +43,8 @@ class WireLoad(NamedTuple):
     load: Load | None
 
 
-def output_wires(output: Output) -> list[WireLoad]:
+@lru_cache(maxsize=256)
+def output_wires(output: Output) -> tuple[WireLoad, ...]:
     """One wire, or one for each connector of a gang.
 
     Raises
@@ -54,16 +56,17 @@ def output_wires(output: Output) -> list[WireLoad]:
     if output.gang is None:
         whole = timing_of(output.timing)
         part = gang_parts(output.timing.width, output.timing.height, 1, 1, (output.connector or str(output.number),))[0]
-        return [WireLoad(part, whole, load(whole, s.link, s.bits, s.encoding) if s.link else None)]
+        return (WireLoad(part, whole, load(whole, s.link, s.bits, s.encoding) if s.link else None),)
     wires = []
     for part in gang_parts(output.timing.width, output.timing.height, output.gang.columns, output.gang.rows, output.gang.connectors):
         standard = output.timing.standard if output.timing.standard in ("cvt", "cvt-rb", "cvt-rb2") else None
         timing = timing_for(part.at.w, part.at.h, output.timing.rate, standard, output.timing.interlaced)
         wires.append(WireLoad(part, timing, load(timing, s.link, s.bits, s.encoding) if s.link else None))
-    return wires
+    return tuple(wires)
 
 
-def input_wires(source: Input) -> list[WireLoad]:
+@lru_cache(maxsize=256)
+def input_wires(source: Input) -> tuple[WireLoad, ...]:
     """The same for an input."""
     columns, rows = (source.gang.columns, source.gang.rows) if source.gang else (1, 1)
     names = source.gang.connectors if source.gang else (source.connector or source.name,)
@@ -71,7 +74,7 @@ def input_wires(source: Input) -> list[WireLoad]:
     for part in gang_parts(source.width, source.height, columns, rows, names):
         timing = timing_for(part.at.w, part.at.h, source.rate, None, source.interlaced)
         wires.append(WireLoad(part, timing, load(timing, source.link, source.bits, source.encoding) if source.link else None))
-    return wires
+    return tuple(wires)
 
 
 def input_cadence(show: Show, source: Input) -> Cadence:

@@ -74,6 +74,15 @@ class Show(Model):
         """The preset with this number, or None."""
         return self._tables["preset"].get(number)
 
+    @cached_property
+    def feeds(self) -> dict[tuple[str, str | None, int | None], list[Region]]:
+        """The regions that feed each part of a surface, by surface, projector and monitor."""
+        found: dict[tuple[str, str | None, int | None], list[Region]] = {}
+        for _, region in self.regions():
+            if region.surface is not None:
+                found.setdefault((region.surface, region.projector, region.monitor), []).append(region)
+        return found
+
     def regions(self) -> Iterator[tuple[Canvas, Region]]:
         """Every region with its canvas, in the order of the document."""
         for canvas in self.canvases:

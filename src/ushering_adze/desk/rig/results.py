@@ -41,7 +41,7 @@ def metres(mm: tuple[float, float]) -> str:
     return f"{mm[0] / 1000:.3f} × {mm[1] / 1000:.3f} m"
 
 
-def _wire_lines(wires: list[WireLoad], bits: int, encoding: Any) -> list[Line]:
+def _wire_lines(wires: tuple[WireLoad, ...], bits: int, encoding: Any) -> list[Line]:
     lines = []
     for wire in wires:
         t = wire.timing
