@@ -89,11 +89,15 @@ def edid_make(
     name: Annotated[str, typer.Option("--name", help="1 to 13 characters.")],
     out: Annotated[Path, typer.Option("--out", help="The .bin file to write.")],
     standard: StandardOption = None,
+    rates: Annotated[str, typer.Option("--rates", help="Lowest and highest picture rate taken, like 24-60.")] = "24-60",
     audio: Annotated[bool, typer.Option("--audio", help="Take sound too.")] = False,
     ycbcr: Annotated[bool, typer.Option("--ycbcr", help="Take YCbCr 4:4:4 and 4:2:2 too.")] = False,
 ) -> None:
     """Make an EDID that asks a source for a size and rate."""
-    write_whole(out, made_edid(EdidWish(_timing(size, standard), name, audio, ycbcr)))
+    low, mark, high = rates.partition("-")
+    if not mark or not low.strip().isdigit() or not high.strip().isdigit() or not 1 <= int(low) <= int(high) <= 255:
+        raise SignalError(f'the rates "{rates}" are no range; write two whole numbers from 1 to 255, like 24-60')
+    write_whole(out, made_edid(EdidWish(_timing(size, standard), name, audio, ycbcr, (int(low), int(high)))))
     print(out)
 
 

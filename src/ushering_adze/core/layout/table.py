@@ -7,13 +7,13 @@ import io
 from collections.abc import Mapping
 from typing import Any, Literal, NamedTuple, cast
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from ushering_adze.core.layout.binding import new_id
-from ushering_adze.core.show import Fault, Input, LedWall, Output, Show, ShowError
-from ushering_adze.core.show.rigging import Item, Shelf, field_of, free_number, sentence_of, with_field, with_item
+from ushering_adze.core.show import CabinetKind, Card, Fault, Input, LedWall, Model, Output, Show, ShowError
+from ushering_adze.core.show.rigging import Shelf, field_of, free_number, sentence_of, with_field
 
-TableName = Literal["inputs", "outputs", "led-walls"]
+TableName = Literal["inputs", "outputs", "led-walls", "places", "cabinets", "cards"]
 
 
 class Column(NamedTuple):
@@ -21,16 +21,22 @@ class Column(NamedTuple):
 
     heading: str
     path: str
-    kind: Literal["text", "int", "float", "bool"]
+    kind: Literal["text", "int", "float", "bool", "names"]
     required: bool = False
 
 
 class Table(NamedTuple):
     """A kind of table."""
 
-    shelf: Shelf
+    shelf: Shelf | Literal["cabinets", "cards"]
     words: str
     columns: tuple[Column, ...]
+    kind: type[Model] | None
+
+    @property
+    def name_path(self) -> str:
+        """The field that tells items apart in this table."""
+        return next(c.path for c in self.columns if c.heading == "name")
 
 
 TABLES: dict[TableName, Table] = {
@@ -38,28 +44,39 @@ TABLES: dict[TableName, Table] = {
         Column("name", "name", "text", True), Column("width", "width", "int", True), Column("height", "height", "int", True),
         Column("rate", "rate", "float", True), Column("interlaced", "interlaced", "bool"), Column("link", "link", "text"),
         Column("encoding", "encoding", "text"), Column("bits", "bits", "int"), Column("connector", "connector", "text"),
-        Column("protected", "protected", "bool"))),
+        Column("protected", "protected", "bool")), Input),
     "outputs": Table("outputs", "Outputs", (
         Column("number", "number", "int"), Column("name", "name", "text", True), Column("width", "timing.width", "int", True),
         Column("height", "timing.height", "int", True), Column("rate", "timing.rate", "float", True), Column("link", "signal.link", "text"),
-        Column("encoding", "signal.encoding", "text"), Column("bits", "signal.bits", "int"), Column("connector", "connector", "text"))),
+        Column("encoding", "signal.encoding", "text"), Column("bits", "signal.bits", "int"), Column("connector", "connector", "text")), Output),
     "led-walls": Table("surfaces", "LED walls", (
         Column("name", "name", "text", True), Column("columns", "columns", "int", True), Column("rows", "rows", "int", True),
         Column("cabinet_width_mm", "cabinet.width_mm", "float", True), Column("cabinet_height_mm", "cabinet.height_mm", "float", True),
         Column("cabinet_columns_px", "cabinet.columns_px", "int", True), Column("cabinet_rows_px", "cabinet.rows_px", "int", True),
         Column("weight_kg", "cabinet.weight_kg", "float"), Column("max_watts", "cabinet.max_watts", "float"),
-        Column("x_mm", "place.x_mm", "float"), Column("foot_mm", "place.foot_mm", "float"))),
+        Column("x_mm", "place.x_mm", "float"), Column("foot_mm", "place.foot_mm", "float")), LedWall),
+    "places": Table("surfaces", "Places in the room", (
+        Column("name", "name", "text", True), Column("x_mm", "place.x_mm", "float", True),
+        Column("foot_mm", "place.foot_mm", "float", True)), None),
+    "cabinets": Table("cabinets", "Cabinet library", (
+        Column("name", "cabinet.name", "text", True), Column("width_mm", "cabinet.width_mm", "float", True),
+        Column("height_mm", "cabinet.height_mm", "float", True), Column("columns_px", "cabinet.columns_px", "int", True),
+        Column("rows_px", "cabinet.rows_px", "int", True), Column("weight_kg", "cabinet.weight_kg", "float"),
+        Column("max_watts", "cabinet.max_watts", "float"), Column("mean_watts", "cabinet.mean_watts", "float")), CabinetKind),
+    "cards": Table("cards", "Cards", (
+        Column("name", "name", "text", True), Column("clock_mhz", "clock_mhz", "float", True),
+        Column("connectors", "connectors", "names", True)), Card),
 }
 
 
-def rows_of(show: Show, name: TableName) -> list[Item]:
-    """The items a table lists."""
-    items = cast(tuple[Item, ...], getattr(show, TABLES[name].shelf))
-    kinds = {"inputs": Input, "outputs": Output, "led-walls": LedWall}
-    return [i for i in items if isinstance(i, kinds[name])]
+def rows_of(show: Show, name: TableName) -> list[Any]:
+    """The items a table lists; *Places* lists what hangs in the room."""
+    items = getattr(show, TABLES[name].shelf)
+    kind = TABLES[name].kind
+    return [i for i in items if (i.place is not None if kind is None else isinstance(i, kind))]
 
 
-def cell_text(item: Item, column: Column) -> str:
+def cell_text(item: Any, column: Column) -> str:
     """What a cell says; empty where there is nothing."""
     try:
         value = field_of(item, column.path)
@@ -67,6 +84,8 @@ def cell_text(item: Item, column: Column) -> str:
         return ""
     if value is None:
         return ""
+    if isinstance(value, tuple):
+        return " + ".join(value)
     if isinstance(value, bool):
         return "yes" if value else "no"
     return f"{value:g}" if isinstance(value, float) else str(value)
@@ -84,6 +103,8 @@ def value_from(text: str, column: Column) -> object:
     text = text.strip()
     if column.kind == "text":
         return text or None
+    if column.kind == "names":
+        return tuple(n.strip() for n in text.split("+") if n.strip())
     if column.kind == "bool":
         if text.lower() in ("yes", "y", "1", "true", "x"):
             return True
@@ -109,7 +130,14 @@ def with_cell(show: Show, name: TableName, id: str, column: Column, text: str) -
         value = value_from(text, column)
     except ValueError as error:
         raise ShowError([Fault(column.heading, f"{error}; the field stays as it was")]) from None
-    return with_item(show, table.shelf, cast(Item, with_field(item, column.path, value)))
+    return _with(show, table, with_field(item, column.path, value))
+
+
+def _with(show: Show, table: Table, item: Any) -> Show:
+    items = getattr(show, table.shelf)
+    if any(i.id == item.id for i in items):
+        return show.model_copy(update={table.shelf: tuple(item if i.id == item.id else i for i in items)})
+    return show.model_copy(update={table.shelf: (*items, item)})
 
 
 def _lines(text: str) -> list[list[str]]:
@@ -127,7 +155,7 @@ def pasted(show: Show, name: TableName, text: str) -> Show:
     Parameters
     ----------
     show : Show
-    name : {"inputs", "outputs", "led-walls"}
+    name : {"inputs", "outputs", "led-walls", "places", "cabinets", "cards"}
     text : str
         TSV or CSV.
 
@@ -154,7 +182,9 @@ def pasted(show: Show, name: TableName, text: str) -> Show:
 def _with_row(show: Show, name: TableName, n: int, cells: Mapping[str, str]) -> Show:
     table = TABLES[name]
     title = cells["name"].strip()
-    old = next((i for i in rows_of(show, name) if i.name == title), None)
+    old = next((i for i in rows_of(show, name) if field_of(i, table.name_path) == title), None)
+    if old is None and table.kind is None:
+        raise ShowError([Fault(f"row {n}", f'no surface "{title}" hangs in the room; add it first')])
     fields: dict[str, Any] = {}
     for column in table.columns:
         text = cells.get(column.heading)
@@ -175,14 +205,12 @@ def _with_row(show: Show, name: TableName, n: int, cells: Mapping[str, str]) -> 
             here = here[step]
         here[last] = value
     if old is None:
-        whole["id"] = new_id(title, {i.id for i in cast(tuple[Item, ...], getattr(show, table.shelf))})
+        whole["id"] = new_id(title, {i.id for i in getattr(show, table.shelf)})
         if name == "outputs":
             whole["number"] = whole.get("number") or free_number(show)
-        else:
-            whole["kind"] = "input" if name == "inputs" else "led-wall"
-    kind: TypeAdapter[Any] = TypeAdapter({"inputs": Input, "outputs": Output, "led-walls": LedWall}[name])
+    kind = table.kind or type(old)
     try:
-        item = kind.validate_python(whole)
+        item: Any = cast(type[Model], kind).model_validate(whole)
     except ValidationError as error:
         raise ShowError([Fault(f"row {n}", sentence_of(error))]) from None
-    return with_item(show, table.shelf, item)
+    return _with(show, table, item)

@@ -129,7 +129,7 @@ def draw_led(p: QPainter, area: QRectF, wall: LedWall, ink: Ink, chosen: tuple[i
             p.setPen(pen(ink.strong, 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box)
-        if port and side > 26:
+        if port and side > 30:
             p.setPen(QColor(ink.text))
             p.setFont(_mono(min(12, side / 3.4)))
             p.drawText(box.adjusted(4, 2, -4, -2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
@@ -169,22 +169,20 @@ def _draw_run(p: QPainter, frame: Frame, cabinets: Sequence[Hung], colour: str, 
     p.setPen(pen(colour, 2))
     for a, b in pairwise(points):
         p.drawLine(a, b)
-    radius = max(2.0, min(9.0, side / 5))
+    radius = max(6.5, min(9.0, side / 5))
     p.setBrush(QColor(colour))
     p.drawEllipse(points[0], radius, radius)
-    if radius >= 6:
-        p.setPen(QColor(ink.ground))
-        p.setFont(_mono(radius * 1.4, bold=True))
-        p.drawText(QRectF(points[0].x() - radius, points[0].y() - radius, 2 * radius, 2 * radius), Qt.AlignmentFlag.AlignCenter, str(port))
+    p.setPen(QColor(ink.ground))
+    p.setFont(_mono(radius * 1.4, bold=True))
+    p.drawText(QRectF(points[0].x() - 12, points[0].y() - 12, 24, 24), Qt.AlignmentFlag.AlignCenter, str(port))
     p.setBrush(QColor(ink.ground))
     p.setPen(pen(colour, 1.6))
     end = points[-1]
     if backup is not None:
         p.drawEllipse(end, radius, radius)
-        if radius >= 6:
-            p.setPen(QColor(colour))
-            p.setFont(_mono(radius * 1.3))
-            p.drawText(QRectF(end.x() - radius, end.y() - radius, 2 * radius, 2 * radius), Qt.AlignmentFlag.AlignCenter, str(backup))
+        p.setPen(QColor(colour))
+        p.setFont(_mono(radius * 1.3))
+        p.drawText(QRectF(end.x() - 12, end.y() - 12, 24, 24), Qt.AlignmentFlag.AlignCenter, str(backup))
     else:
         p.drawRect(QRectF(end.x() - radius / 2, end.y() - radius / 2, radius, radius))
     p.setRenderHint(QPainter.RenderHint.Antialiasing, False)

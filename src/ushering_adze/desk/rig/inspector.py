@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMenu,
+    QMessageBox,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -23,11 +24,11 @@ from PySide6.QtWidgets import (
 )
 
 from ushering_adze.core.layout.rig import KIND_WORDS, input_wires
-from ushering_adze.core.show import DisplayBinding, Input, Output, ShowError, WindowBinding
+from ushering_adze.core.show import DisplayBinding, Input, Output, Show, ShowError, WindowBinding
 from ushering_adze.core.show.rigging import item_of, with_item
 from ushering_adze.core.signal.advice import timing_for
 from ushering_adze.core.signal.edid import EdidWish, made_edid
-from ushering_adze.core.signal.edid_read import read_edid
+from ushering_adze.core.signal.edid_read import Edid, read_edid
 from ushering_adze.core.signal.timing import SignalError
 from ushering_adze.desk import theme
 from ushering_adze.desk.output_windows import Outputs, displays
@@ -99,6 +100,7 @@ class Inspector(QWidget):
         self._session, self._outputs = session, outputs
         self._shape: object = None
         self.rows: list[FieldRow] = []
+        self.words: QMessageBox | None = None
         self.setObjectName("inspector")
         self.setMinimumWidth(300)
         self.title, self.kind = QLabel(), QLabel()
@@ -130,7 +132,7 @@ class Inspector(QWidget):
         self.scroll.viewport().setAutoFillBackground(False)
         self.scroll.setFrameShape(QFrame.Shape.NoFrame)
         self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.empty = QLabel("Select a source, an output or a surface. Add one with the buttons above, or paste a table.")
+        self.empty = QLabel("Select a source, an output or a surface for its own figures and fields.")
         self.empty.setProperty("role", "dim")
         self.empty.setWordWrap(True)
         box = QVBoxLayout(self)
@@ -140,7 +142,6 @@ class Inspector(QWidget):
         box.addWidget(self.kind)
         box.addWidget(self.empty)
         box.addWidget(self.scroll, 1)
-        box.addStretch(0)
         session.show_changed.connect(self._fill)
         session.selection_changed.connect(self._fill)
         self._fill()
@@ -155,9 +156,9 @@ class Inspector(QWidget):
 
     @property
     def item(self) -> Any:
-        """The selected item, or None."""
+        """The selected item, or the show as a whole."""
         selected = self._session.selected
-        return item_of(self._session.show, *selected) if selected else None
+        return item_of(self._session.show, *selected) if selected else self._session.show
 
     def row(self, label: str, nth: int = 0) -> FieldRow:
         """A field by its label; ``nth`` of several of one label."""
@@ -172,13 +173,7 @@ class Inspector(QWidget):
 
     def _fill(self) -> None:
         item = self.item
-        for widget in (self.kind, self.scroll):
-            widget.setVisible(item is not None)
-        self.empty.setVisible(item is None)
-        if item is None:
-            self.title.setText("Rig")
-            self._shape = None
-            return
+        self.empty.setVisible(isinstance(item, Show))
         self.title.setText(item.name)
         self.kind.setText(self._kind_words(item))
         sections = sections_of(item, self._session.show)
@@ -195,6 +190,8 @@ class Inspector(QWidget):
         self.results.hold(lines_of(self._session.show, item))
 
     def _kind_words(self, item: Any) -> str:
+        if isinstance(item, Show):
+            return "the whole show"
         if isinstance(item, Output):
             return f"output {item.number}"
         if isinstance(item, Input):
@@ -222,9 +219,10 @@ class Inspector(QWidget):
 
     def _commit(self, spec: Spec, value: Any) -> None:
         selected, item = self._session.selected, self.item
-        if selected is None or item is None:
-            return
         made = spec.put(item, value)
+        if selected is None:
+            self._session.edit(f"{spec.label} of the show", made)
+            return
         self._session.edit(f"{spec.label} of {item.name}", with_item(self._session.show, selected[0], made))
 
     # -- buttons -------------------------------------------------------------------------------------------------
@@ -290,15 +288,34 @@ class Inspector(QWidget):
         """Ask for an EDID file and take its preferred format."""
         path, _ = QFileDialog.getOpenFileName(self, "Read an EDID", str(self._session.root), "EDID (*.bin);;All files (*)")
         if path:
-            self.take_edid(Path(path))
+            self.show_edid(Path(path))
+
+    def show_edid(self, path: Path) -> None:
+        """Say in words what an EDID file asks for, and offer to take its format; nothing waits for the answer."""
+        edid = self._read(path)
+        if edid is None:
+            return
+        if self.words is not None:
+            self.words.close()
+        box = QMessageBox(QMessageBox.Icon.NoIcon, path.name, f"What {path.name} asks for", QMessageBox.StandardButton.Close, self)
+        box.setInformativeText("\n".join(" ".join(line.split()) for line in edid.words))
+        box.setModal(False)
+        take = box.addButton("Take its format", QMessageBox.ButtonRole.ActionRole)
+        take.clicked.connect(lambda: self.take_edid(path))
+        self.words = box
+        box.show()
+
+    def _read(self, path: Path) -> Edid | None:
+        try:
+            return read_edid(path.read_bytes())
+        except (OSError, SignalError) as error:
+            self._session.trouble.emit(f"{path.name}: {error}")
+            return None
 
     def take_edid(self, path: Path) -> None:
         """Give the selected input the preferred format of an EDID file."""
-        item = self.item
-        try:
-            edid = read_edid(path.read_bytes())
-        except (OSError, SignalError) as error:
-            self._session.trouble.emit(f"{path.name}: {error}")
+        item, edid = self.item, self._read(path)
+        if edid is None or not isinstance(item, Input):
             return
         if not edid.timings:
             self._session.trouble.emit(f"{path.name}: this EDID prefers no format; type it in")

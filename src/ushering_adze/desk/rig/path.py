@@ -68,6 +68,7 @@ class SignalPath(QWidget):
         self._from: tuple[str, FedPart | None] | None = None
         self._at = QPointF()
         self._pressed = QPointF()
+        self._lit: set[tuple[str, str]] = set()
         self.editor: QLineEdit | None = None
         self.setMinimumSize(460, 200)
         self.setMouseTracking(True)
@@ -75,7 +76,7 @@ class SignalPath(QWidget):
         self.setAccessibleName("Signal path")
         session.show_changed.connect(self.lay_out)
         session.selection_changed.connect(self._reveal)
-        session.reported.connect(self.update)
+        session.reported.connect(self._follow)
 
     def sizeHint(self) -> QSize:
         return QSize(900, 400)
@@ -111,6 +112,13 @@ class SignalPath(QWidget):
             self._top = self._most
             self.lay_out()
         self.update()
+
+    def _follow(self) -> None:
+        """Paint anew only when another source is on an output: reports come a dozen times a second."""
+        lit = self._live(self._session.show)
+        if lit != self._lit:
+            self._lit = lit
+            self.update()
 
     def _reveal(self) -> None:
         node = self._node(self._session.selected)
@@ -218,7 +226,8 @@ class SignalPath(QWidget):
                 continue
             rect = spots["outputs", output]
             strong = selected in (("outputs", output), ("surfaces", port.part.surface))
-            p.setPen(theme.hairline(theme.AMBER if strong else theme.FAINT, 2 if strong else 1.2))
+            plain = show.output(output).colour or theme.FAINT
+            p.setPen(theme.hairline(theme.AMBER if strong else plain, 2 if strong else 1.2))
             p.drawPath(self._curve(QPointF(rect.right(), rect.center().y()), port.at))
         for source, output in self._live(show):
             a, b = spots.get(("sources", source)), spots.get(("outputs", output))
@@ -273,6 +282,8 @@ class SignalPath(QWidget):
         theme.left(p, QRectF(rect.x() + 12, rect.y(), rect.width() - used - 28 - mark, rect.height()), item.name)
 
     def _paint_output(self, p: QPainter, rect: QRectF, item: Output, chosen: bool) -> None:
+        if item.colour is not None:
+            p.fillRect(QRectF(rect.right() - 4, rect.y() + 1, 3, rect.height() - 2), theme.colour(item.colour))
         p.setFont(theme.font(13, bold=True, mono=True))
         p.setPen(theme.colour(theme.DIM))
         theme.left(p, QRectF(rect.x() + 10, rect.y() + 2, 30, 20), str(item.number))

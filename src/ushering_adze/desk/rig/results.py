@@ -197,9 +197,44 @@ def projection_lines(screen: Projection) -> list[Line]:
     return lines
 
 
+def show_lines(show: Show) -> list[Line]:
+    """The show as a whole: its rate, and whatever does not go together."""
+    reference = f"{show.reference} reference" + (f" ({show.reference_name})" if show.reference_name else "")
+    lines = [Line("Rate", f"{rate_words(show.rate)} Hz, {reference}"),
+             Line("Rigged", f"{len(show.sources)} sources, {len(show.outputs)} outputs, {len(show.surfaces)} surfaces")]
+    for surface in show.surfaces:
+        dark = [part.name for part in fed_parts(surface) if fed_by(show, part) is None]
+        if dark:
+            lines.append(Line("Unbound", ", ".join(dark), "warning"))
+    for output in show.outputs:
+        try:
+            lines += [Line(output.name, w.load.words, "error") for w in output_wires(output)[:1] if w.load is not None and not w.load.fits]
+        except SignalError as error:
+            lines.append(Line(output.name, str(error), "error"))
+    for source in show.sources:
+        if isinstance(source, Input):
+            meets = input_cadence(show, source)
+            if meets.uneven_s is not None:
+                lines.append(Line(source.name, meets.words, "warning"))
+            bad = forbidden(show, source)
+            if bad:
+                lines.append(Line(source.name, f"is copy-protected and may not go to {', '.join(o.name for o in bad)}", "error"))
+    try:
+        loads = card_loads(show)
+    except SignalError:  # told above, at the output that has no timing
+        loads = {}
+    for card in show.cards:
+        if card.id in loads and not loads[card.id].fits:
+            lines.append(Line(card.name, f"{float(loads[card.id].used_mhz):.4g} of {card.clock_mhz:g} MHz; "
+                              f"switch off {', '.join(loads[card.id].switch_off)}", "error"))
+    return lines
+
+
 def lines_of(show: Show, item: Any) -> list[Line]:
     """What an item comes to."""
     match item:
+        case Show():
+            return show_lines(show)
         case Output():
             return output_lines(show, item)
         case Input():

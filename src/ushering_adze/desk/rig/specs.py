@@ -132,7 +132,9 @@ def output_sections(output: Output) -> list[Section]:
         Spec("Flip", "picture.flip", "choice", [("none", "none"), ("left–right", "left-right"), ("top–bottom", "top-bottom"),
                                                 ("both", "both")]),
     ]
-    return [("", [NAME, Spec("Number", "number", "int")]), ("Timing", timing), ("Wire", wire), ("Picture, at once on air", picture)]
+    colour = Spec("Colour", read=lambda o: o.colour or "", write=lambda o, text: with_field(o, "colour", text or None),
+                  hint="Of its lines, like #93A84E; none if empty")
+    return [("", [NAME, Spec("Number", "number", "int"), colour]), ("Timing", timing), ("Wire", wire), ("Picture, at once on air", picture)]
 
 
 def input_sections(source: Input) -> list[Section]:
@@ -339,9 +341,20 @@ def _throw(n: int) -> list[Spec]:
     return [Spec("Throw ratio", read=read, write=write, hint="Distance ÷ picture width, like 1.2 to 1.8")]
 
 
+SHOW_SECTIONS: list[Section] = [
+    ("", [NAME]),
+    ("Rate", [Spec("Frames a second", "rate", "float", unit="Hz", hint="59.94 means 60000/1001"),
+              Spec("Reference", "reference", "choice", [("internal", "internal"), ("external", "external")]),
+              Spec("Its name", "reference_name", hint="What the external reference is, for the rig sheet")]),
+    ("Room", [Spec("Width", "room_width_mm", "float", unit="mm"), Spec("Height", "room_height_mm", "float", unit="mm")]),
+]
+
+
 def sections_of(item: Any, show: Show) -> list[Section]:
     """The fields of an item, in sections; items of other kinds have a name and a colour."""
     match item:
+        case Show():
+            return SHOW_SECTIONS
         case Output():
             return output_sections(item)
         case Input():
