@@ -234,7 +234,7 @@ class Engine:
         last = start
         tick = 0
         while not self._closing:
-            period = 1 / self._stage.show.rate
+            period = self._stage.show.frame_seconds
             due = start + tick * period
             ahead = due - time.perf_counter()
             if ahead > 0:

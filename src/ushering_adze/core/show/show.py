@@ -15,6 +15,7 @@ from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Preset
 from ushering_adze.core.show.source import Source
 from ushering_adze.core.show.surface import Projection, Surface
+from ushering_adze.core.signal.timing import exact_rate
 
 FORMAT: Literal["ushering-adze show"] = "ushering-adze show"
 VERSION = 1
@@ -73,6 +74,11 @@ class Show(Model):
     def preset(self, number: int) -> Preset | None:
         """The preset with this number, or None."""
         return self._tables["preset"].get(number)
+
+    @cached_property
+    def frame_seconds(self) -> float:
+        """Seconds of one frame, of the exact rate: 59.94 is 60000/1001."""
+        return float(1 / exact_rate(self.rate)) if self.rate >= 1 else 1 / self.rate
 
     @cached_property
     def feeds(self) -> dict[tuple[str, str | None, int | None], list[Region]]:

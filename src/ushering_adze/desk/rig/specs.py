@@ -201,8 +201,9 @@ def _place() -> list[Spec]:
 def led_sections(wall: LedWall, show: Show) -> list[Section]:
     """Fields of an LED wall."""
     library = [(k.cabinet.name or k.id, k.cabinet) for k in show.cabinets]
-    if wall.cabinet not in [c for _, c in library]:
-        library.append((wall.cabinet.name or "its own numbers", wall.cabinet))
+    for own in (wall.cabinet, *([wall.others.cabinet] if wall.others else [])):
+        if own not in [c for _, c in library]:
+            library.append((own.name or "its own numbers", own))
 
     def with_cabinet(w: LedWall, cabinet: Any) -> Any:
         return with_field(w, "cabinet", cabinet)
@@ -252,7 +253,7 @@ def led_sections(wall: LedWall, show: Show) -> list[Section]:
         ("In the room", _place()),
     ]
     if wall.others is not None:
-        sections[1][1].append(Spec("Other kind", kind="choice", choices=[(k.cabinet.name or k.id, k.cabinet) for k in show.cabinets],
+        sections[1][1].append(Spec("Other kind", kind="choice", choices=library,
                                    read=lambda w: w.others.cabinet, write=other_cabinet))
     return sections
 
