@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ushering_adze.core.layout.binding import bound, claims, fed_by, fed_parts, feeding, landing_rect, unbound
+from ushering_adze.core.layout.binding import bound, claims, fed_by, fed_parts, feeding, landing_rect, rebound, unbound
 from ushering_adze.core.layout.hanging import hang_by
 from ushering_adze.core.layout.led import data_runs, hung_cabinets, led_facts, port_capacity, unseen_distance
 from ushering_adze.core.layout.monitors import canvas_size, cut_out, hung_monitors
@@ -205,6 +205,10 @@ def test_a_part_has_one_output_and_an_area_one_region(show: Show) -> None:
     region = feeding(back, meridian)[0]
     assert tuple(landing_rect(region)) == (0, 0, 1920, 960) and (region.w, region.h) == (1920, 960)
     assert bound(back, "processor-a", meridian) is back
+    with pytest.raises(ShowError, match='is already taken by "Foyer wall"'):
+        rebound(show, "foyer", meridian)
+    elsewhere = rebound(unbound(show, fed_parts(show.surface("foyer-wall"))[0]), "foyer", meridian)
+    assert feeding(elsewhere, meridian)[0] == feeding(show, meridian)[0].model_copy(update={"output": "foyer"}), "the same part of the canvas"
     second = region.model_copy(update={"id": "again", "output": "foyer"})
     house = back.canvases[0]
     twice = back.model_copy(update={"canvases": (house.model_copy(update={"regions": (*house.regions, second)}), *back.canvases[1:])})

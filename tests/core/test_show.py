@@ -55,6 +55,26 @@ def put(path: str, value: Any) -> Callable[[dict[str, Any]], None]:
     (put("presets[0].parts[0].settings.crop", {"left": 0.6, "right": 0.6}), "presets[0].parts[0].settings.crop", "the crop leaves nothing"),
     (put("canvases[0].regions[0].landing", {"kind": "blob"}), "canvases[0].regions[0].landing", "blob"),
     (put("rate", float("nan")), "rate", "finite number"),
+    (put("outputs[0].timing.width", 40000), "outputs[0].timing.width", "less than or equal to 32768 (it is 40000)"),
+    (put("outputs[0].timing.rate", 0.5), "outputs[0].timing.rate", "greater than or equal to 1 (it is 0.5)"),
+    (put("outputs[0].timing.rate", 481), "outputs[0].timing.rate", "less than or equal to 480"),
+    (put("outputs[0].timing.standard", "gtf"), "outputs[0].timing.standard", "'cvt-rb2'"),
+    (put("outputs[0].timing.standard", "custom"), "outputs[0].timing", "a custom timing needs its counts by hand"),
+    (put("outputs[0].signal.bits", 9), "outputs[0].signal.bits", "8, 10 or 12"),
+    (put("outputs[0].gang", {"columns": 2, "rows": 2, "connectors": ["a", "b", "c"]}), "outputs[0].gang", "needs 4 connectors, not 3"),
+    (put("outputs[0].gang", {"columns": 2, "rows": 1, "connectors": ["a", "a"]}), "outputs[0].gang", "a connector is in the gang twice"),
+    (put("outputs[4].connector", "Out 1"), "outputs[4]", 'connector "Out 1" is already used by Processor A'),
+    (put("outputs[4].mirrors", ["Out 7"]), "outputs[5]", 'connector "Out 7" is already used by Foyer'),
+    (put("outputs[0].picture.gain", [1, 1]), "outputs[0].picture.gain[2]", "missing"),
+    (put("surfaces[1].missing", [{"column": 11, "row": 1}]), "surfaces[1]", "missing cabinet 11/1 is not on a wall of 10 × 5"),
+    (put("surfaces[1].missing", [{"column": 1, "row": 1}] * 2), "surfaces[1]", "missing cabinet 1/1 is listed twice"),
+    (put("surfaces[1].columns", 300), "surfaces[1]", "a wall of 57600 × 960 px is over 32768 px"),
+    (put("surfaces[1].cabinet.rows_px", 0), "surfaces[1].cabinet.rows_px", "greater than or equal to 1"),
+    (put("surfaces[0].projectors[0].throw_min", 3), "surfaces[0].projectors[0]", "a throw ratio from 3 to 1.8 is no range"),
+    (put("canvases[0].regions[2].surface", "west-mast"), "canvases[0].regions[3].output",
+     'West mast already takes its picture from Processor A (region "Meridian"); unbind it there first, or make this a mirror'),
+    (put("sources[12].rate", 900), "sources[12].rate", "less than or equal to 480"),
+    (put("cards[1].id", "card-a"), "cards[1].id", "already used by cards[0]"),
 ])
 def test_every_fault_is_one_sentence_that_names_the_place(show: Show, change: Callable[[dict[str, Any]], None], where: str, what: str) -> None:
     document = copy.deepcopy(document_of(show))
@@ -63,6 +83,29 @@ def test_every_fault_is_one_sentence_that_names_the_place(show: Show, change: Ca
         show_from_document(document)
     assert caught.value.faults[0].where == where
     assert what in str(caught.value) and "\n" not in str(caught.value)
+
+
+def test_a_show_saved_before_there_was_a_rig_opens_with_the_usual_settings(show: Show) -> None:
+    old = copy.deepcopy(document_of(show))
+    for field in ("cabinets", "cards", "reference", "reference_name"):
+        del old[field]
+    old["sources"] = [s for s in old["sources"] if s["kind"] != "input"]
+    for output in old["outputs"]:
+        for field in ("signal", "connector", "gang", "mirrors", "colour"):
+            del output[field]
+        output["timing"] = {k: output["timing"][k] for k in ("width", "height", "rate")}
+        output["picture"] = {"gamma": 2.2}
+    for surface in old["surfaces"]:
+        for field in ("others", "missing", "turned", "gaps", "data", "supply", "gain", "material", "room_lux", "gap_mm", "monitor_width",
+                      "monitor_height", "turned", "hide", "scattered", "each", "mbps"):
+            surface.pop(field, None)
+    for canvas in old["canvases"]:
+        for region in canvas["regions"]:
+            del region["monitor"], region["mirror"]
+    opened = show_from_document(old)
+    assert opened.surface("meridian").pixels == (1920, 960) and opened.output("foyer").signal.link is None
+    assert opened.canvases == show.canvases and opened.reference == "internal"
+    assert opened.output("foyer").timing == show.output("foyer").timing.model_copy()
 
 
 @pytest.mark.parametrize("document", [[], 3, "show", None, {}, {"format": None}])

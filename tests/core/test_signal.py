@@ -276,3 +276,51 @@ def test_film_pulldown_and_the_slip_of_59_94() -> None:
     assert cadence(24, 60).pattern == (3, 2) and cadence(23.976, 59.94).pattern == (3, 2)
     assert cadence(25, 30).uneven_s == Fraction(1, 5) and cadence(59.94, 60).uneven_s == Fraction(1001, 60)
     assert cadence(60, 30).uneven_s is None and cadence(50, 50).how == "same"
+
+
+@given(st.integers(640, 4095), st.integers(480, 2160), st.sampled_from([23.976, 24, 25, 50, 59.94, 60]),
+       st.sampled_from(["cvt", "cvt-rb", "cvt-rb2"]), st.booleans(), st.booleans(), st.text("ABC xyz-09", min_size=1, max_size=13))
+def test_what_an_edid_says_is_what_was_put_in(width: int, height: int, rate: float, standard: str, audio: bool, ycbcr: bool, name: str) -> None:
+    timing = cvt(width, height, rate, standard)  # type: ignore[arg-type]
+    try:
+        data = made_edid(EdidWish(timing, name, audio, ycbcr, (24, 75), (1200, 675)))
+    except SignalError as error:
+        assert not name.strip() or timing.h_total > 4095 or timing.clock_khz > 655_350 or timing.v_sync > 63 or timing.h_active > 4095
+        assert str(error).endswith(("gang", "it", "blanking"))
+        return
+    edid = read_edid(data)
+    first = edid.timings[0]
+    assert first._replace(clock_khz=timing.clock_khz, standard=timing.standard, vic=None) == timing
+    assert abs(first.clock_khz - timing.clock_khz) <= 5 and first.clock_khz % 10 == 0
+    assert (edid.name, edid.audio, edid.ycbcr, edid.size_cm, edid.hdmi, edid.version) == (name.strip(), audio, ycbcr, (120, 68), True, "1.3")
+    assert edid.limits is not None
+    low, high, low_khz, high_khz, clock = edid.limits
+    assert low <= first.refresh_hz <= high and low_khz <= first.line_khz <= high_khz and clock * 1000 >= first.clock_khz
+    assert any("Preferred" in line and f"{width if standard == 'cvt-rb2' else first.h_active}×{height}" in line for line in edid.words)
+
+
+@pytest.mark.parametrize("rate", [50, 59.94, 60])
+def test_an_interlaced_format_goes_through_an_edid(rate: float, tmp_path: Path) -> None:
+    timing = cta_timing(1920, 1080, rate, interlaced=True)
+    data = made_edid(EdidWish(timing, "Fields"))
+    (tmp_path / "i.bin").write_bytes(data)
+    said = reference("edid-decode", "--check", "--skip-hex-dump", str(tmp_path / "i.bin"))
+    assert "EDID conformity: PASS" in said and re.search(r"DTD 1: +1920x1080i", said), said
+    first = read_edid(data).timings[0]
+    assert first.interlaced and (first.v_active, first.v_total) == (1080, 1125)
+    assert float(first.refresh_hz) == pytest.approx(float(timing.refresh_hz), rel=1e-4)
+
+
+@given(st.integers(1, 32768), st.integers(1, 32768), st.one_of(st.integers(1, 480), st.floats(1, 480)),
+       st.sampled_from([None, "cvt", "cvt-rb", "cvt-rb2", "cta"]), st.booleans())
+def test_any_wish_within_the_limits_has_a_timing_or_a_sentence(width: int, height: int, rate: float, standard: str | None,
+interlaced: bool) -> None:
+    try:
+        t = timing_for(width, height, rate, standard, interlaced)  # type: ignore[arg-type]
+    except SignalError as error:
+        assert len(str(error)) > 20 and "\n" not in str(error)
+        return
+    assert t.v_active == height and width <= t.h_active < width + 8 and t.clock_khz > 0
+    assert (t.h_active == width) or t.standard in ("cvt", "cvt-rb")
+    for link in LINKS:
+        assert load(t, link).used > 0

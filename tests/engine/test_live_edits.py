@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from ushering_adze.bench import measured, table
-from ushering_adze.core.show import RectLanding
+from ushering_adze.core.layout.binding import fed_parts, rebound
+from ushering_adze.core.show import Folder, RectLanding
 from ushering_adze.core.show.edits import changed, find_region, with_output, with_region
+from ushering_adze.core.show.rigging import with_field, with_item, without_item
 from ushering_adze.engine.engine import Engine, Report
+from ushering_adze.headless import play, stolen_seconds
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 
 
@@ -20,13 +24,16 @@ class Running:
 
     def __init__(self) -> None:
         self.reports: list[Report] = []
-        self.engine = Engine(demo_show(), DEMO_ROOT, self._keep)
+        demo = demo_show()  # its slides stand still, so that pictures can be compared however slow the machine is
+        still = tuple(s.model_copy(update={"hold": 3600.0}) if isinstance(s, Folder) else s for s in demo.sources)
+        self.show = demo.model_copy(update={"sources": still})
+        self.engine = Engine(self.show, DEMO_ROOT, self._keep)
         self.engine.start(wait=10)
 
     def _keep(self, report: Report) -> None:
         self.reports = [*self.reports[-3:], report]
 
-    def until(self, what: Callable[[Report], bool], seconds: float = 8.0) -> Report:
+    def until(self, what: Callable[[Report], bool], seconds: float = 20.0) -> Report:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             if self.reports and what(self.reports[-1]):
@@ -104,3 +111,38 @@ def test_the_benchmark_tells_ratios_to_baselines() -> None:
     for row in figures.values():
         assert row["ours_ms"] > 0 and row["baseline_ms"] > 0 and row["met"] == (row["ratio"] <= row["limit"])
     assert all(row["what"][:30] in table(figures) for row in figures.values())
+
+
+def test_displays_and_outputs_come_and_go_while_the_show_runs(running: Running) -> None:
+    """Everything the rig can change, on air, one after another; what the edits do not touch goes on."""
+    engine, show = running.engine, running.show
+    running.until(lambda r: r.surfaces["lectern"].state != "waiting")
+    kept = engine.rasters["processor-a"].copy()
+    meridian = fed_parts(show.surface("meridian"))[0]
+    spare = show.output("foyer").model_copy(update={"id": "spare", "number": 20, "connector": None, "name": "Spare"})
+    steps = [
+        with_item(show, "outputs", spare),
+        with_item(with_item(show, "outputs", spare), "surfaces", with_field(show.surface("meridian"), "columns", 8)),
+        rebound(with_item(show, "outputs", spare), "spare", meridian),
+        without_item(show, "outputs", "processor-b"),
+        without_item(show, "surfaces", "horizon"),
+        with_item(show, "outputs", with_field(show.output("processor-a"), "picture.flip", "both")),
+        show,
+    ]
+    for step in steps:
+        engine.set_show(step, DEMO_ROOT)
+        running.until(lambda r, step=step: r.stage.show is step and set(r.surfaces) == {s.id for s in step.surfaces})
+        running.until(lambda r, step=step: set(engine.rasters) == {o.id for o in step.outputs})
+        for output in step.outputs:
+            assert engine.rasters[output.id].shape[:2] == (output.timing.height, output.timing.width)
+        if step is steps[2]:
+            running.until(lambda r: (engine.rasters["spare"][:960, :1920] == kept[:960]).all() and not engine.rasters["processor-a"][..., :3].any())
+        if step is steps[5]:
+            running.until(lambda r: (engine.rasters["processor-a"] == kept[::-1, ::-1]).all())
+    running.until(lambda r: (engine.rasters["processor-a"] == kept).all() and r.stage.on_program == 5)
+
+
+def test_the_report_without_a_window_says_what_the_machine_took(tmp_path: Path) -> None:
+    report = play(demo_show(), DEMO_ROOT, 1.5, tmp_path)
+    assert report["cpu_seconds"] > 0.05 and report["stolen_seconds"] >= 0
+    assert stolen_seconds() + 1e-9 > 0 and report["seconds"] > 1.0 and report["frames"] > 5

@@ -8,6 +8,7 @@ from typing import NamedTuple
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.show import Fault, MonitorWall, Output, Projection, RectLanding, Region, Show, ShowError, Surface
 from ushering_adze.core.show.canvas import MAX_SIDE, Canvas
+from ushering_adze.core.show.edits import with_region
 
 
 class FedPart(NamedTuple):
@@ -149,16 +150,7 @@ def bound(show: Show, output: str, part: FedPart) -> Show:
         first = show.output(present[0].output)
         raise ShowError([Fault(part.name, f'already takes its picture from {first.number} {first.name} (region "{present[0].name}"); '
                                f"unbind it there before {out.number} {out.name} feeds it")])
-    raster = Rect(0, 0, out.timing.width, out.timing.height)
-    where = free_place(show, out, part.width, part.height)
-    if where is None:
-        if part.width > raster.w or part.height > raster.h:
-            raise ShowError([Fault(out.name, f"its raster of {raster.w}×{raster.h} px is smaller than {part.name}, "
-                                   f"{part.width}×{part.height} px; choose a larger timing")])
-        first_region = claimed_by(show, output, Rect(0, 0, part.width, part.height)) or claims(show, output)[0]
-        at = landing_rect(first_region)
-        raise ShowError([Fault(out.name, f'the area {at.w}×{at.h}+{at.x}+{at.y} of its raster is already taken by "{first_region.name}"; '
-                               f"{part.name} needs {part.width}×{part.height} px; unbind that first, or use another output")])
+    where = _room_for(show, out, part)
     canvas, rect = _place_on_canvas(show, part)
     region = Region(id=new_id(part.name, {r.id for _, r in show.regions()}), name=part.name[:80], x=rect.x, y=rect.y, w=rect.w, h=rect.h,
                     output=output, landing=RectLanding(x=where.x, y=where.y, w=where.w, h=where.h), surface=part.surface,
@@ -170,6 +162,39 @@ def bound(show: Show, output: str, part: FedPart) -> Show:
     else:
         canvases = (grown,)
     return show.model_copy(update={"canvases": canvases})
+
+
+def _room_for(show: Show, out: Output, part: FedPart) -> Rect:
+    """The first free place for a part on an output's raster.  Raises ShowError naming who has it."""
+    raster = Rect(0, 0, out.timing.width, out.timing.height)
+    where = free_place(show, out, part.width, part.height)
+    if where is None:
+        if part.width > raster.w or part.height > raster.h:
+            raise ShowError([Fault(out.name, f"its raster of {raster.w}×{raster.h} px is smaller than {part.name}, "
+                                   f"{part.width}×{part.height} px; choose a larger timing")])
+        first_region = claimed_by(show, out.id, Rect(0, 0, part.width, part.height)) or claims(show, out.id)[0]
+        at = landing_rect(first_region)
+        raise ShowError([Fault(out.name, f'the area {at.w}×{at.h}+{at.x}+{at.y} of its raster is already taken by "{first_region.name}"; '
+                               f"{part.name} needs {part.width}×{part.height} px; unbind that first, or use another output")])
+    return where
+
+
+def rebound(show: Show, output: str, part: FedPart) -> Show:
+    """The show with a part fed by another output; where on its canvas the picture is taken from stays as it is.
+
+    Raises
+    ------
+    ShowError
+        Naming who has the raster already.
+    """
+    present = [r for r in feeding(show, part) if not r.mirror]
+    if len(present) != 1:
+        return bound(unbound(show, part), output, part)
+    if present[0].output == output:
+        return show
+    where = _room_for(show, show.output(output), part)
+    region = present[0].model_copy(update={"output": output, "landing": RectLanding(x=where.x, y=where.y, w=where.w, h=where.h)})
+    return with_region(show, region)
 
 
 def unbound(show: Show, part: FedPart) -> Show:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from fractions import Fraction
 from functools import lru_cache
 from typing import Any, NamedTuple
@@ -15,7 +16,7 @@ from ushering_adze.core.signal.advice import timing_for
 from ushering_adze.core.signal.gang import CardLoad, Part, card_load, gang_parts
 from ushering_adze.core.signal.link import Load, load
 from ushering_adze.core.signal.rate import Cadence, cadence
-from ushering_adze.core.signal.timing import SignalTiming, custom_timing
+from ushering_adze.core.signal.timing import SignalError, SignalTiming, custom_timing
 
 KIND_WORDS = {"led-wall": "LED wall", "projection": "projection", "monitor-wall": "monitor wall", "monitor": "monitor", "stream": "stream"}
 
@@ -100,14 +101,16 @@ def card_loads(show: Show) -> dict[str, CardLoad]:
     """What the connectors in use take of each card's shared capacity, by the card's id."""
     clocks: dict[str, Fraction] = {}
     for output in show.outputs:
-        for wire in output_wires(output):
-            clocks[wire.part.connector] = wire.timing.clock_khz / 1000
-        for mirror in output.mirrors:
-            clocks[mirror] = timing_of(output.timing).clock_khz / 1000
+        with suppress(SignalError):  # what has no timing takes nothing, and is told where it stands
+            for wire in output_wires(output):
+                clocks[wire.part.connector] = wire.timing.clock_khz / 1000
+            for mirror in output.mirrors:
+                clocks[mirror] = timing_of(output.timing).clock_khz / 1000
     for source in show.sources:
         if isinstance(source, Input) and (source.connector or source.gang):
-            for wire in input_wires(source):
-                clocks[wire.part.connector] = wire.timing.clock_khz / 1000
+            with suppress(SignalError):
+                for wire in input_wires(source):
+                    clocks[wire.part.connector] = wire.timing.clock_khz / 1000
     return {card.id: card_load(card.clock_mhz, {c: clocks[c] for c in card.connectors if c in clocks}) for card in show.cards}
 
 
@@ -134,7 +137,7 @@ def surface_figures(show: Show, surface: Surface) -> dict[str, Any]:
     for id in dict.fromkeys(fed_by(show, part) for part in fed_parts(surface)):
         if id is None:
             continue
-        loads[id] = [_load_dict(w) for w in output_wires(show.output(id))]
+        loads[id] = _wire_dicts(show.output(id))
     row["load"] = loads
     if isinstance(surface, LedWall):
         facts = led_facts(surface)
@@ -149,6 +152,13 @@ def surface_figures(show: Show, surface: Surface) -> dict[str, Any]:
     elif isinstance(surface, Stream):
         row["stream"] = {"rate": surface.rate, "mbps": surface.mbps}
     return row
+
+
+def _wire_dicts(item: Output | Input) -> list[dict[str, Any]]:
+    try:
+        return [_load_dict(w) for w in (output_wires(item) if isinstance(item, Output) else input_wires(item))]
+    except SignalError as error:
+        return [{"fault": str(error)}]
 
 
 def _load_dict(wire: WireLoad) -> dict[str, Any]:
@@ -168,10 +178,10 @@ def rig_of(show: Show) -> dict[str, Any]:
         "surfaces": [surface_figures(show, s) for s in show.surfaces],
         "outputs": [{"id": o.id, "number": o.number, "name": o.name, "width": o.timing.width, "height": o.timing.height,
                      "rate": o.timing.rate, "binding": o.binding.kind if o.binding else None, "mirrors": list(o.mirrors),
-                     "wires": [_load_dict(w) for w in output_wires(o)]} for o in show.outputs],
+                     "wires": _wire_dicts(o)} for o in show.outputs],
         "inputs": [{"id": s.id, "name": s.name, "width": s.width, "height": s.height, "rate": s.rate, "protected": s.protected,
                     "cadence": input_cadence(show, s).words, "forbidden": [o.id for o in forbidden(show, s)],
-                    "wires": [_load_dict(w) for w in input_wires(s)]} for s in show.sources if isinstance(s, Input)],
+                    "wires": _wire_dicts(s)} for s in show.sources if isinstance(s, Input)],
         "cards": [{"id": c.id, "name": c.name, "used_mhz": float(card_loads(show)[c.id].used_mhz), "capacity_mhz": c.clock_mhz,
                    "switch_off": list(card_loads(show)[c.id].switch_off)} for c in show.cards],
     }

@@ -115,9 +115,11 @@ def _data_block(tag: int, payload: bytes) -> bytes:
 def _extension(wish: EdidWish) -> bytes:
     timing = wish.timing
     blocks = b""
-    vics = [timing.vic] if timing.vic is not None and _whole_rate(timing) else []
+    vics = [timing.vic] if timing.vic is not None else []
     # VIC 1 is to be there for every CTA sink; the native format comes first (128 added up to VIC 64).
-    first = [v + 128 if v <= 64 else v for v in vics]
+    # An interlaced format is preferred but not called native: CTA-861 asks for a native progressive one beside it.
+    native = 0 if timing.interlaced else 1
+    first = [v + 128 if v <= 64 and native else v for v in vics]
     blocks += _data_block(2, bytes([*first, *([1] if vics != [1] else [])]))
     if wish.audio:
         blocks += _data_block(1, bytes((0x09, 0x07, 0x07)))  # PCM, two channels; 32, 44.1, 48 kHz; 16, 20, 24 bits
@@ -128,7 +130,7 @@ def _extension(wish: EdidWish) -> bytes:
         blocks += _data_block(3, bytes((0xD8, 0x5D, 0xC4, 1, min(120, tmds), 0x80, 0)))  # HDMI Forum: clock up to 600 MHz, SCDC
     blocks += _data_block(7, bytes((0x00, 0xC0 | 0x0A)))  # video capability: range selectable, nothing cut off at the edges
     flags = 0x80 | (0x40 if wish.audio else 0) | (0x30 if wish.ycbcr else 0)
-    head = bytes((2, 3, 4 + len(blocks), flags | 1))  # the first detailed timing is native
+    head = bytes((2, 3, 4 + len(blocks), flags | native))
     return (head + blocks).ljust(BLOCK - 1, b"\0")
 
 
@@ -164,6 +166,9 @@ def made_edid(wish: EdidWish) -> bytes:
     if not 1 <= len(name) <= 13 or not name.isascii() or not name.isprintable():
         raise SignalError(f'the name "{wish.name}" must be 1 to 13 characters of plain ASCII in an EDID; shorten it')
     first = detailed(wish.timing, wish.size_mm)
+    vic = wish.timing.vic if _whole_rate(wish.timing) else None
+    # A descriptor holds the clock in steps of 10 kHz; the limits are to hold what the source will read from it.
+    wish = wish._replace(timing=wish.timing._replace(clock_khz=Fraction(round(wish.timing.clock_khz / 10) * 10), vic=vic))
     maker = sum((ord(c) - 64) << (5 * (2 - k)) for k, c in enumerate(_MAKER))
     w, h = (round(v / 10) for v in wish.size_mm)
     if not 1 <= w <= 255 or not 1 <= h <= 255:

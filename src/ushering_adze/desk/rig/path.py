@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QWidget
 
-from ushering_adze.core.layout.binding import FedPart, bound, fed_by, fed_parts, unbound
+from ushering_adze.core.layout.binding import FedPart, bound, fed_by, fed_parts, rebound, unbound
 from ushering_adze.core.layout.rig import KIND_WORDS, output_wires, reached
 from ushering_adze.core.show import Input, Output, Show
 from ushering_adze.core.show.rigging import Shelf, item_of, with_field, with_item
@@ -397,7 +397,7 @@ class SignalPath(QWidget):
             elif taken is not None and node is not None and node.id != output:
                 to = node.id
                 self._session.try_edit(f"Bind {taken.name} to {self._session.show.output(to).name}",
-                                       lambda show: bound(unbound(show, taken), to, taken))
+                                       lambda show: rebound(show, to, taken))
             return
         if taken is not None and taken.key != port.part.key:
             self._session.try_edit(f"Bind {port.part.name} to {name}", lambda show: bound(unbound(show, taken), output, port.part))

@@ -219,12 +219,9 @@ def show_lines(show: Show) -> list[Line]:
             bad = forbidden(show, source)
             if bad:
                 lines.append(Line(source.name, f"is copy-protected and may not go to {', '.join(o.name for o in bad)}", "error"))
-    try:
-        loads = card_loads(show)
-    except SignalError:  # told above, at the output that has no timing
-        loads = {}
+    loads = card_loads(show)
     for card in show.cards:
-        if card.id in loads and not loads[card.id].fits:
+        if not loads[card.id].fits:
             lines.append(Line(card.name, f"{float(loads[card.id].used_mhz):.4g} of {card.clock_mhz:g} MHz; "
                               f"switch off {', '.join(loads[card.id].switch_off)}", "error"))
     return lines
