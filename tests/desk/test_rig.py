@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from ushering_adze.core.layout.binding import fed_by, fed_parts
-from ushering_adze.core.show import DisplayBinding, Input, LedWall
+from ushering_adze.core.show import DisplayBinding, Input, LedWall, Show
 from ushering_adze.core.signal.edid_read import read_edid
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.rig.fields import FieldRow
 from ushering_adze.desk.rig.results import Line
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.demo import copy_demo
+from ushering_adze.io.showfile import read_show, save_show
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -130,7 +137,7 @@ def test_a_gang_of_two_by_one_and_its_order_by_dragging(window: MainWindow, qtbo
     enter(qtbot, row("Height"), "*2")
     assert said(window, "Link").level == "error" and "594 of 340 MHz" in said(window, "Link").words
     assert any("two links of 1920×2160: 277 of 340 MHz each" in line.words for line in rig.inspector.results.lines)
-    choose(row("Gang"), "2 × 1")
+    enter(qtbot, row("Gang"), "2x1")
     enter(qtbot, row("Connectors"), "Left, Right")
     output = session.show.output("foyer")
     assert output.gang.connectors == ("Left",
@@ -245,3 +252,82 @@ def test_edid_files_identify_and_the_rig_sheet(window: MainWindow, qtbot: object
     assert (tmp_path / "sheet.pdf").read_bytes()[:5] == b"%PDF-" and (tmp_path / "sheet.pdf").stat().st_size > 20_000
     sheet = QImage(str(tmp_path / "sheet.png"))
     assert sheet.width() == 2246 and sheet.height() == 1588 * 6, "the room, the screen, three LED walls, the monitor wall"
+
+
+@pytest.mark.screen
+def test_binding_by_a_real_mouse_on_a_real_screen(x_display: str, tmp_path: Path) -> None:
+    """The program itself under an X server: a line is dragged off a wall and back on, and the saved show tells what happened."""
+    env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
+    path = copy_demo(tmp_path / "show")
+    program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "open", str(path)], env=env, stderr=subprocess.PIPE, text=True)
+
+    def x(*args: object) -> str:
+        return subprocess.run(["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20).stdout.strip()
+
+    def saved(what: Callable[[Show], bool]) -> bool:
+        """Save by its key until the file says so."""
+        end = time.monotonic() + 30
+        while time.monotonic() < end:
+            x("key", "ctrl+s")
+            time.sleep(0.4)
+            assert program.poll() is None, program.stderr.read()
+            if what(read_show(path)):
+                return True
+        return False
+
+    def meridian_by(show: Show) -> str | None:
+        return fed_by(show, fed_parts(show.surface("meridian"))[0])
+
+    try:
+        end, found = time.monotonic() + 30, ""
+        while time.monotonic() < end and not found:
+            found = x("search", "--name", "Centenary Night")
+            time.sleep(0.3)
+        assert found, "no window came up"
+        x("windowmove", found.splitlines()[-1], 0, 0)
+        x("windowfocus", found.splitlines()[-1])
+        time.sleep(1.0)
+        x("key", "alt+1")
+        time.sleep(0.8)
+        port, output = (671, 192), (585, 145)  # Meridian's port and the end of Processor A, at 1280 × 800
+        x("mousemove", *port, "mousedown", 1, "mousemove", 640, 300, "mousemove", 630, 470, "mouseup", 1)
+        assert saved(lambda show: meridian_by(show) is None), "dragged off: unbound"
+        x("mousemove", *output, "mousedown", 1, "mousemove", 600, 160, "mousemove", *port, "mouseup", 1)
+        assert saved(lambda show: meridian_by(show) == "processor-a"), "dragged on: bound"
+        x("mousemove", 800, 285, "click", 1)  # East mast
+        x("key", "ctrl+d")
+        assert saved(lambda show: any(s.name == "East mast 2" for s in show.surfaces))
+        x("key", "F2")
+        time.sleep(0.3)
+        x("type", "Bell")
+        x("key", "Return")
+        assert saved(lambda show: any(s.name == "Bell" for s in show.surfaces))
+        x("key", "ctrl+z", "ctrl+z")
+        assert saved(lambda show: len(show.surfaces) == 7 and meridian_by(show) == "processor-a")
+    finally:
+        program.kill()
+        program.wait(5)
+
+
+def test_an_empty_show_says_what_to_do_and_can_be_rigged_from_nothing(window: MainWindow, qtbot: object, tmp_path: Path) -> None:
+    session, rig = window.session, window.rig
+    save_show(Show(name="Empty"), tmp_path / "empty.adze")
+    assert session.open(tmp_path / "empty.adze")
+    open_rig(window, qtbot)
+    assert rig.inspector.title.text() == "Empty" and rig.path.nodes == [] and not rig.remove_button.isEnabled()
+    rig.path.grab()
+    rig.drawing.grab()
+    rig.add("led-wall")
+    rig.add("output")
+    output, wall = session.output, session.show.surfaces[0].id
+    rig.path.lay_out()
+    out = rig.path.rect_of("outputs", output)
+    drag(qtbot, rig.path, QPointF(out.right() - 6, out.center().y()), rig.path.port_of(wall))
+    canvas = session.show.canvases[0]
+    assert (canvas.width, canvas.height) == session.show.surfaces[0].pixels and canvas.regions[0].output == output
+    qtbot.waitUntil(lambda: session.report is not None and wall in session.report.surfaces
+                    and session.report.surfaces[wall].state not in ("waiting", "no region"), timeout=20000)
+    assert len(window.sill.tiles) == 1
+    while session.undo_label:
+        session.undo()
+    assert session.show == Show(name="Empty")

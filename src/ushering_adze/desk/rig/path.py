@@ -10,7 +10,7 @@ from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPainterPath
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QWidget
 
 from ushering_adze.core.layout.binding import FedPart, bound, fed_by, fed_parts, rebound, unbound
-from ushering_adze.core.layout.rig import KIND_WORDS, output_wires, reached
+from ushering_adze.core.layout.rig import KIND_WORDS, input_cadence, output_wires, reached
 from ushering_adze.core.show import Input, Output, Show
 from ushering_adze.core.show.rigging import Shelf, item_of, with_field, with_item
 from ushering_adze.core.signal.timing import SignalError, rate_words
@@ -268,7 +268,8 @@ class SignalPath(QWidget):
     def _paint_source(self, p: QPainter, rect: QRectF, item: Any, chosen: bool) -> None:
         p.fillRect(QRectF(rect.x() + 1, rect.y() + 1, 4, rect.height() - 2), theme.colour(item.colour))
         p.setFont(theme.font(11, mono=True))
-        p.setPen(theme.colour(theme.DIM))
+        uneven = isinstance(item, Input) and input_cadence(self._session.show, item).uneven_s is not None
+        p.setPen(theme.colour(theme.AMBER if uneven else theme.DIM))
         words = format_words(item)
         used = p.fontMetrics().horizontalAdvance(words)
         theme.right(p, rect.adjusted(0, 0, -8, 0), words)

@@ -67,6 +67,8 @@ def output_lines(show: Show, output: Output) -> list[Line]:
     try:
         lines = _wire_lines(output_wires(output), output.signal.bits, output.signal.encoding)
         whole = timing_of(output.timing)
+        if output.signal.picture_only and (output.signal.encoding != "rgb" or output.signal.bits != 8):
+            lines.append(Line("Picture only", "carries RGB of 8 bits alone; choose these, or let it carry audio", "error"))
         if output.gang is None and whole.h_active != output.timing.width:
             lines.append(Line("Width", f"the timing has {whole.h_active} px, the raster {output.timing.width}; use CVT reduced 2", "warning"))
         for id, card in card_loads(show).items():

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from ushering_adze.core.layout.projection import overlap_px_from
 from ushering_adze.core.show import (
     Fault,
-    Gang,
     Input,
     LedWall,
     Monitor,
@@ -34,23 +34,27 @@ _ENCODINGS = [("RGB", "rgb"), ("YCbCr 4:4:4", "444"), ("YCbCr 4:2:2", "422"), ("
 _BITS = [("8 bits", 8), ("10 bits", 10), ("12 bits", 12)]
 _STANDARDS = [("usual: CTA, else reduced", None), ("CVT", "cvt"), ("CVT reduced", "cvt-rb"), ("CVT reduced 2", "cvt-rb2"), ("CTA-861", "cta"),
               ("by hand", "custom")]
-_GANGS = [("one connector", None), ("2 × 1", (2, 1)), ("1 × 2", (1, 2)), ("2 × 2", (2, 2)), ("3 × 1", (3, 1)), ("4 × 1", (4, 1)),
-          ("1 × 4", (1, 4)), ("4 × 2", (4, 2)), ("4 × 4", (4, 4))]
 NAME = Spec("Name", "name")
 
 
-def _gang_size(item: Any) -> tuple[int, int] | None:
-    return (item.gang.columns, item.gang.rows) if item.gang else None
+def _gang_size(item: Any) -> str:
+    return f"{item.gang.columns} × {item.gang.rows}" if item.gang else "one connector"
 
 
-def _with_gang(item: Any, size: tuple[int, int] | None) -> Any:
-    if size is None:
+def _with_gang(item: Any, text: str) -> Any:
+    found = re.fullmatch(r"\s*(\d+)\s*[x×*]\s*(\d+)\s*", text)
+    if found is None and text.strip().lower() not in ("", "1", "one", "one connector"):
+        raise ShowError([Fault("", "type columns × rows, like 2 × 1 or 2x2, or nothing for one connector")])
+    columns, rows = (int(found[1]), int(found[2])) if found else (1, 1)
+    if columns * rows == 1:
         return item.model_copy(update={"gang": None, "connector": item.gang.connectors[0] if item.gang else item.connector})
+    if not 2 <= columns * rows <= 64:
+        raise ShowError([Fault("", "a gang has 2 to 64 parts; type a smaller one")])
     base = item.connector or (item.gang.connectors[0] if item.gang else getattr(item, "number", item.name))
     kept = list(item.gang.connectors) if item.gang else [item.connector] if item.connector else []
-    names = [*kept, *(f"{base} {chr(97 + n)}" for n in range(1, 17))]
-    count = size[0] * size[1]
-    return item.model_copy(update={"gang": Gang(columns=size[0], rows=size[1], connectors=tuple(dict.fromkeys(names))[:count])})
+    names = [*kept, *(f"{base} {n}" for n in range(2, columns * rows + 66))]
+    gang = {"columns": columns, "rows": rows, "connectors": tuple(dict.fromkeys(names))[: columns * rows]}
+    return with_field(item, "gang", gang)
 
 
 def _connectors(item: Any) -> str:
@@ -112,7 +116,7 @@ def output_sections(output: Output) -> list[Section]:
         Spec("Link", "signal.link", "choice", _LINKS), Spec("Encoding", "signal.encoding", "choice", _ENCODINGS),
         Spec("Depth", "signal.bits", "choice", _BITS),
         Spec("Range", "signal.range", "choice", [("full", "full"), ("limited, 16 to 235", "limited")]),
-        Spec("Gang", kind="choice", choices=_GANGS, read=_gang_size, write=_with_gang),
+        Spec("Gang", read=_gang_size, write=_with_gang, hint="Columns × rows of connectors, like 2 × 1; empty for one"),
         Spec("Connectors" if output.gang else "Connector", read=_connectors, write=_with_connectors,
              hint="In the order of the parts, row by row from the top left, with commas between"),
         Spec("Mirrors", read=lambda o: ", ".join(o.mirrors),
@@ -145,7 +149,7 @@ def input_sections(source: Input) -> list[Section]:
                     Spec("Rate", "rate", "float", unit="Hz"), Spec("Interlaced", "interlaced", "check")]),
         ("Wire", [Spec("Link", "link", "choice", _LINKS), Spec("Encoding", "encoding", "choice", _ENCODINGS),
                   Spec("Depth", "bits", "choice", _BITS),
-                  Spec("Gang", kind="choice", choices=_GANGS, read=_gang_size, write=_with_gang),
+                  Spec("Gang", read=_gang_size, write=_with_gang, hint="Columns × rows of connectors, like 2 × 1; empty for one"),
                   Spec("Connectors" if source.gang else "Connector", read=_connectors, write=_with_connectors),
                   Spec("Audio", "audio", "check"), Spec("Copy-protected", "protected", "check")]),
         ("Until it is there", [Spec("Stand-in file", "stand_in", read=lambda s: s.stand_in or "",
