@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from ushering_adze.desk import theme
 
 HOLD_MS = 600
+STEP_MS = 20
 
 
 class GuardedButton(QWidget):
@@ -29,7 +30,7 @@ class GuardedButton(QWidget):
         self._pressed_ms = -1
         self._since = QElapsedTimer()
         self._timer = QTimer(self)
-        self._timer.setInterval(20)
+        self._timer.setInterval(STEP_MS)
         self._timer.timeout.connect(self._step)
         self.setMinimumSize(92, theme.TOUCH)
         self.setAccessibleName(words)
@@ -63,7 +64,8 @@ class GuardedButton(QWidget):
             self.update()
 
     def _step(self) -> None:
-        self._pressed_ms = int(self._since.elapsed())
+        # Time in which the desk was not served does not count: letting go may be waiting behind it.
+        self._pressed_ms += min(int(self._since.restart()), STEP_MS * 3)
         if self._pressed_ms >= HOLD_MS:
             self.on = not self.on
             self._timer.stop()

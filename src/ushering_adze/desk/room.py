@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ushering_adze.core.layout.hanging import hang_by, hung_elsewhere
+from ushering_adze.core.layout.monitors import hung_monitors
 from ushering_adze.core.show import MonitorWall, Projection, Surface
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import hatch, image_of
@@ -214,6 +215,11 @@ class RoomView(QWidget):
         return next((s.colour for s in show.sources if ids and s.id == ids[0]), None)
 
     def _paint_edges(self, p: QPainter, wall: MonitorWall, rect: QRectF) -> None:
+        if wall.scattered:
+            p.setPen(theme.hairline(theme.TEXT))
+            for m in hung_monitors(wall):
+                p.drawPolygon(QPolygonF([QPointF(rect.x() + x * self._scale, rect.y() + y * self._scale) for x, y in m.lit_mm]))
+            return
         p.setPen(theme.hairline(theme.WELL, max(1.5, 2 * wall.edge_mm * self._scale)))
         for k in range(1, wall.columns):
             x = rect.x() + rect.width() * k / wall.columns

@@ -130,6 +130,8 @@ class FieldRow(QWidget):
         if spec.kind == "choice":
             box = QComboBox()
             box.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
             for words, _ in spec.choices:
                 box.addItem(words)
             box.activated.connect(lambda n: self.enter(self.spec.choices[n][1]))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, cast
@@ -77,7 +78,7 @@ class Results(QWidget):
             if there:
                 line = lines[n]
                 name.setText(theme_elided(name, line.label, 92))
-                words.setText(line.words)
+                words.setText(unbroken(line.words))
                 words.setStyleSheet(f"color: {_TOKENS[line.level]}; font-size: 12px;")
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -85,6 +86,11 @@ class Results(QWidget):
         p.fillRect(self.rect(), theme.colour(theme.WELL))
         p.setPen(theme.hairline())
         p.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+
+
+def unbroken(words: str) -> str:
+    """Words in which a number and its unit stay on one line."""
+    return re.sub(r"(?<=\d) (?=%|MHz|Gb/s|Hz|kHz|px|mm|m\b|kg|kW|fL|cd)", "\u00a0", words)
 
 
 def theme_elided(label: QLabel, words: str, width: int) -> str:

@@ -32,7 +32,7 @@ Section = tuple[str, list[Spec]]
 _LINKS = [("none chosen", None), *((link.words, name) for name, link in LINKS.items())]
 _ENCODINGS = [("RGB", "rgb"), ("YCbCr 4:4:4", "444"), ("YCbCr 4:2:2", "422"), ("YCbCr 4:2:0", "420")]
 _BITS = [("8 bits", 8), ("10 bits", 10), ("12 bits", 12)]
-_STANDARDS = [("usual: CTA, else reduced", None), ("CVT", "cvt"), ("CVT reduced", "cvt-rb"), ("CVT reduced 2", "cvt-rb2"), ("CTA-861", "cta"),
+_STANDARDS = [("the usual", None), ("CVT", "cvt"), ("CVT reduced", "cvt-rb"), ("CVT reduced 2", "cvt-rb2"), ("CTA-861", "cta"),
               ("by hand", "custom")]
 NAME = Spec("Name", "name")
 
