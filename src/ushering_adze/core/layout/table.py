@@ -94,8 +94,11 @@ def cell_text(item: Any, column: Column) -> str:
 def as_tsv(show: Show, name: TableName) -> str:
     """A table as text with tabs, its headings first."""
     columns = TABLES[name].columns
-    lines = [[c.heading for c in columns], *([cell_text(item, c) for c in columns] for item in rows_of(show, name))]
-    return "".join("\t".join(line) + "\n" for line in lines)
+    text = io.StringIO()
+    writer = csv.writer(text, delimiter="\t", lineterminator="\n")
+    writer.writerow([c.heading for c in columns])
+    writer.writerows([cell_text(item, c) for c in columns] for item in rows_of(show, name))
+    return text.getvalue()
 
 
 def value_from(text: str, column: Column) -> object:
@@ -141,10 +144,13 @@ def _with(show: Show, table: Table, item: Any) -> Show:
 
 
 def _lines(text: str) -> list[list[str]]:
-    body = text.lstrip("\ufeff")
+    body = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n").replace("\0", "")
     first = body.split("\n", 1)[0]
     mark = "\t" if "\t" in first else ";" if first.count(";") > first.count(",") else ","
-    return [line for line in csv.reader(io.StringIO(body), delimiter=mark) if any(cell.strip() for cell in line)]
+    try:
+        return [line for line in csv.reader(io.StringIO(body), delimiter=mark) if any(cell.strip() for cell in line)]
+    except csv.Error as error:
+        raise ShowError([Fault("", f"the pasted table cannot be read ({error}); copy it again from the spreadsheet")]) from None
 
 
 def pasted(show: Show, name: TableName, text: str) -> Show:
