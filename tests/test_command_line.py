@@ -168,3 +168,25 @@ def test_timing_link_edid_and_rig_on_the_command_line(demo_file: Path, tmp_path:
                         (("rig", demo_file, "--out", tmp_path / "sheet.doc"), "is a .pdf or a .png")):
         done = adze(*call, ok=False)
         assert done.returncode == 2 and words in done.stderr and done.stderr.count("\n") == 1, done.stderr
+
+
+def test_the_rig_of_a_show_with_faults_in_it_is_still_told(demo_file: Path, tmp_path: Path) -> None:
+    document = json.loads(demo_file.read_text())
+    document["outputs"][0]["timing"] |= {"rate": 75, "standard": "cta"}
+    document["outputs"][4]["timing"] |= {"width": 3840, "height": 2160}
+    document["surfaces"][1]["data"]["gbps"] = 0.01
+    path = tmp_path / "odd.adze"
+    path.write_text(json.dumps(document))
+    rig = json.loads(adze("rig", path).stdout)
+    assert "CTA-861 has no 1920×1080 at 75 Hz" in rig["outputs"][0]["wires"][0]["fault"]
+    assert rig["outputs"][4]["wires"][0]["fits"] is False
+    assert rig["surfaces"][1]["led"]["runs"] == [] and "one cabinet of 192×192 px is over a port" in rig["surfaces"][1]["led"]["fault"]
+    adze("rig", path, "--out", tmp_path / "odd.png")
+    assert cv2.imread(str(tmp_path / "odd.png")).shape == (1588 * 6, 2246, 3)
+    limits = tmp_path / "slow.bin"
+    adze("edid", "make", "1280x720@50", "--name", "Desk", "--out", limits, "--rates", "24-75", "--ycbcr")
+    read = json.loads(adze("edid", "read", limits, "--json").stdout)
+    assert (read["limits"]["v_min_hz"], read["limits"]["v_max_hz"], read["ycbcr"], read["vics"]) == (24, 75, True, [19, 1])
+    for rates in ("fast", "60-24", "0-60", "24-999"):
+        bad = adze("edid", "make", "1280x720@50", "--name", "Desk", "--out", limits, "--rates", rates, ok=False)
+        assert bad.returncode == 2 and "no range; write two whole numbers" in bad.stderr

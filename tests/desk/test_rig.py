@@ -331,3 +331,46 @@ def test_an_empty_show_says_what_to_do_and_can_be_rigged_from_nothing(window: Ma
     while session.undo_label:
         session.undo()
     assert session.show == Show(name="Empty")
+
+
+def test_what_hangs_apart_stays_and_alt_hangs_freely(window: MainWindow, qtbot: object) -> None:
+    session, room = window.session, window.rig.room
+    open_rig(window, qtbot)
+    before = session.show
+    rect = room.rect_of("foyer-wall")
+    drag(qtbot, room, rect.center(), rect.center() + QPointF(-60, -20))
+    assert session.show is before and session.surface == "foyer-wall", "it hangs elsewhere: selected, not moved"
+    rect = room.rect_of("east-mast")
+    start, end = rect.center().toPoint(), (rect.center() + QPointF(31, 0)).toPoint()
+    qtbot.mousePress(room, LEFT, pos=start)
+    qtbot.mouseMove(room, end)
+    room.grab()
+    assert session.show is before, "nothing is edited before the hand lets go"
+    qtbot.mouseRelease(room, LEFT, pos=end)
+    moved = session.show.surface("east-mast").place
+    assert moved.x_mm > 14400 and (moved.x_mm % 10 == 0 or moved.x_mm + 1000 == 18000)
+    window.run.program.grab()
+    drag(qtbot, window.run.program, window.run.program.rect_of("meridian").center(), QPointF(40, 60))
+    assert session.show.surface("meridian").place == before.surface("meridian").place, "in Run nothing can be dragged"
+
+
+def test_selection_is_one_thing_across_the_rig(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    for shelf, id, title in (("sources", "orrery", "Orrery"), ("outputs", "relay", "Relay"), ("surfaces", "horizon", "Horizon")):
+        qtbot.mouseClick(rig.path, LEFT, pos=rig.path.rect_of(shelf, id).center().toPoint())
+        assert session.selected == (shelf, id) and rig.inspector.title.text() == title
+        assert [session.source, session.output, session.surface].count(id) == 1 and rig.remove_button.isEnabled()
+    window.show_workspace("Map")
+    assert window.map.geometry.title.text() == "Horizon left", "what is selected in Rig is selected in Map"
+    window.map.canvas.grab()
+    session.select_region("west-mast")
+    window.show_workspace("Rig")
+    assert rig.inspector.title.text() == "West mast"
+    rig.inspector.identify()
+    assert window.outputs.cards == [], "a surface has no display to show its name on"
+    session.select_output("foyer")
+    rig.inspector.identify()
+    assert [card.words for card in window.outputs.cards] == list(displays()), "unbound: every display says what it is called"
+    for card in window.outputs.cards:
+        card.close()

@@ -140,9 +140,12 @@ def surface_figures(show: Show, surface: Surface) -> dict[str, Any]:
         loads[id] = _wire_dicts(show.output(id))
     row["load"] = loads
     if isinstance(surface, LedWall):
-        facts = led_facts(surface)
-        row["led"] = {**facts._asdict(), "runs": [{"port": r.port, "cabinets": len(r.cabinets), "pixels": r.pixels, "share": round(r.share, 4),
-                                                   "backup": r.backup} for r in data_runs(surface)]}
+        row["led"] = {**led_facts(surface)._asdict(), "runs": []}
+        try:
+            row["led"]["runs"] = [{"port": r.port, "cabinets": len(r.cabinets), "pixels": r.pixels, "share": round(r.share, 4),
+                                   "backup": r.backup} for r in data_runs(surface)]
+        except ValueError as error:
+            row["led"]["fault"] = str(error)
     elif isinstance(surface, Projection):
         p = projection_facts(surface)
         row["projection"] = {"pixel_mm": p.pixel_mm, "overlap_px": p.overlap_px, "overlap_mm": p.overlap_mm, "overlap_share": p.overlap_share,
