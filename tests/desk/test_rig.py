@@ -354,6 +354,41 @@ def test_what_hangs_apart_stays_and_alt_hangs_freely(window: MainWindow, qtbot: 
     assert session.show.surface("meridian").place == before.surface("meridian").place, "in Run nothing can be dragged"
 
 
+def test_no_key_edits_the_rig_from_another_workspace(window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    for workspace in ("Run", "Map"):
+        window.show_workspace(workspace)
+        session.select_surface("meridian")
+        before = session.show
+        for id in ("remove", "duplicate", "move-down", "rename"):
+            window.book.actions[id].trigger()
+            assert session.show is before and "works on the signal path in Rig" in window.notice.text()
+    window.show_workspace("Rig")
+    window.rig.show_tables(True)
+    window.book.actions["remove"].trigger()
+    assert session.show is before, "Delete in a table is meant for the table"
+
+
+def test_what_was_typed_goes_to_the_item_it_was_typed_for(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    session.select_surface("west-mast")
+    editor = rig.inspector.row("Columns").editor
+    editor.setFocus()
+    editor.selectAll()
+    qtbot.keyClicks(editor, "3")
+    qtbot.mouseClick(rig.path, LEFT, pos=rig.path.rect_of("surfaces", "east-mast").center().toPoint())
+    qtbot.wait(50)
+    assert session.surface == "east-mast" and rig.inspector.row("Columns").editor.text() == "2"
+    assert (session.show.surface("west-mast").columns, session.show.surface("east-mast").columns) == (3, 2)
+    session.select_surface("west-mast")
+    assert said(window, "Size").level == "error" and "384×768 px, its region 256×768" in said(window, "Size").words
+    enter(qtbot, rig.inspector.row("Rows"), "0")
+    assert rig.inspector.row("Rows").why.text()
+    session.select_surface("east-mast")
+    assert session.show.surface("west-mast").rows == 6, "what was refused is not tried again"
+
+
 def test_selection_is_one_thing_across_the_rig(window: MainWindow, qtbot: object) -> None:
     session, rig = window.session, window.rig
     open_rig(window, qtbot)

@@ -145,11 +145,11 @@ class MainWindow(QMainWindow):
                 keys, by_window=True, where="Map")
         for kind, words in NEW:
             add(f"add-{kind}", "Rig", f"Add: {words}", lambda kind=kind: self._in_rig(lambda: self.rig.add(kind)), where="Rig")
-        add("rename", "Rig", "Rename", self.rig.rename, "F2", where="Rig")
-        add("duplicate", "Rig", "Duplicate", self.rig.duplicate, "Ctrl+D", where="Rig")
-        add("move-up", "Rig", "Move up its list", lambda: self.rig.move(-1), "Ctrl+Up", where="Rig")
-        add("move-down", "Rig", "Move down its list", lambda: self.rig.move(1), "Ctrl+Down", where="Rig")
-        add("remove", "Rig", "Remove from the show", self.rig.remove, "Delete", where="Rig")
+        add("rename", "Rig", "Rename", lambda: self._only_in_rig(self.rig.rename), "F2", where="Rig")
+        add("duplicate", "Rig", "Duplicate", lambda: self._only_in_rig(self.rig.duplicate), "Ctrl+D", where="Rig")
+        add("move-up", "Rig", "Move up its list", lambda: self._only_in_rig(lambda: self.rig.move(-1)), "Ctrl+Up", where="Rig")
+        add("move-down", "Rig", "Move down its list", lambda: self._only_in_rig(lambda: self.rig.move(1)), "Ctrl+Down", where="Rig")
+        add("remove", "Rig", "Remove from the show", lambda: self._only_in_rig(self.rig.remove), "Delete", where="Rig")
         add("tables", "Rig", "Tables for fast entry, or back", lambda: self._in_rig(
             lambda: self.rig.show_tables(not self.rig.table_button.isChecked())), "Ctrl+T", where="Rig")
         add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", self.rig.ask_sheet, "Ctrl+P", where="Rig")
@@ -195,6 +195,13 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentWidget(self.pages[name])
         self.top.show_chosen(name)
         self.setFocus()
+
+    def _only_in_rig(self, act: Callable[[], object]) -> None:
+        """Edits of what is rigged: never from another workspace, where the same keys may be meant for something else."""
+        if self.workspace == "Rig" and self.rig.stack.currentWidget() is self.rig.views:
+            act()
+        else:
+            self.notice.say("This edits the rig: it works on the signal path in Rig (Alt+1).")
 
     def _in_rig(self, act: Callable[[], object]) -> None:
         self.show_workspace("Rig")

@@ -27,7 +27,7 @@ class Show(Model):
     format: Literal["ushering-adze show"] = FORMAT
     version: Literal[1] = 1
     name: Name
-    rate: Annotated[float, Field(gt=0, le=240, description="frames a second")] = 30.0
+    rate: Annotated[float, Field(ge=1, le=240, description="frames a second; 59.94 means 60000/1001")] = 30.0
     room_width_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 18000.0
     room_height_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 6000.0
     reference: Annotated[Literal["internal", "external"], Field(description="where the rate is taken from")] = "internal"
@@ -78,7 +78,7 @@ class Show(Model):
     @cached_property
     def frame_seconds(self) -> float:
         """Seconds of one frame, of the exact rate: 59.94 is 60000/1001."""
-        return float(1 / exact_rate(self.rate)) if self.rate >= 1 else 1 / self.rate
+        return float(1 / exact_rate(self.rate))
 
     @cached_property
     def feeds(self) -> dict[tuple[str, str | None, int | None], list[Region]]:

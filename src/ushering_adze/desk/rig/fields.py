@@ -102,6 +102,7 @@ class FieldRow(QWidget):
         super().__init__()
         self.spec, self._commit = spec, commit
         self._item: Any = None
+        self._left = False
         self.why = QLabel()
         self.why.setProperty("role", "error")
         self.why.setWordWrap(True)
@@ -183,7 +184,15 @@ class FieldRow(QWidget):
         except (EntryError, ValueError) as error:
             self.say(str(error))
 
+    def finish(self) -> None:
+        """The item is left: what was typed and not yet entered is entered now, and nothing after that."""
+        if isinstance(self.editor, QLineEdit) and not self.why.text():
+            self._typed()
+        self._left = True
+
     def _typed(self) -> None:
+        if self._left:
+            return
         assert isinstance(self.editor, QLineEdit)
         text, now = self.editor.text(), self.spec.value(self._item)
         if text == shown(now) or self.spec.kind == "words":

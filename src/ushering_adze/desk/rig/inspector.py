@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any, cast
 
@@ -26,7 +27,7 @@ from PySide6.QtWidgets import (
 
 from ushering_adze.core.layout.rig import KIND_WORDS, input_wires
 from ushering_adze.core.show import DisplayBinding, Input, Output, Show, ShowError, WindowBinding
-from ushering_adze.core.show.rigging import item_of, with_item
+from ushering_adze.core.show.rigging import Shelf, item_of, with_item
 from ushering_adze.core.signal.advice import timing_for
 from ushering_adze.core.signal.edid import EdidWish, made_edid
 from ushering_adze.core.signal.edid_read import Edid, read_edid
@@ -105,6 +106,7 @@ class Inspector(QWidget):
         super().__init__()
         self._session, self._outputs = session, outputs
         self._shape: object = None
+        self._held: tuple[Shelf, str] | None = None
         self.rows: list[FieldRow] = []
         self.words: QMessageBox | None = None
         self.setObjectName("inspector")
@@ -178,6 +180,10 @@ class Inspector(QWidget):
             editor.selectAll()
 
     def _fill(self) -> None:
+        if self._held != self._session.selected:
+            rows, self.rows, self._held = self.rows, [], self._session.selected
+            for row in rows:
+                row.finish()
         item = self.item
         self.empty.setVisible(isinstance(item, Show))
         self.title.setText(item.name)
@@ -219,12 +225,15 @@ class Inspector(QWidget):
                 label.setContentsMargins(0, 8, 0, 2)
                 self._column.addWidget(label)
             for spec in specs:
-                row = FieldRow(spec, self._commit)
+                row = FieldRow(spec, partial(self._commit, self._held))
                 self._column.addWidget(row)
                 self.rows.append(row)
 
-    def _commit(self, spec: Spec, value: Any) -> None:
-        selected, item = self._session.selected, self.item
+    def _commit(self, selected: tuple[Shelf, str] | None, spec: Spec, value: Any) -> None:
+        """An edit of the item that the field was made for, also when another one has been selected since."""
+        item: Any = item_of(self._session.show, *selected) if selected else self._session.show
+        if item is None:
+            return
         made = spec.put(item, value)
         if selected is None:
             self._session.edit(f"{spec.label} of the show", made)

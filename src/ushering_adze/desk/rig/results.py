@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal, NamedTuple
 
-from ushering_adze.core.layout.binding import fed_by, fed_parts, offset_of
+from ushering_adze.core.layout.binding import fed_by, fed_parts, feeding, offset_of
 from ushering_adze.core.layout.led import data_runs, led_facts, port_capacity
 from ushering_adze.core.layout.monitors import canvas_size, hidden_pixels, pixel_mm
 from ushering_adze.core.layout.projection import footlamberts, projection_facts
@@ -133,6 +133,10 @@ def feed_lines(show: Show, surface: Surface) -> list[Line]:
         lines.append(Line(label, f"{o.number} {o.name}"))
         if at is not None:
             lines.append(Line("In its raster", f"{at.w}×{at.h} at {at.x}, {at.y} of {o.timing.width}×{o.timing.height}"))
+        region = feeding(show, part)[0]
+        if (region.w, region.h) != (part.width, part.height):
+            words = f"it has {part.width}×{part.height} px, its region {region.w}×{region.h}; correct the region in Map"
+            lines.append(Line("Size", words, "error"))
     return lines
 
 
