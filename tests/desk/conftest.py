@@ -20,9 +20,10 @@ def window(qtbot: object) -> Iterator[MainWindow]:
     theme.apply(QApplication.instance())
     session = Session(demo_show(), None, DEMO_ROOT)
     main = MainWindow(session)
-    session.engine.start(wait=10)
+    session.engine.start(wait=60)
     main.show()
-    qtbot.waitUntil(lambda: session.report is not None, timeout=20000)
+    qtbot.waitUntil(lambda: session.report is not None and len(session.report.program) == 7
+                    and all(p[..., :3].max() > 60 for p in session.report.program.values()), timeout=60000)
     yield main
     main.outputs.close()
     session.engine.stop()

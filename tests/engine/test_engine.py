@@ -88,7 +88,7 @@ def test_an_edit_of_one_region_reaches_its_output(show: Show) -> None:
     assert (after[120:] == before[:960]).all() and (after[:120, :, :3] == 0).all()
 
 
-def wait_for(what: Callable[[], bool], seconds: float = 8.0) -> bool:
+def wait_for(what: Callable[[], bool], seconds: float = 40.0) -> bool:
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         if what():
@@ -118,12 +118,12 @@ def test_one_failing_sink_or_command_does_not_stop_the_others() -> None:
 
     engine.add_sink("o1", "bad", broken)
     engine.add_sink("o1", "good", lambda pixels: got.set())
-    engine.start(wait=5)
+    engine.start(wait=60)
     try:
-        assert got.wait(5)
+        assert got.wait(40)
         engine.do(lambda stage, now: 1 / 0)  # type: ignore[arg-type, return-value]
         got.clear()
-        assert got.wait(5), "frames still come"
+        assert got.wait(40), "frames still come"
     finally:
         engine.stop()
 
@@ -131,7 +131,7 @@ def test_one_failing_sink_or_command_does_not_stop_the_others() -> None:
 def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:
     reports: list[Report] = []
     engine = Engine(demo_show(), tmp_path, reports.append)  # no media here at all
-    engine.start(wait=5)
+    engine.start(wait=60)
     try:
         assert wait_for(lambda: bool(reports) and len(reports[-1].faults) == 9)
         words = {id: s.state for id, s in reports[-1].surfaces.items()}
@@ -146,7 +146,7 @@ def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:
 def test_hold_black_and_their_lifting_are_what_outputs_get() -> None:
     engine, newest = Engine(small_show(), DEMO_ROOT), {}
     engine.add_sink("o1", "t", lambda pixels: newest.__setitem__("o1", pixels.copy()))
-    engine.start(wait=5)
+    engine.start(wait=60)
     try:
         assert wait_for(lambda: "o1" in newest and newest["o1"][..., :3].max() > 0)
         engine.black(True)
@@ -166,7 +166,7 @@ def test_hold_black_and_their_lifting_are_what_outputs_get() -> None:
 
 def test_late_frames_are_counted_and_dropped_not_queued() -> None:
     engine = Engine(small_show(rate=50), DEMO_ROOT)
-    engine.start(wait=5)
+    engine.start(wait=60)
     try:
         assert wait_for(lambda: engine.frames > 10)
         late, frames = engine.late, engine.frames
@@ -188,7 +188,7 @@ def test_late_frames_are_counted_and_dropped_not_queued() -> None:
 def test_ten_recalls_in_a_second_end_where_the_last_one_says() -> None:
     reports: list[Report] = []
     engine = Engine(demo_show(), DEMO_ROOT, reports.append)
-    engine.start(wait=10)
+    engine.start(wait=60)
     try:
         for number in (7, 4, 1, 90, 5, 6, 3, 8, 20, 7):
             engine.recall(number, seconds=0.3)
