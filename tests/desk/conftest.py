@@ -30,3 +30,19 @@ def window(qtbot: object) -> Iterator[MainWindow]:
     session.blockSignals(True)
     main.deleteLater()
     qtbot.wait(30)
+
+
+@pytest.fixture(scope="module")
+def app() -> QApplication:
+    app = application()
+    theme.apply(app)
+    return app
+
+
+@pytest.fixture
+def session(app: QApplication) -> Iterator[Session]:
+    """A session whose engine is not running: reports are given by the test."""
+    session = Session(demo_show(), None, DEMO_ROOT)
+    yield session
+    session.blockSignals(True)
+    session.engine.stop()

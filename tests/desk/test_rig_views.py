@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -33,7 +32,6 @@ from ushering_adze.core.show import (
 from ushering_adze.core.show.rigging import duplicated, item_of, moved_item, with_field, with_item, without_item
 from ushering_adze.core.signal.timing import SignalError
 from ushering_adze.desk import theme
-from ushering_adze.desk.app import application
 from ushering_adze.desk.output_windows import Outputs
 from ushering_adze.desk.rig.drawing_view import DrawingView
 from ushering_adze.desk.rig.drawings import SCREEN, draw_led, draw_monitors, draw_projection, draw_raster, run_colour
@@ -46,22 +44,6 @@ from ushering_adze.desk.rig.specs import sections_of
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.engine import Report, SurfaceReport
 from ushering_adze.engine.stage import Stage
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
-
-
-@pytest.fixture(scope="module")
-def app() -> QApplication:
-    app = application()
-    theme.apply(app)
-    return app
-
-
-@pytest.fixture
-def session(app: QApplication) -> Iterator[Session]:
-    session = Session(demo_show(), None, DEMO_ROOT)
-    yield session
-    session.blockSignals(True)
-    session.engine.stop()
 
 
 def every_item(show: Show) -> list[Any]:

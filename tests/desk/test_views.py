@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -16,7 +15,7 @@ from ushering_adze.core.recall.delta import Change
 from ushering_adze.core.show import DisplayBinding, FilesBinding, Region, ShowError, Still, WindowBinding
 from ushering_adze.core.show.edits import changed, find_region, with_region
 from ushering_adze.desk import theme
-from ushering_adze.desk.app import application, settle
+from ushering_adze.desk.app import settle
 from ushering_adze.desk.commands import CommandBook, key_words
 from ushering_adze.desk.guarded import HOLD_MS, GuardedButton
 from ushering_adze.desk.map.panel import GeometryField
@@ -30,23 +29,6 @@ from ushering_adze.desk.sill import SillTile
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.engine import Report, SurfaceReport
 from ushering_adze.engine.stage import Stage
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
-
-
-@pytest.fixture(scope="module")
-def app() -> QApplication:
-    app = application()
-    theme.apply(app)
-    return app
-
-
-@pytest.fixture
-def session(app: QApplication) -> Iterator[Session]:
-    """A session whose engine is not running: reports are given by the test."""
-    session = Session(demo_show(), None, DEMO_ROOT)
-    yield session
-    session.blockSignals(True)
-    session.engine.stop()
 
 
 def report(session: Session, **more: object) -> Report:

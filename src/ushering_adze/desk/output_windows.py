@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QPainter, QPaintEvent, QScreen
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.show import DisplayBinding, FilesBinding, Output, WindowBinding
+from ushering_adze.core.show import Binding, DisplayBinding, FilesBinding, Output, WindowBinding
 from ushering_adze.core.show.edits import with_binding
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
@@ -23,6 +23,12 @@ from ushering_adze.io.outputs.png import PngSink
 def displays() -> dict[str, QScreen]:
     """The displays of this machine by name; one without a name is called by its place."""
     return {s.name() or f"Display {n + 1}": s for n, s in enumerate(QGuiApplication.screens())}
+
+
+def binding_choices() -> list[tuple[str, Binding | None]]:
+    """Where an output can go on this machine, in words, for menus."""
+    here: list[tuple[str, Binding | None]] = [(f"Display {name}, full screen", DisplayBinding(name=name)) for name in displays()]
+    return [("Unbound", None), ("A window", WindowBinding()), *here, ("PNG files beside the show", FilesBinding(folder="outputs"))]
 
 
 class OutputWindow(QWidget):

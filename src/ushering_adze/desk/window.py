@@ -9,12 +9,11 @@ from PySide6.QtCore import QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
 
-from ushering_adze.core.show import DisplayBinding, FilesBinding, WindowBinding
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
 from ushering_adze.desk.map.workspace import MapWorkspace
-from ushering_adze.desk.output_windows import Outputs, displays
+from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.rig.workspace import NEW, RigWorkspace
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
@@ -178,10 +177,7 @@ class MainWindow(QMainWindow):
         self._output_menu.clear()
         for output in self.session.show.outputs:
             menu = self._output_menu.addMenu(f"{output.number} {output.name}")
-            choices: list[tuple[str, object]] = [("Unbound", None), ("A window", WindowBinding())]
-            choices += [(f"Display {name}, full screen", DisplayBinding(name=name)) for name in displays()]
-            choices.append(("PNG files beside the show", FilesBinding(folder="outputs")))
-            for words, binding in choices:
+            for words, binding in binding_choices():
                 action = menu.addAction(words)
                 action.setCheckable(True)
                 action.setChecked(output.binding == binding)

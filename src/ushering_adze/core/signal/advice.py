@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import NamedTuple, get_args
 
-from ushering_adze.core.signal.cta import known
+from ushering_adze.core.signal.cta import cta_timing, known
 from ushering_adze.core.signal.cvt import CELL, cvt
 from ushering_adze.core.signal.link import LINKS, Encoding, Link, Load, encoding_words, link_named, load
 from ushering_adze.core.signal.timing import SignalError, SignalTiming, Standard, exact_rate, rate_words
@@ -37,8 +37,6 @@ def timing_for(width: int, height: int, rate: float | Fraction = 60, standard: S
         small = width * height * float(rate) < SMALL
         standard = "cvt" if interlaced else "cvt-rb" if width % CELL == 0 and not small else "cvt-rb2"
     if standard == "cta":
-        from ushering_adze.core.signal.cta import cta_timing
-
         return cta_timing(width, height, rate, interlaced)
     if standard == "custom" or standard not in get_args(Standard):
         raise SignalError(f'no standard "{standard}" to compute a timing by; there are: cvt, cvt-rb, cvt-rb2, cta')

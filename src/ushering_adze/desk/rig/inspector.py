@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QLineEdit,
     QMenu,
     QMessageBox,
@@ -26,14 +27,14 @@ from PySide6.QtWidgets import (
 )
 
 from ushering_adze.core.layout.rig import KIND_WORDS, input_wires
-from ushering_adze.core.show import DisplayBinding, Input, Output, Show, ShowError, WindowBinding
+from ushering_adze.core.show import Input, Output, Show, ShowError
 from ushering_adze.core.show.rigging import Shelf, item_of, with_item
 from ushering_adze.core.signal.advice import timing_for
 from ushering_adze.core.signal.edid import EdidWish, made_edid
 from ushering_adze.core.signal.edid_read import Edid, read_edid
 from ushering_adze.core.signal.timing import SignalError
 from ushering_adze.desk import theme
-from ushering_adze.desk.output_windows import Outputs, displays
+from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.rig.fields import FieldRow, Spec
 from ushering_adze.desk.rig.results import Line, lines_of
 from ushering_adze.desk.rig.specs import sections_of
@@ -97,6 +98,16 @@ def unbroken(words: str) -> str:
 def theme_elided(label: QLabel, words: str, width: int) -> str:
     """A label's words cut to a width."""
     return label.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, width)
+
+
+def _empty(layout: QLayout) -> None:
+    """Take every widget out of a layout."""
+    while layout.count():
+        taken = layout.takeAt(0)
+        widget = taken.widget() if taken else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 class Inspector(QWidget):
@@ -211,12 +222,7 @@ class Inspector(QWidget):
         return KIND_WORDS.get(item.kind, f"{item.kind} source")
 
     def _build(self, sections: list[tuple[str, list[Spec]]]) -> None:
-        while self._column.count():
-            taken = self._column.takeAt(0)
-            widget = taken.widget() if taken else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        _empty(self._column)
         self.rows = []
         for head, specs in sections:
             if head:
@@ -243,12 +249,7 @@ class Inspector(QWidget):
     # -- buttons -------------------------------------------------------------------------------------------------
 
     def _build_buttons(self, item: Any) -> None:
-        while self._button_row.count():
-            taken = self._button_row.takeAt(0)
-            widget = taken.widget() if taken else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        _empty(self._button_row)
         if isinstance(item, Output):
             self._button("Identify", self.identify, "Its name in big letters on its display")
             self._button("Goes to ▾", self.choose_binding, "Bind it to a display or window of this machine")
@@ -274,9 +275,7 @@ class Inspector(QWidget):
         """Choose where the output goes."""
         item = self.item
         menu = QMenu(self)
-        choices: list[tuple[str, Any]] = [("Unbound", None), ("A window", WindowBinding())]
-        choices += [(f"Display {name}, full screen", DisplayBinding(name=name)) for name in displays()]
-        for words, binding in choices:
+        for words, binding in binding_choices():
             action = menu.addAction(words)
             action.setCheckable(True)
             action.setChecked(item.binding == binding)

@@ -7,7 +7,7 @@ from typing import Any, Literal, NamedTuple
 from ushering_adze.core.layout.binding import fed_by, fed_parts, feeding, offset_of
 from ushering_adze.core.layout.led import data_runs, led_facts, port_capacity
 from ushering_adze.core.layout.monitors import canvas_size, hidden_pixels, pixel_mm
-from ushering_adze.core.layout.projection import footlamberts, projection_facts
+from ushering_adze.core.layout.projection import footlamberts, picture_width, projection_facts
 from ushering_adze.core.layout.rig import WireLoad, card_loads, forbidden, input_cadence, input_wires, output_wires, reached, timing_of
 from ushering_adze.core.show import Input, LedWall, Monitor, MonitorWall, Output, Projection, Show, Stream, Surface
 from ushering_adze.core.signal.advice import suggestions, timing_for
@@ -198,6 +198,10 @@ def projection_lines(screen: Projection) -> list[Line]:
             else:
                 words += "" if p.fits_distance else f", not {p.projector.distance_mm / 1000:.2f} m"
                 lines.append(Line("Distance", words, "good" if p.fits_distance else "error"))
+        if p.projector.throw_min > 0 and p.projector.distance_mm > 0:
+            far = p.projector.distance_mm
+            small, large = (picture_width(far, t) / 1000 for t in (p.projector.throw_max, p.projector.throw_min))
+            lines.append(Line("From there", f"pictures {small:.2f} to {large:.2f} m wide"))
         if p.used_share < 0.9999:
             lines.append(Line("Uses", f"{p.used_px[0]} × {p.used_px[1]} px of its raster, {p.used_share * 100:.0f} %", "warning"))
     return lines

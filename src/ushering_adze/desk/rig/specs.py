@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ushering_adze.core.layout.projection import overlap_px_from
+from ushering_adze.core.layout.projection import overlap_for_canvas, overlap_px_from, projection_facts
 from ushering_adze.core.show import (
     Fault,
     Input,
@@ -297,7 +297,18 @@ def projection_sections(screen: Projection) -> list[Section]:
         return lambda s, value: with_field(s, "overlap_px", overlap_px_from(value, unit, s))
 
     def share(s: Projection) -> float:
-        return round(s.overlap_px / min(p.width for p in s.projectors) * 100, 3)
+        return round(projection_facts(s).overlap_share * 100, 3)
+
+    def for_canvas(s: Projection, width: int) -> Any:
+        if width == s.pixels[0]:
+            return s
+        seams = len(s.projectors) - 1
+        if not seams:
+            raise ShowError([Fault("", "one projector alone makes the canvas; change its width, or add projectors")])
+        overlap = overlap_for_canvas(tuple(p.width for p in s.projectors), width)
+        if overlap != int(overlap):
+            raise ShowError([Fault("", f"{width} px leave no whole pixels of overlap at each of {seams} seams; change it a little")])
+        return with_field(s, "overlap_px", int(overlap))
 
     def count(s: Projection, n: int) -> Any:
         if not 1 <= n <= 16:
@@ -312,8 +323,9 @@ def projection_sections(screen: Projection) -> list[Section]:
             Spec("Width", "width_mm", "float", unit="mm"), Spec("Height", "height_mm", "float", unit="mm"), Spec("Gain", "gain", "float"),
             Spec("Material", "material"), Spec("Room light", "room_lux", "float", unit="lx"),
             Spec("Projectors", kind="int", read=lambda s: len(s.projectors), write=count),
+            Spec("Canvas width", kind="int", unit="px", read=lambda s: s.pixels[0], write=for_canvas),
             Spec("Overlap", kind="int", unit="px", read=lambda s: s.overlap_px, write=overlap("px")),
-            Spec("Overlap", kind="float", unit="mm", read=lambda s: round(s.overlap_px * s.width_mm / s.pixels[0], 2), write=overlap("mm")),
+            Spec("Overlap", kind="float", unit="mm", read=lambda s: round(projection_facts(s).overlap_mm, 2), write=overlap("mm")),
             Spec("Overlap", kind="float", unit="%", read=share, write=overlap("%"))]),
     ]
     for n, p in enumerate(screen.projectors):
