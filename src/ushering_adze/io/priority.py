@@ -6,7 +6,7 @@ import contextlib
 import os
 import threading
 
-GIVES_WAY = 5
+GIVES_WAY = 15
 
 
 def give_way() -> None:
