@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.homography import homography
+from ushering_adze.core.layout.orient import unoriented
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.transfer import code_light_table
 from ushering_adze.core.picture.compose import Cut
@@ -37,7 +38,13 @@ def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pix
         small = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
         matrix = homography(region.landing.corners, small)
         return np.asarray(cv2.warpPerspective(raster, matrix, (width, height)), np.uint8)
-    where = Rect(region.landing.x, region.landing.y, region.landing.w, region.landing.h)
+    landing = region.landing
+    if landing.flip or landing.turn:
+        quarter = landing.turn in (90, 270)
+        plain = region.model_copy(update={"landing": landing.model_copy(update={"flip": False, "turn": 0})})
+        laid = _from_raster(plain, raster, *((height, width) if quarter else (width, height)))
+        return unoriented(laid, landing.flip, landing.turn)
+    where = Rect(landing.x, landing.y, landing.w, landing.h)
     seen = where.meet(Rect(0, 0, raster.shape[1], raster.shape[0]))
     if seen == where:
         return quick_shrink(raster, Cut(where, Rect(0, 0, width, height)))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import cv2
 import numpy as np
 
@@ -9,13 +11,14 @@ from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.adjust import adjusted
 from ushering_adze.core.light.patterns import Label, pattern
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.picture.mapping import OutputPlan, Step, blank_raster, compile_output, dim, run_step, seen_by
+from ushering_adze.core.picture.mapping import Known, OutputPlan, Step, blank_raster, compile_output, dim, run_step, seen_by
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.workers import each
 
 BUFFERS = 3
+MOST_PARTS = 48
 
 
 class OutputRaster:
@@ -25,9 +28,18 @@ class OutputRaster:
         self.plan = plan
         self._rasters = [blank_raster(plan) for _ in range(BUFFERS)]
         self._unflipped = None if plan.flip is None else blank_raster(plan)
+        self._stale = [False] * BUFFERS
         self._turn = 0
         self.serial = 0
         self.fault: str | None = None
+
+    def follows(self, plan: OutputPlan) -> bool:
+        """Take over another plan of the same size, keeping the memory; says whether that could be."""
+        if (plan.output, plan.width, plan.height, plan.flip) != (self.plan.output, self.plan.width, self.plan.height, self.plan.flip):
+            return False
+        self.plan = plan
+        self._stale = [True] * BUFFERS
+        return True
 
     @property
     def pixels(self) -> Pixels:
@@ -40,6 +52,9 @@ class OutputRaster:
             return False
         turn = (self._turn + 1) % BUFFERS
         raster = self._rasters[turn] if self._unflipped is None else self._unflipped
+        if self._stale[turn]:  # what the former plan left where this one writes nothing
+            raster[:] = blank_raster(self.plan._replace(width=1, height=1))
+            self._stale[turn] = False
         for step in self.plan.steps:
             painter = canvases[step.canvas]
             if step.how == "copy":
@@ -82,15 +97,18 @@ class Renderer:
         self.canvases: dict[str, CanvasPainter] = {}
         self.outputs: dict[str, OutputRaster] = {}
         self._everything = True
+        self._frame = 0
+        self._known: Known = {}
         self.set_show(show)
 
     def set_show(self, show: Show) -> None:
         """Compile afresh what the edit touched."""
         outputs = {}
         for output in show.outputs:
-            plan = compile_output(show, output)
+            plan = compile_output(show, output, self._known)
             old = self.outputs.get(output.id)
-            outputs[output.id] = old if old is not None and _same_plan(old.plan, plan) else OutputRaster(plan)
+            kept = old is not None and (_same_plan(old.plan, plan) or old.follows(plan))
+            outputs[output.id] = old if kept and old is not None else OutputRaster(plan)
         steps = [step for output in outputs.values() for step in output.plan.steps]
         self.canvases = {c.id: self._painter(c, [s for s in steps if s.canvas == c.id]) for c in show.canvases}
         self.outputs = outputs
@@ -98,8 +116,8 @@ class Renderer:
         self._everything = True
 
     def _painter(self, canvas: Canvas, steps: list[Step]) -> CanvasPainter:
-        seen = None if self._whole else gathered(s.take for s in steps)
-        painted = None if self._whole else gathered(s.take for s in steps if s.how != "copy")
+        seen = None if self._whole else _few(s.take for s in steps)
+        painted = None if self._whole else _few(s.take for s in steps if s.how != "copy")
         old = self.canvases.get(canvas.id)
         if old is None or not _same_face(old.canvas, canvas) or (old.seen, old.painted) != (seen, painted):
             return CanvasPainter(canvas, 1.0, seen, painted)
@@ -110,8 +128,17 @@ class Renderer:
         """One frame of the show; returns ids of the outputs whose picture changed."""
         dirty: dict[str, list[Rect]] = {}
         for canvas in self.show.canvases:
-            dirty[canvas.id] = self.canvases[canvas.id].draw(layers_of(canvas, state), frames)
+            if self._due(canvas):
+                dirty[canvas.id] = self.canvases[canvas.id].draw(layers_of(canvas, state), frames)
+        self._frame += 1
         return self._map(dirty)
+
+    def _due(self, canvas: Canvas) -> bool:
+        """Whether a canvas of a lower rate than the show's gets a new picture with this frame; between them it keeps its last."""
+        if canvas.rate is None or canvas.rate >= self.show.rate or self._everything:
+            return True
+        share = canvas.rate / self.show.rate
+        return int(self._frame * share) != int((self._frame - 1) * share)
 
     def draw_pattern(self, name: str) -> list[str]:
         """A test pattern on every canvas."""
@@ -138,6 +165,17 @@ class Renderer:
         return [id for id in self.outputs if id in changed]
 
 
+def _few(rects: Iterable[Rect]) -> list[Rect]:
+    """Rectangles that hold these; one around all where there are so many that going through them costs more than it saves."""
+    found = gathered(rects)
+    if len(found) <= MOST_PARTS:
+        return found
+    whole = found[0]
+    for rect in found:
+        whole = whole.join(rect)
+    return [whole]
+
+
 def _same_face(a: Canvas, b: Canvas) -> bool:
     return (a.width, a.height, a.background) == (b.width, b.height, b.background)
 
@@ -149,7 +187,7 @@ def _same_plan(a: OutputPlan, b: OutputPlan) -> bool:
             a.adjust is not None and b.adjust is not None and not np.array_equal(a.adjust, b.adjust)):
         return False
     for s, t in zip(a.steps, b.steps, strict=True):
-        if s[:5] != t[:5] or (s.factor is None) != (t.factor is None):
+        if s[:7] != t[:7] or (s.factor is None) != (t.factor is None):
             return False
         if s.maps is not None and t.maps is not None and not all(map(np.array_equal, s.maps, t.maps)):
             return False

@@ -7,10 +7,12 @@ import json
 import os
 import tempfile
 from pathlib import Path
+from typing import TypeVar
 
-from ushering_adze.core.show import Clip, Fault, Folder, Input, Show, ShowError, Source, Still, document_of, show_from_document
+from ushering_adze.core.show import Canvas, Clip, Fault, Folder, Input, Output, Show, ShowError, Source, Still, document_of, show_from_document
 
 SUFFIX = ".adze"
+Guided = TypeVar("Guided", Canvas, Output)
 
 
 def read_show(path: Path) -> Show:
@@ -113,8 +115,11 @@ def rebased(show: Show, old_root: Path, new_root: Path) -> Show:
             return source.model_copy(update={"stand_in": moved(source.stand_in)})
         return source
 
-    sources = tuple(kept(s) for s in show.sources)
-    return show.model_copy(update={"sources": sources})
+    def guided(item: Guided) -> Guided:
+        return item if item.guide is None else item.model_copy(update={"guide": item.guide.model_copy(update={"path": moved(item.guide.path)})})
+
+    return show.model_copy(update={"sources": tuple(kept(s) for s in show.sources), "canvases": tuple(guided(c) for c in show.canvases),
+                                   "outputs": tuple(guided(o) for o in show.outputs)})
 
 
 def media_faults(show: Show, root: Path) -> list[Fault]:
@@ -129,4 +134,9 @@ def media_faults(show: Show, root: Path) -> list[Fault]:
                 noun = "folder" if isinstance(source, Folder) else "file"
                 field = "stand_in" if isinstance(source, Input) else "path"
                 faults.append(Fault(f"sources[{n}].{field}", f'{source.name}: no {noun} "{path}"; put it there or name another'))
+    guided: list[tuple[str, Canvas | Output]] = [(f"canvases[{n}]", c) for n, c in enumerate(show.canvases)]
+    guided += [(f"outputs[{n}]", o) for n, o in enumerate(show.outputs)]
+    for where, item in guided:
+        if item.guide is not None and not media_path(item.guide.path, root).is_file():
+            faults.append(Fault(f"{where}.guide.path", f'{item.name}: no file "{item.guide.path}"; put it there or name another'))
     return faults

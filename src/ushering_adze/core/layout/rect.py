@@ -5,6 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+MAX = np.iinfo(np.int64).max
+
 
 class Rect(NamedTuple):
     """A rectangle of whole pixels."""
@@ -75,17 +82,48 @@ def gathered(rects: Iterable[Rect]) -> list[Rect]:
     >>> gathered([Rect(0, 0, 4, 4), Rect(2, 2, 4, 4), Rect(20, 0, 1, 1)])
     [Rect(x=0, y=0, w=6, h=6), Rect(x=20, y=0, w=1, h=1)]
     """
-    done: list[Rect] = []
-    for rect in rects:
-        if rect.empty:
-            continue
-        changed = True
-        while changed:
-            changed = False
-            for other in done:
-                if not rect.meet(other).empty:
-                    done.remove(other)
-                    rect, changed = rect.join(other), True
-                    break
-        done.append(rect)
-    return sorted(done)
+    table = np.array([r for r in rects if not r.empty], np.int64).reshape(-1, 4)
+    table[:, 2:] += table[:, :2]
+    while len(table):
+        pairs = overlapping(table)
+        if not len(pairs):
+            break
+        links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), (len(table), len(table)))
+        count, group = connected_components(links, directed=False)
+        joined = np.empty((count, 4), np.int64)
+        for n, (take, start) in enumerate(((np.minimum, MAX), (np.minimum, MAX), (np.maximum, -MAX), (np.maximum, -MAX))):
+            column = np.full(count, start)
+            take.at(column, group, table[:, n])
+            joined[:, n] = column
+        table = joined
+    return sorted(Rect(x, y, right - x, foot - y) for x, y, right, foot in table.tolist())
+
+
+def overlapping(table: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Pairs of rectangles that share pixels, each once, the smaller index first.
+
+    Parameters
+    ----------
+    table : ndarray, shape (n, 4), int64
+        First column and row, first column and row past the end.
+
+    Returns
+    -------
+    ndarray, shape (pairs, 2), int64
+    """
+    # Candidates are those that begin within another along one axis: the one along which fewer begin at the same place.
+    across = len(np.unique(table[:, 0])) >= len(np.unique(table[:, 1]))
+    a0, b0, a1, b1 = table.T if across else table.T[[1, 0, 3, 2]]
+    order = np.argsort(a0, kind="stable")
+    starts = a0[order]
+    ends = np.searchsorted(starts, a1[order], "left")
+    found = []
+    for first in range(0, len(table), 1024):  # in blocks, so that memory stays small however many there are
+        mine = np.arange(first, min(first + 1024, len(table)))
+        counts = np.maximum(ends[mine] - mine - 1, 0)
+        i = np.repeat(mine, counts)
+        j = i + 1 + np.arange(len(i)) - np.repeat(np.cumsum(counts) - counts, counts)
+        i, j = order[i], order[j]
+        hit = (b0[i] < b1[j]) & (b1[i] > b0[j])
+        found.append(np.stack([np.minimum(i[hit], j[hit]), np.maximum(i[hit], j[hit])], 1))
+    return np.concatenate(found) if found else np.zeros((0, 2), np.int64)

@@ -1,6 +1,6 @@
 """Mapping plans: for each output, the cheapest exact operations that bring its regions from the canvas onto its raster.
 
-A plan is compiled once from the show and run for every frame: copy where sizes agree, resize where they do not, remap where a
+A plan is compiled once from the show and run for every frame: copy or turn where sizes agree, resize where they do not, remap where a
 landing is a quad; then one multiply by the blend weights, only where they are not 1.
 """
 
@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.layout.homography import homography, is_convex
+from ushering_adze.core.layout.orient import landing_corners, oriented, turned_rect, unturned_rect
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.adjust import FLIP_CODES, adjusted, adjustment
 from ushering_adze.core.light.blend import blend_weights, code_factor
@@ -21,7 +22,7 @@ from ushering_adze.core.picture.compose import resized
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Output, QuadLanding, RectLanding, Region, Show
 
-How = Literal["copy", "resize", "warp"]
+How = Literal["copy", "turn", "resize", "warp"]
 Floats = NDArray[np.float32]
 
 
@@ -36,7 +37,8 @@ class Step(NamedTuple):
     """One region on its way to the raster.
 
     ``take`` is the part of the canvas that is read, ``put`` the part of the raster that is written.  ``maps`` are the inverse
-    maps of a warp: for each pixel of ``put``, the place in ``take`` it shows, float32.
+    maps of a warp: for each pixel of ``put``, the place in ``take`` it shows, float32.  ``flip`` and ``turn`` say how a picture that
+    is turned or resized lies on the raster.
     """
 
     region: str
@@ -44,6 +46,8 @@ class Step(NamedTuple):
     how: How
     take: Rect
     put: Rect
+    flip: bool = False
+    turn: int = 0
     maps: tuple[Floats, Floats] | None = None
     factor: Factor | None = None
 
@@ -135,19 +139,20 @@ def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region:
     factors = None if weight is None else code_factor(weight, output.picture.gamma)
     landing = region.landing
     if isinstance(landing, RectLanding):
-        where = Rect(landing.x, landing.y, landing.w, landing.h)
-        if (where.w, where.h) == (rect.w, rect.h):
-            take = rect.meet(canvas_rect).meet(raster.moved(rect.x - where.x, rect.y - where.y))
-            if take.empty:
+        where, flip, turn = Rect(landing.x, landing.y, landing.w, landing.h), landing.flip, landing.turn
+        laid: Floats | None = None if factors is None else oriented(factors, flip, turn)
+        if landing.native == (rect.w, rect.h):
+            on_raster = turned_rect(rect.meet(canvas_rect).moved(-rect.x, -rect.y), rect.w, rect.h, flip, turn).moved(where.x, where.y)
+            put = on_raster.meet(raster)
+            if put.empty:
                 return None
-            put = take.moved(where.x - rect.x, where.y - rect.y)
-            part = None if factors is None else factors[take.moved(-rect.x, -rect.y).cut()]
-            return Step(region.id, canvas_id, "copy", take, put, None, None if part is None else _factor(part, put))
+            take = unturned_rect(put.moved(-where.x, -where.y), rect.w, rect.h, flip, turn).moved(rect.x, rect.y)
+            part = None if laid is None else _factor(laid[put.moved(-where.x, -where.y).cut()], put)
+            return Step(region.id, canvas_id, "turn" if flip or turn else "copy", take, put, flip, turn, None, part)
         if canvas_rect.holds(rect) and raster.holds(where):
-            scaled = None if factors is None else np.asarray(cv2.resize(factors, (where.w, where.h)), np.float32)
-            return Step(region.id, canvas_id, "resize", rect, where, None, None if scaled is None else _factor(scaled, where))
-        corners: tuple[tuple[float, float], ...] = (
-            (where.x, where.y), (where.right, where.y), (where.right, where.foot), (where.x, where.foot))
+            scaled = None if laid is None else _factor(np.asarray(cv2.resize(laid, (where.w, where.h)), np.float32), where)
+            return Step(region.id, canvas_id, "resize", rect, where, flip, turn, None, scaled)
+        corners = landing_corners(landing)
     else:
         assert isinstance(landing, QuadLanding)
         corners = landing.corners
@@ -163,10 +168,22 @@ def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region:
         # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
         warped = _factor(np.asarray(cv2.remap(factors, u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32), put)
     maps = (np.ascontiguousarray(u - np.float32(take.x - rect.x)), np.ascontiguousarray(v - np.float32(take.y - rect.y)))
-    return Step(region.id, canvas_id, "warp", take, put, maps, warped)
+    return Step(region.id, canvas_id, "warp", take, put, maps=maps, factor=warped)
 
 
-def compile_output(show: Show, output: Output) -> OutputPlan:
+class KnownStep(NamedTuple):
+    """A step compiled before, and all that it was compiled from."""
+
+    region: Region
+    canvas: tuple[str, int, int]
+    output: Output
+    step: Step | None
+
+
+Known = dict[str, KnownStep]
+
+
+def compile_output(show: Show, output: Output, known: Known | None = None) -> OutputPlan:
     """Compile the plan of one output from every region that names it.
 
     Parameters
@@ -174,6 +191,8 @@ def compile_output(show: Show, output: Output) -> OutputPlan:
     show : Show
     output : Output
         One of the show's outputs.
+    known : dict, optional
+        Steps compiled before, by region; those whose region, canvas and output are the very same are taken over, and new ones added.
 
     Returns
     -------
@@ -182,11 +201,20 @@ def compile_output(show: Show, output: Output) -> OutputPlan:
         left out whole.
     """
     steps = []
+    blended = {s.id for s in show.surfaces if s.kind == "projection"}
     for canvas, region in show.regions():
-        if region.output == output.id:
+        if region.output != output.id:
+            continue
+        face = (canvas.id, canvas.width, canvas.height)
+        old = known.get(region.id) if known is not None and region.surface not in blended else None
+        if old is not None and old.region is region and old.canvas == face and old.output is output:
+            step = old.step
+        else:
             step = _step(show, output, canvas.id, Rect(0, 0, canvas.width, canvas.height), region)
-            if step is not None:
-                steps.append(step)
+            if known is not None:
+                known[region.id] = KnownStep(region, face, output, step)
+        if step is not None:
+            steps.append(step)
     return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps),
                       adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip))
 
@@ -212,6 +240,10 @@ def run_step(step: Step, source: Pixels, raster: Pixels) -> None:
     target = raster[step.put.cut()]
     if step.how == "copy":
         np.copyto(target, source)
+    elif step.how == "turn":
+        np.copyto(target, oriented(source, step.flip, step.turn))
+    elif step.how == "resize" and (step.flip or step.turn):
+        np.copyto(target, resized(oriented(source, step.flip, step.turn), step.put.w, step.put.h))
     elif step.how == "resize":
         done = resized(source, step.put.w, step.put.h, target)
         if done is not target:

@@ -1,7 +1,7 @@
 """The show document: an immutable tree of values with stable ids, and the edits that make the next one."""
 
 from ushering_adze.core.show.base import Colour, Fault, Id, Model, ShowError
-from ushering_adze.core.show.canvas import Canvas, QuadLanding, RectLanding, Region
+from ushering_adze.core.show.canvas import Canvas, Guide, QuadLanding, RectLanding, Region
 from ushering_adze.core.show.layer import Border, Crop, Layer, LayerSettings, Picture, Place
 from ushering_adze.core.show.led import Cabinet, CabinetKind, Cell, ColumnGap, DataRuns, LedWall, OtherCabinets, Supply, TurnedCell
 from ushering_adze.core.show.output import (
@@ -34,7 +34,7 @@ from ushering_adze.core.show.surface import Monitor, MonitorWall, Projection, Pr
 
 __all__ = [
     "FORMAT", "KINDS", "VERSION", "Binding", "Border", "Cabinet", "CabinetKind", "Canvas", "Card", "Cell", "Clip", "Colour",
-    "ColourSource", "ColumnGap", "Countdown", "Crop", "DataRuns", "DisplayBinding", "Fault", "FilesBinding", "Folder", "Gang", "Id",
+    "ColourSource", "ColumnGap", "Countdown", "Crop", "DataRuns", "DisplayBinding", "Fault", "FilesBinding", "Folder", "Gang", "Guide", "Id",
     "Input", "Kind", "Layer", "LayerSettings", "LedWall", "Model", "Monitor", "MonitorWall", "OtherCabinets", "Output", "Part",
     "PatternSource", "Picture", "PictureSettings", "Place", "Preset", "Projection", "Projector", "QuadLanding", "RectLanding",
     "Region", "RoomPlace", "ScatteredMonitor", "Scope", "Show", "ShowError", "SignalSettings", "Source", "Still", "Stream", "Supply",

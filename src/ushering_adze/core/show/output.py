@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ushering_adze.core.show.base import Colour, Id, Model, Name
-from ushering_adze.core.show.canvas import Side
+from ushering_adze.core.show.canvas import Guide, Side
 
 
 class TimingByHand(Model):
@@ -145,3 +145,4 @@ class Output(Model):
     gang: Gang | None = None
     mirrors: Annotated[tuple[Name, ...], Field(description="connectors that repeat it")] = ()
     binding: Binding | None = None
+    guide: Guide | None = None
