@@ -17,6 +17,7 @@ from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.showfile import media_faults, read_show
+from ushering_adze.map_commands import find_command, pixelmap_command, proof_command, regions_command, template_command
 from ushering_adze.signal_commands import edid_app, link_command, rig_command, timing_command
 
 app = typer.Typer(name="adze", help="Ushering Adze: every screen of an event, exactly.", no_args_is_help=True, add_completion=False,
@@ -144,6 +145,11 @@ app.command("timing")(timing_command)
 app.command("link")(link_command)
 app.command("rig")(rig_command)
 app.add_typer(edid_app, name="edid")
+app.command("pixelmap")(pixelmap_command)
+app.command("template")(template_command)
+app.command("regions")(regions_command)
+app.command("find-regions")(find_command)
+app.command("proof")(proof_command)
 
 
 @app.command()

@@ -192,7 +192,7 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
     solid = _solid(labels)
     ink = (solid < 0).astype(np.uint8)
     exact, own_colours = _own_colours(colours, solid, len(peaks))
-    ground = _ground(solid)
+    ground = _ground(solid, own_colours)
     look = _Look(3.0 if exact else 14.0, None if ground is None else own_colours[ground])
     if ground is not None:  # strips of the ground's own colour part panels, lines of it do not
         ink[cv2.morphologyEx((labels == ground).astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)).astype(bool)] = 0
@@ -208,7 +208,7 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
         count, _, stats, _ = cv2.connectedComponentsWithStats(closed.astype(np.uint8), connectivity=4)
         boxes = [Rect(int(left) + x0, int(top) + y0, int(wide), int(high)) for left, top, wide, high, _ in stats[1:count]]
         for box in _together([b for b in boxes if min(b.w, b.h) >= smallest - 6], ink):
-            if box.w >= width - 2 and box.h >= height - 2 and sizes[c] < 0.7 * box.area:
+            if c == ground or (box.w >= width - 2 and box.h >= height - 2 and sizes[c] < 0.7 * box.area):
                 continue
             candidate = _judged(colours, labels, solid, box, int(c), look)
             if candidate is not None and min(candidate.rect.w, candidate.rect.h) >= smallest:
@@ -259,14 +259,15 @@ def _own_colours(colours: _Bytes, solid: NDArray[np.int16], count: int) -> tuple
     return alike > 0.9 * total, own
 
 
-def _ground(solid: NDArray[np.int16]) -> int | None:
-    """The colour that fills most of the picture's border."""
+def _ground(solid: NDArray[np.int16], own: NDArray[np.float32]) -> int | None:
+    """The colour that fills most of the picture's border; else black, if a good part of the picture is."""
     border = np.concatenate([solid[0], solid[-1], solid[:, 0], solid[:, -1]])
-    border = border[border >= 0]
-    if not border.size:
-        return None
-    counts = np.bincount(border)
-    return int(np.argmax(counts)) if counts.max() > 0.4 * border.size else None
+    counts = np.bincount(border[border >= 0], minlength=1)
+    if counts.max() > 0.4 * border.size:
+        return int(np.argmax(counts))
+    dark = np.flatnonzero(own.max(1) <= 12) if len(own) else np.zeros(0, int)
+    share = [float((solid == c).mean()) for c in dark]
+    return int(dark[int(np.argmax(share))]) if share and max(share) > 0.01 else None
 
 
 def _judged(colours: _Bytes, labels: NDArray[np.int16], solid: NDArray[np.int16], box: Rect, c: int, look: _Look) -> Found | None:

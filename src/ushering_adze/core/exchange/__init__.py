@@ -1,0 +1,1 @@
+"""What is exchanged with others: tables of regions, pixel map drawings, templates for content."""
