@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from ushering_adze.core.proof import Finding
 from ushering_adze.core.show import Show, ShowError
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.core.show.rigging import Shelf
@@ -27,6 +28,8 @@ class Session(QObject):
     show_changed : the show value is another one
     selection_changed : another surface or region is selected
     reported : a `Report` of the running show arrived
+    pointed_changed : the pointer is on another pixel of a canvas, or on none
+    checked : the pixel check has new findings, or another one is looked at
     named : file name, or whether all is saved, changed
     trouble : a sentence the user should read
     refused : a sentence saying why a file was not opened or saved
@@ -36,6 +39,8 @@ class Session(QObject):
     selection_changed = Signal()
     reported = Signal(object)
     _arrived = Signal(object)
+    pointed_changed = Signal()
+    checked = Signal()
     named = Signal()
     trouble = Signal(str)
     refused = Signal(str)
@@ -49,6 +54,11 @@ class Session(QObject):
         self.saved_at = time.time() if path else None
         self.surface: str | None = None
         self.region: str | None = None
+        self.regions: tuple[str, ...] = ()
+        self.pointed: tuple[str, int, int] | None = None
+        self.findings: list[Finding] = []
+        self.finding: Finding | None = None
+        self._gesture: object = None
         self.output: str | None = None
         self.source: str | None = None
         self.report: Report | None = None
@@ -67,14 +77,19 @@ class Session(QObject):
         """Whether there are edits that no file holds."""
         return self.show is not self._saved
 
-    def edit(self, label: str, show: Show) -> None:
-        """Make ``show`` the present value; ``label`` names the step for undo.  A show that is not whole is refused."""
-        if show == self.show:
+    def edit(self, label: str, show: Show, gesture: object = None) -> None:
+        """Make ``show`` the present value; ``label`` names the step for undo.  A show that is not whole is refused.
+
+        Edits of one ``gesture``, such as the steps of a drag, are one step for undo.
+        """
+        if show is self.show or show == self.show:
             return
         faults = faults_of(show)
         if faults:
             raise ShowError(faults)
-        self._undo = [*self._undo[-UNDO_STEPS + 1:], (label, self.show)]
+        if gesture is None or gesture is not self._gesture:
+            self._undo = [*self._undo[-UNDO_STEPS + 1:], (label, self.show)]
+        self._gesture = gesture
         self._redo.clear()
         self._put(show)
 
@@ -97,6 +112,7 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take back the last edit."""
+        self._gesture = None
         if self._undo:
             label, show = self._undo.pop()
             self._redo.append((label, self.show))
@@ -136,6 +152,7 @@ class Session(QObject):
         self._saved = show
         self.saved_at = time.time() if path else None
         self.surface = self.region = self.output = self.source = None
+        self.regions, self.pointed, self.findings, self.finding, self._gesture = (), None, [], None, None
         self.engine.open_show(show, root)
         self.show_changed.emit()
         self.selection_changed.emit()
@@ -174,6 +191,37 @@ class Session(QObject):
         found = find_region(self.show, id) if id else None
         self._select(found[1].surface if found else None, id if found else None)
 
+    def select_regions(self, ids: Iterable[str]) -> None:
+        """Select several regions; the last one is that whose numbers are shown first."""
+        known = {r.id: r for _, r in self.show.regions()}
+        chosen = tuple(dict.fromkeys(id for id in ids if id in known))
+        last = chosen[-1] if chosen else None
+        self._select(known[last].surface if last else None, last, regions=chosen)
+
+    def point_at(self, canvas: str | None, x: int = 0, y: int = 0) -> None:
+        """Say which pixel of a canvas the pointer is on, so that every view can mark it."""
+        pointed = None if canvas is None else (canvas, x, y)
+        if pointed != self.pointed:
+            self.pointed = pointed
+            self.pointed_changed.emit()
+
+    def look_at(self, finding: Finding | None) -> None:
+        """Mark the place of a finding in every view, and select the regions concerned."""
+        self.finding = finding
+        if finding is not None and finding.where.regions:
+            self.select_regions(finding.where.regions)
+        elif finding is not None and finding.where.on == "surface":
+            self.select_surface(finding.where.id)
+        self.checked.emit()
+
+    def found(self, findings: list[Finding]) -> None:
+        """Take over what the pixel check found in the present show."""
+        self.findings = findings
+        if self.finding is not None:
+            key = (self.finding.rule, self.finding.where)
+            self.finding = next((f for f in findings if (f.rule, f.where) == key), None)
+        self.checked.emit()
+
     def select_output(self, id: str | None) -> None:
         """Select an output."""
         self._select(None, None, output=id)
@@ -195,9 +243,12 @@ class Session(QObject):
             return "outputs", self.output
         return ("surfaces", self.surface) if self.surface is not None else None
 
-    def _select(self, surface: str | None, region: str | None, output: str | None = None, source: str | None = None) -> None:
-        if (surface, region, output, source) != (self.surface, self.region, self.output, self.source):
-            self.surface, self.region, self.output, self.source = surface, region, output, source
+    def _select(self, surface: str | None, region: str | None, output: str | None = None, source: str | None = None,
+                regions: tuple[str, ...] | None = None) -> None:
+        chosen = regions if regions is not None else (region,) if region is not None else ()
+        now = (surface, region, output, source, chosen)
+        if now != (self.surface, self.region, self.output, self.source, self.regions):
+            self.surface, self.region, self.output, self.source, self.regions = now
             self.selection_changed.emit()
 
     def _check_selection(self) -> None:
@@ -208,12 +259,14 @@ class Session(QObject):
             region = next((r.id for _, r in show.regions() if r.surface == surface), None)
         output = self.output if any(o.id == self.output for o in show.outputs) else None
         source = self.source if any(s.id == self.source for s in show.sources) else None
-        self._select(surface, region, output, source)
+        left = {r.id for _, r in show.regions()}
+        chosen = tuple(id for id in self.regions if id in left)
+        self._select(surface, region, output, source, chosen if region in chosen else None)
 
-    def try_edit(self, label: str, make: Callable[[Show], Show]) -> bool:
+    def try_edit(self, label: str, make: Callable[[Show], Show], gesture: object = None) -> bool:
         """An edit that may be refused: the reason is told as trouble, and nothing changes."""
         try:
-            self.edit(label, make(self.show))
+            self.edit(label, make(self.show), gesture)
         except ValueError as error:
             self.trouble.emit(str(error))
             return False

@@ -140,15 +140,27 @@ class MainWindow(QMainWindow):
         add("black", "Run", "Black all outputs, or lift it", lambda: engine.black(not self.sill.black.on), "B", held=True, where="Run")
         add("hold", "Run", "Hold all outputs, or lift it", lambda: engine.hold(not self.sill.hold.on), "H", held=True, where="Run")
         for words, keys, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
-            add(f"nudge-{words}", "Map", f"Nudge the region {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.map.nudge(dx, dy),
+            add(f"nudge-{words}", "Map", f"Nudge the regions {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.map.nudge(dx, dy),
                 keys, by_window=True, where="Map")
+        m = self.map
+        for id, words, act, keys in (
+                ("map-draw", "Draw a region", lambda: m.use("draw"), "R"), ("map-measure", "Measure", lambda: m.use("measure"), "M"),
+                ("map-snap", "Snap, or not", m.snap.click, "S"), ("map-loupe", "Loupe, or not", m.toggle_loupe, "L"),
+                ("map-fit", "Show all", m.fit, "Home"), ("map-zoom", "Zoom to the selection or the finding", m.zoom_to_selection, "Z"),
+                ("map-1", "Zoom to one pixel to one", m.one_to_one, "Ctrl+0"), ("map-bench", "Benchtop, or not", m.toggle_bench, ""),
+                ("map-check", "Pixel check", lambda: m.show_side(1), "K"),
+                ("map-find", "Find a region by name", m.regions.find.setFocus, "Ctrl+F"),
+                ("map-live", "Live pictures", lambda: m.show_as("live"), ""), ("map-guide", "Guide picture", lambda: m.show_as("guide"), ""),
+                ("map-plain", "Plain drawings", lambda: m.show_as("plain"), "")):
+            add(id, "Map", words, act, keys, where="Map")
+        m.name_actions(self.book, add)
         for kind, words in NEW:
             add(f"add-{kind}", "Rig", f"Add: {words}", lambda kind=kind: self._in_rig(lambda: self.rig.add(kind)), where="Rig")
-        add("rename", "Rig", "Rename", lambda: self._only_in_rig(self.rig.rename), "F2", where="Rig")
-        add("duplicate", "Rig", "Duplicate", lambda: self._only_in_rig(self.rig.duplicate), "Ctrl+D", where="Rig")
+        add("rename", "Edit", "Rename", lambda: self._here(self.rig.rename, m.rename), "F2", where="Rig, Map")
+        add("duplicate", "Edit", "Duplicate", lambda: self._here(self.rig.duplicate, m.actions_of.duplicate), "Ctrl+D", where="Rig, Map")
         add("move-up", "Rig", "Move up its list", lambda: self._only_in_rig(lambda: self.rig.move(-1)), "Ctrl+Up", where="Rig")
         add("move-down", "Rig", "Move down its list", lambda: self._only_in_rig(lambda: self.rig.move(1)), "Ctrl+Down", where="Rig")
-        add("remove", "Rig", "Remove from the show", lambda: self._only_in_rig(self.rig.remove), "Delete", where="Rig")
+        add("remove", "Edit", "Remove from the show", lambda: self._here(self.rig.remove, m.actions_of.remove), "Delete", where="Rig, Map")
         add("tables", "Rig", "Tables for fast entry, or back", lambda: self._in_rig(
             lambda: self.rig.show_tables(not self.rig.table_button.isChecked())), "Ctrl+T", where="Rig")
         add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", self.rig.ask_sheet, "Ctrl+P", where="Rig")
@@ -159,7 +171,7 @@ class MainWindow(QMainWindow):
     def _make_menu(self) -> None:
         menus: dict[str, QMenu] = {}
         for id, command in self.book.commands.items():
-            if command.menu == "Map":
+            if command.id.startswith("nudge-"):
                 continue
             if command.menu not in menus:
                 if command.menu == "Help":
@@ -190,6 +202,9 @@ class MainWindow(QMainWindow):
         self.workspace = name
         self.stack.setCurrentWidget(self.pages[name])
         self.top.show_chosen(name)
+        for id, command in self.book.commands.items():  # keys of one workspace only: elsewhere they may mean something else
+            if command.where == "Map" and command.keys and not command.by_window:
+                self.book.actions[id].setEnabled(name == "Map")
         self.setFocus()
 
     def _only_in_rig(self, act: Callable[[], object]) -> None:
@@ -198,6 +213,13 @@ class MainWindow(QMainWindow):
             act()
         else:
             self.notice.say("This edits the rig: it works on the signal path in Rig (Alt+1).")
+
+    def _here(self, in_rig: Callable[[], object], in_map: Callable[[], object]) -> None:
+        """What a key means in Rig and in Map."""
+        if self.workspace == "Map":
+            in_map()
+        else:
+            self._only_in_rig(in_rig)
 
     def _in_rig(self, act: Callable[[], object]) -> None:
         self.show_workspace("Rig")
@@ -301,6 +323,8 @@ class MainWindow(QMainWindow):
         """Forget typed digits; with none typed, clear the preview."""
         if self._typed:
             self._set_typed("")
+        elif self.workspace == "Map" and not isinstance(self.focusWidget(), QLineEdit) and self.map.escape():
+            pass
         elif isinstance(self.focusWidget(), QLineEdit):
             self.setFocus()
         else:
@@ -356,5 +380,6 @@ class MainWindow(QMainWindow):
             return
         self._keep()
         self.outputs.close()
+        self.map.close_all()
         self.session.engine.stop()
         event.accept()

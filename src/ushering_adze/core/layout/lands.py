@@ -6,12 +6,17 @@ from collections.abc import Iterable
 from typing import Literal
 
 from ushering_adze.core.layout.arrange import box_around, divided, packed
-from ushering_adze.core.layout.binding import landing_rect, new_id
+from ushering_adze.core.layout.binding import free_place, landing_rect, new_id
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import landing_for, picked, rect_of, with_regions
 from ushering_adze.core.show import Fault, LedWall, RectLanding, Region, Show, ShowError
 
 Turn = Literal[0, 90, 180, 270]
+
+
+def has_room(show: Show, output: str, width: int, height: int) -> bool:
+    """Whether a raster has a free place of a size."""
+    return free_place(show, show.output(output), width, height) is not None
 
 
 def _landed(region: Region, x: int, y: int) -> Region:

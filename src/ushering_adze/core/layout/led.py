@@ -5,7 +5,9 @@ Walls are immutable, so what is worked out for one is kept and not worked out ag
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from functools import lru_cache
+from itertools import accumulate
 from math import ceil, pi, tan
 from typing import NamedTuple
 
@@ -56,6 +58,27 @@ def hung_cabinets(wall: LedWall) -> tuple[Hung, ...]:
         y_px += across.rows_px
         y_mm += across.height_mm
     return tuple(hung)
+
+
+def cabinet_pixel(wall: LedWall, x: int, y: int) -> tuple[int, int, int, int] | None:
+    """The cabinet that shows a pixel of the wall's raster, and the pixel within it: column, row (from 1), x, y (from 0).
+
+    None off the wall and where the cabinet is missing.  A turned cabinet is counted as it is fed, not as it hangs.
+
+    Examples
+    --------
+    >>> c = Cabinet(width_mm=500, height_mm=500, columns_px=192, rows_px=192)
+    >>> cabinet_pixel(LedWall(id="w", name="W", cabinet=c, columns=10, rows=5), 400, 5)
+    (3, 1, 16, 5)
+    """
+    xs = [0, *accumulate(c.columns_px for c in wall.column_cabinets)]
+    ys = [0, *accumulate(c.rows_px for c in wall.row_cabinets)]
+    if not (0 <= x < xs[-1] and 0 <= y < ys[-1]):
+        return None
+    column, row = bisect_right(xs, x), bisect_right(ys, y)
+    if any((c.column, c.row) == (column, row) for c in wall.missing):
+        return None
+    return column, row, x - xs[column - 1], y - ys[row - 1]
 
 
 def port_capacity(data: DataRuns) -> int:

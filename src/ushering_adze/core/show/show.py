@@ -89,6 +89,18 @@ class Show(Model):
                 found.setdefault((region.surface, region.projector, region.monitor), []).append(region)
         return found
 
+    @cached_property
+    def _by_surface(self) -> dict[str, list[Region]]:
+        found: dict[str, list[Region]] = {}
+        for _, region in self.regions():
+            if region.surface is not None:
+                found.setdefault(region.surface, []).append(region)
+        return found
+
+    def feeds_of(self, surface: str) -> list[Region]:
+        """The regions that feed any part of a surface, in the order of the document."""
+        return self._by_surface.get(surface, [])
+
     def regions(self) -> Iterator[tuple[Canvas, Region]]:
         """Every region with its canvas, in the order of the document."""
         for canvas in self.canvases:

@@ -1,102 +1,55 @@
-"""The list of regions, and the geometry fields of the selected one."""
+"""The geometry of what is selected, one region or many: numbers to type, and what follows from them."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 from pydantic import ValidationError
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
-from PySide6.QtWidgets import QFormLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from ushering_adze.core.layout.binding import fed_parts
 from ushering_adze.core.layout.entry import EntryError, rect_from
-from ushering_adze.core.show import LedWall, Projection, QuadLanding, RectLanding, Region, ShowError
-from ushering_adze.core.show.edits import changed, find_region, with_region
+from ushering_adze.core.layout.lands import scale_words, to_output, turned
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import picked, placed, shared_value, with_regions, with_typed
+from ushering_adze.core.show import LedWall, Projection, RectLanding, Region, Show, ShowError
+from ushering_adze.core.show.edits import changed
+from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.desk import theme
-from ushering_adze.desk.map.views import region_colour
 from ushering_adze.desk.session import Session
 
-ROW = 44
-
-
-class RegionList(QWidget):
-    """Every region of the show, by canvas."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
-        self._top = 0
-        self.setMinimumHeight(120)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Regions")
-        session.show_changed.connect(self.update)
-        session.selection_changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(290, 300)
-
-    def _regions(self) -> list[Region]:
-        return [r for _, r in self._session.show.regions()]
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setPen(theme.hairline())
-        p.setBrush(theme.colour(theme.PANEL))
-        p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
-        regions = self._regions()
-        p.setFont(theme.font(13, bold=True))
-        p.setPen(theme.colour(theme.TEXT))
-        theme.left(p, QRectF(12, 4, 90, 26), "Regions")
-        p.setFont(theme.font(12, mono=True))
-        p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(78, 4, 40, 26), str(len(regions)))
-        p.setClipRect(QRectF(1, 32, self.width() - 2, self.height() - 34))
-        for n, region in enumerate(regions):
-            rect = QRectF(1, 32 + n * ROW - self._top, self.width() - 2, ROW - 1)
-            chosen = region.id == self._session.region
-            if chosen:
-                p.fillRect(rect, theme.colour(theme.RAISED))
-            p.fillRect(QRectF(1, rect.y(), 4, rect.height()), theme.colour(theme.AMBER if chosen else region_colour(self._session, region)))
-            p.setFont(theme.font(13, bold=chosen))
-            p.setPen(theme.colour(theme.TEXT))
-            theme.left(p, QRectF(14, rect.y() + 4, rect.width() - 80, 18), region.name)
-            output = self._session.show.output(region.output)
-            p.setFont(theme.font(12, mono=True))
-            p.setPen(theme.colour(theme.DIM))
-            theme.right(p, QRectF(0, rect.y() + 4, rect.width() - 10, 18), f"out {output.number}")
-            theme.left(p, QRectF(14, rect.y() + 22, rect.width() - 24, 18), f"{region.w}×{region.h}+{region.x}+{region.y}")
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        n = int((event.position().y() - 32 + self._top) // ROW)
-        regions = self._regions()
-        if event.position().y() > 32 and 0 <= n < len(regions):
-            self._session.select_region(regions[n].id)
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        most = max(0, len(self._regions()) * ROW + 40 - self.height())
-        self._top = min(most, max(0, self._top - event.angleDelta().y() // 3))
-        self.update()
+MIXED = "·"
+"""Stands in a field of many regions for a number in which they differ; left as it is, it changes nothing."""
+TURNS = [(f"{'flipped, ' if flip else ''}{turn}°" if flip or turn else "upright", (flip, turn))
+         for flip in (False, True) for turn in (0, 90, 180, 270)]
 
 
 class GeometryField(QLineEdit):
     """Four whole numbers that can be typed, worked out, nudged, and refused with a reason."""
 
-    def __init__(self, name: str, apply: Callable[[tuple[int, int, int, int]], None], why: QLabel) -> None:
+    def __init__(self, name: str, apply: Callable[[list[str]], None], whole: Callable[[tuple[int, int, int, int]], None], why: QLabel) -> None:
         super().__init__()
-        self._apply, self._why = apply, why
-        self._now: tuple[int, int, int, int] = (0, 0, 1, 1)
+        self._apply, self._apply_whole, self._why = apply, whole, why
+        self._now: tuple[int | None, ...] = (0, 0, 1, 1)
         self._whole = (1, 1)
         self.setObjectName("geometry")
         self.setAccessibleName(name)
-        self.setToolTip("Four numbers, or 1920x960+1096+1080. Each may be worked out: +50, *2, 50%, w/2")
+        self.setToolTip("Four numbers, or 1920x960+1096+1080. Each may be worked out: +50, *2, 50%, w/2; with many selected, each from its own "
+                        "numbers, and n counts them")
         self.returnPressed.connect(self._enter)
         self.textEdited.connect(lambda text: self._say(""))
 
-    def hold(self, now: tuple[int, int, int, int], whole: tuple[int, int]) -> None:
-        """Show a value."""
+    def hold(self, now: tuple[int | None, ...], whole: tuple[int, int]) -> None:
+        """Show a value; None where many regions differ."""
         self._now, self._whole = now, whole
         self._say("")
-        self.setText(" ".join(map(str, now)))
+        self.setText(self._shown(now))
+
+    @staticmethod
+    def _shown(now: tuple[int | None, ...]) -> str:
+        return " ".join(MIXED if v is None else str(v) for v in now)
 
     def _say(self, why: str) -> None:
         self._why.setText(why)
@@ -107,23 +60,32 @@ class GeometryField(QLineEdit):
             self.style().polish(self)
 
     def _enter(self) -> None:
+        words = self.text().replace(";", " ").split()
         try:
-            self._apply(rect_from(self.text(), self._now, self._whole))
+            single = None not in self._now
+            if len(words) == 4 and (not single or any("n" in w for w in words)):
+                self._apply(words)
+            else:
+                self._apply_whole(rect_from(self.text(), [v or 0 for v in self._now], self._whole))
         except (EntryError, ShowError) as error:
             self._say(str(error))
         except ValidationError as error:
-            self._say(error.errors()[0]["msg"])
+            self._say(sentence_of(error))
 
     def _step(self, by: int) -> None:
         """Change the number the cursor stands in."""
-        values, cursor = list(self._now), self.cursorPosition()
-        if self.text() != " ".join(map(str, values)):
+        cursor = self.cursorPosition()
+        if self.text() != self._shown(self._now):
             return
         at = self.text()[:cursor].count(" ")
-        values[at] += by
-        self.setText(" ".join(map(str, values)))
-        self._enter()
-        self.setCursorPosition(len(" ".join(map(str, values[: at + 1]))))
+        words = [MIXED] * 4
+        words[at] = f"{by:+d}"
+        try:
+            self._apply(words)
+        except (EntryError, ShowError) as error:
+            self._say(str(error))
+            return
+        self.setCursorPosition(len(self._shown(self._now[: at + 1])))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -138,20 +100,14 @@ class GeometryField(QLineEdit):
             self._step(step if event.angleDelta().y() > 0 else -step)
             event.accept()
 
-    def nudge(self, dx: int, dy: int) -> None:
-        """Move by whole pixels."""
-        x, y, w, h = self._now
-        self.setText(f"{x + dx} {y + dy} {w} {h}")
-        self._enter()
-
 
 class GeometryPanel(QWidget):
-    """Name and geometry of the selected region, and what follows from them."""
+    """Name and geometry of the selected regions, and what follows from them."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setMinimumSize(250, 280)
+        self.setMinimumSize(250, 250)
         self.title, self.kind = QLabel(), QLabel()
         self.title.setProperty("role", "head")
         self.kind.setProperty("role", "dim")
@@ -163,38 +119,62 @@ class GeometryPanel(QWidget):
             label.setProperty("role", "error")
             label.setWordWrap(True)
             label.hide()
-        self.on_canvas = GeometryField("On canvas", self._set_canvas, why_canvas)
-        self.lands = GeometryField("Lands at", self._set_landing, why_landing)
-        self.facts = {key: QLabel() for key in ("Surface", "Cabinets", "Scale")}
+        self.on_canvas = GeometryField("On canvas", lambda words: self._typed(words, ""), self._set_canvas, why_canvas)
+        self.lands = GeometryField("Lands at", lambda words: self._typed(words, "lands "), self._set_landing, why_landing)
+        self.output, self.surface, self.turn = QComboBox(), QComboBox(), QComboBox()
+        self.colour = QPushButton("Colour")
+        self.colour.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        for box, name in ((self.output, "Output"), (self.surface, "Surface"), (self.turn, "Turned")):
+            box.setAccessibleName(name)
+            box.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+            box.setMinimumContentsLength(6)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for words, value in TURNS:
+            self.turn.addItem(words, value)
+        self.facts = {key: QLabel() for key in ("Scale", "Made of")}
         form = QFormLayout()
         form.setHorizontalSpacing(12)
-        form.setVerticalSpacing(6)
+        form.setVerticalSpacing(4)
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
-        form.addRow(self._dim("Name"), self.name)
+        form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.AllNonFixedFieldsGrow)
+        names = QHBoxLayout()
+        names.addWidget(self.name, 1)
+        names.addWidget(self.colour)
+        form.addRow(self._dim("Name"), names)
         form.addRow(self._dim("On canvas"), self.on_canvas)
         form.addRow("", why_canvas)
         form.addRow(self._dim("Lands at"), self.lands)
         form.addRow("", why_landing)
-        hint = QLabel("x y w h · +50 · *2 · 50% · w/2")
-        hint.setProperty("role", "dim")
-        form.addRow("", hint)
+        where = QHBoxLayout()
+        where.addWidget(self.output, 3)
+        where.addWidget(self.turn, 2)
+        form.addRow(self._dim("Output"), where)
+        form.addRow(self._dim("Surface"), self.surface)
         for key, label in self.facts.items():
             label.setProperty("role", "mono")
+            label.setWordWrap(True)
             form.addRow(self._dim(key), label)
-        self.empty = QLabel("Select a region on the canvas or in the list.")
+        self.empty = QLabel("Select regions on the canvas or in the list, or draw one (R).")
         self.empty.setProperty("role", "dim")
         self.empty.setWordWrap(True)
         self._body = QWidget()
+        self._body.setObjectName("inspector")
         self._body.setLayout(form)
         form.setContentsMargins(0, 0, 0, 0)
         box = QVBoxLayout(self)
-        box.setContentsMargins(12, 8, 12, 8)
-        box.addWidget(self.title)
-        box.addWidget(self.kind)
+        box.setContentsMargins(12, 6, 12, 6)
+        box.setSpacing(4)
+        head = QHBoxLayout()
+        head.addWidget(self.title)
+        head.addWidget(self.kind, 1)
+        box.addLayout(head)
         box.addWidget(self.empty)
         box.addWidget(self._body)
         box.addStretch(1)
         self.name.returnPressed.connect(self._rename)
+        self.output.activated.connect(self._set_output)
+        self.turn.activated.connect(self._set_turn)
+        self.surface.activated.connect(self._set_surface)
         session.show_changed.connect(self._fill)
         session.selection_changed.connect(self._fill)
         self._fill()
@@ -211,69 +191,129 @@ class GeometryPanel(QWidget):
         p.setBrush(theme.colour(theme.PANEL))
         p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
 
+    def _ids(self) -> tuple[str, ...]:
+        return self._session.regions
+
+    def _regions(self) -> list[Region]:
+        return [r for _, r in picked(self._session.show, self._ids())]
+
+    # -- showing -------------------------------------------------------------------------------------------------
+
     def _fill(self) -> None:
         show = self._session.show
-        found = find_region(show, self._session.region) if self._session.region else None
-        self._body.setVisible(found is not None)
-        self.kind.setVisible(found is not None)
-        self.empty.setVisible(found is None)
-        if found is None:
+        found = picked(show, self._ids())
+        self._body.setVisible(bool(found))
+        self.kind.setVisible(bool(found))
+        self.empty.setVisible(not found)
+        if not found:
             self.title.setText("Geometry")
             return
-        canvas, region = found
+        many = len(found) > 1
+        canvas, region = next(((c, r) for c, r in found if r.id == self._session.region), found[-1])
         output = show.output(region.output)
         surface = show.surface(region.surface) if region.surface else None
-        self.title.setText(region.name)
         words = {"led-wall": "LED wall", "projection": "projection", "monitor-wall": "monitor wall", "monitor": "monitor", "stream": "stream"}
-        self.kind.setText(f"{words[surface.kind]} · output {output.number} {output.name}" if surface else f"output {output.number}")
-        self.name.setText(region.name)
-        self.on_canvas.hold((region.x, region.y, region.w, region.h), (canvas.width, canvas.height))
-        landing = region.landing
-        self.lands.setEnabled(isinstance(landing, RectLanding))
-        if isinstance(landing, RectLanding):
-            self.lands.hold((landing.x, landing.y, landing.w, landing.h), (output.timing.width, output.timing.height))
-            exact = (landing.w, landing.h) == (region.w, region.h)
-            unit = "LED" if isinstance(surface, LedWall) else "px"
-            self.facts["Scale"].setText(f"1 px = 1 {unit}, not scaled" if exact else
-                                        f"×{landing.w / region.w:.3f} across, ×{landing.h / region.h:.3f} down, resampled")
-            self.facts["Scale"].setStyleSheet(f"color: {theme.GREEN if exact else theme.AMBER};")
+        self.title.setText(f"{len(found)} regions" if many else region.name)
+        self.kind.setText("each field works on all" if many else f"{words[surface.kind]} · output {output.number} {output.name}" if surface
+                          else f"output {output.number} {output.name}" + (" · mirror" if region.mirror else ""))
+        names = {r.name for _, r in found}
+        self.name.setText(region.name if len(names) == 1 else "")
+        self.name.setPlaceholderText("a name, numbered from 1" if many else "")
+        self.colour.setStyleSheet(f"border-bottom: 3px solid {region.colour or theme.LINE};")
+        ids = self._ids()
+        self.on_canvas.hold(tuple(shared_value(show, ids, f) for f in "xywh"), (canvas.width, canvas.height))
+        rects = all(isinstance(r.landing, RectLanding) for _, r in found)
+        self.lands.setEnabled(rects)
+        self.turn.setEnabled(rects)
+        if rects:
+            self.lands.hold(tuple(shared_value(show, ids, f"lands {f}") for f in "xywh"), (output.timing.width, output.timing.height))
+            turns = {(r.landing.flip, r.landing.turn) for _, r in found}  # type: ignore[union-attr]
+            flip, turn = turns.pop() if len(turns) == 1 else (None, None)
+            self.turn.setCurrentIndex(next((n for n, (_, v) in enumerate(TURNS) if v == (flip, turn)), -1))
         else:
-            assert isinstance(landing, QuadLanding)
-            self.lands.setText("quad")
-        size = f"{surface.size_mm[0] / 1000:g} × {surface.size_mm[1] / 1000:g} m" if surface and surface.size_mm else "no size"
-        self.facts["Surface"].setText(f"{surface.name}, {size}" if surface else "none")
+            self.lands.setText("bent: shaped in Align")
+        self._fill_choices(show, found[0][1] if not many else None, {r.output for _, r in found}, {r.surface for _, r in found})
+        self._fill_facts(show, [r for _, r in found], region)
+
+    def _fill_choices(self, show: Show, single: Region | None, outputs: set[str], surfaces: set[str | None]) -> None:
+        self.output.clear()
+        for o in show.outputs:
+            self.output.addItem(f"{o.number} {o.name}", o.id)
+        self.output.setCurrentIndex(self.output.findData(next(iter(outputs))) if len(outputs) == 1 else -1)
+        self.surface.clear()
+        self.surface.addItem("none", None)
+        for s in show.surfaces:
+            for part in fed_parts(s)[:200]:
+                words = part.name if part.projector is None else f"{s.name} {part.name}"
+                self.surface.addItem(f"{words}  {part.width}×{part.height}", part.key)
+        self.surface.setEnabled(single is not None)
+        if single is not None:
+            key = (single.surface, single.projector, single.monitor)
+            keys = [tuple(self.surface.itemData(n) or ()) for n in range(self.surface.count())]
+            self.surface.setCurrentIndex(keys.index(key) if key in keys else 0)
+        else:
+            self.surface.setCurrentIndex(-1 if surfaces != {None} else 0)
+
+    def _fill_facts(self, show: Show, regions: list[Region], region: Region) -> None:
+        exact = all(r.exact for r in regions)
+        scale = self.facts["Scale"]
+        scale.setText(scale_words(show, region) if len(regions) == 1 else "all 1 : 1, not scaled" if exact else
+                      f"{sum(not r.exact for r in regions)} of {len(regions)} resampled")
+        scale.setStyleSheet(f"color: {theme.GREEN if exact else theme.AMBER};")
+        surface = show.surface(region.surface) if region.surface and len(regions) == 1 else None
+        size = f", {surface.size_mm[0] / 1000:g} × {surface.size_mm[1] / 1000:g} m" if surface and surface.size_mm else ""
         if isinstance(surface, LedWall):
             c = surface.cabinet
-            self.facts["Cabinets"].setText(f"{surface.columns} × {surface.rows} of {c.columns_px}×{c.rows_px}, {c.pitch_mm:.2f} mm")
+            self.facts["Made of"].setText(f"{surface.columns} × {surface.rows} cabinets of {c.columns_px}×{c.rows_px}{size}")
         elif isinstance(surface, Projection):
-            self.facts["Cabinets"].setText(f"{len(surface.projectors)} projectors, overlap {surface.overlap_px} px")
+            self.facts["Made of"].setText(f"{len(surface.projectors)} projectors, overlap {surface.overlap_px} px{size}")
         else:
-            self.facts["Cabinets"].setText("–")
+            self.facts["Made of"].setText(f"{surface.pixels[0]}×{surface.pixels[1]} px{size}" if surface else "–")
 
-    def _region(self) -> Region | None:
-        found = find_region(self._session.show, self._session.region) if self._session.region else None
-        return found[1] if found else None
+    # -- edits ---------------------------------------------------------------------------------------------------
+
+    def _what(self) -> str:
+        regions = self._regions()
+        return regions[0].name if len(regions) == 1 else f"{len(regions)} regions"
+
+    def _edit(self, label: str, make: Callable[[Show], Show]) -> None:
+        self._session.try_edit(label, make)
+        self._fill()
+
+    def _typed(self, words: list[str], prefix: str) -> None:
+        show, ids = self._session.show, self._ids()
+        for key, word in zip("xywh", words, strict=True):
+            if word != MIXED:
+                show = with_typed(show, ids, prefix + key, word)
+        self._session.edit(f"Land {self._what()}" if prefix else f"Move {self._what()} on the canvas", show)
 
     def _set_canvas(self, rect: tuple[int, int, int, int]) -> None:
-        region = self._region()
-        if region is None:
-            return
-        x, y, w, h = rect
-        moved = changed(region, x=x, y=y, w=w, h=h)
-        landing = region.landing
-        if isinstance(landing, RectLanding) and (landing.w, landing.h) == (region.w, region.h):
-            moved = changed(moved, landing=changed(landing, w=w, h=h))  # what was one to one stays one to one
-        self._session.edit(f"Move {region.name} on the canvas", with_region(self._session.show, moved))
+        """What was one to one stays one to one."""
+        self._session.edit(f"Move {self._what()} on the canvas", placed(self._session.show, {id: Rect(*rect) for id in self._ids()}))
 
     def _set_landing(self, rect: tuple[int, int, int, int]) -> None:
-        region = self._region()
-        if region is not None:
-            x, y, w, h = rect
-            landed = changed(region, landing=RectLanding(x=x, y=y, w=w, h=h))
-            self._session.edit(f"Land {region.name}", with_region(self._session.show, landed))
+        x, y, w, h = rect
+        new = {r.id: changed(r, landing=changed(r.landing, x=x, y=y, w=w, h=h)) for r in self._regions()}
+        self._session.edit(f"Land {self._what()}", with_regions(self._session.show, new))
+
+    def _set_output(self) -> None:
+        id = self.output.currentData()
+        self._edit(f"Land {self._what()} on {self._session.show.output(id).name}", lambda s: to_output(s, self._ids(), id))
+
+    def _set_turn(self) -> None:
+        flip, turn = self.turn.currentData()
+        self._edit(f"Turn {self._what()}", lambda s: turned(s, self._ids(), turn, flip))
+
+    def _set_surface(self) -> None:
+        key = self.surface.currentData()
+        surface, projector, monitor = key or (None, None, None)
+        region = self._regions()[0]
+        new = changed(region, surface=surface, projector=projector, monitor=monitor)
+        self._edit(f"{region.name} feeds {surface or 'nothing'}", lambda s: with_regions(s, {region.id: new}))
 
     def _rename(self) -> None:
-        region, name = self._region(), self.name.text().strip()
-        if region is not None and name:
-            self._session.edit(f"Rename {region.name}", with_region(self._session.show, changed(region, name=name[:80])))
+        regions, name = self._regions(), self.name.text().strip()
+        if regions and name:
+            new = {r.id: changed(r, name=(name if len(regions) == 1 else f"{name} {n}")[:80]) for n, r in enumerate(regions, 1)}
+            self._edit(f"Rename {self._what()}", lambda s: with_regions(s, new))
         self.window().setFocus()

@@ -2,15 +2,45 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from collections.abc import Callable
 
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QSlider,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ushering_adze.core.layout.arrange import box_around
+from ushering_adze.core.layout.binding import landing_rect
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import picked, rect_of
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.desk import theme
-from ushering_adze.desk.map.panel import GeometryPanel, RegionList
-from ushering_adze.desk.map.views import CanvasView, OutputView
+from ushering_adze.desk.commands import CommandBook
+from ushering_adze.desk.map.actions import MapActions, named_actions
+from ushering_adze.desk.map.benchtop import Benchtop
+from ushering_adze.desk.map.canvas_view import CanvasView, Tool
+from ushering_adze.desk.map.guides import Guides
+from ushering_adze.desk.map.lists import CheckPanel, RegionList
+from ushering_adze.desk.map.loupe import Loupe
+from ushering_adze.desk.map.output_view import OutputView
+from ushering_adze.desk.map.panel import GeometryPanel
+from ushering_adze.desk.map.raster import Shown
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.session import Session
+from ushering_adze.engine.pictures import face_of
+
+MENUS = ("Regions", "Arrange", "Land", "Make", "Guide", "Exchange")
 
 
 def _split(orientation: Qt.Orientation, sizes: list[int], *widgets: QWidget) -> QSplitter:
@@ -23,43 +53,197 @@ def _split(orientation: Qt.Orientation, sizes: list[int], *widgets: QWidget) -> 
     return splitter
 
 
+class LinkedRoom(RoomView):
+    """The room, with the place marked that shows the pixel pointed at, and the surface a finding is about."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "plain")
+        self._here = session
+        self.setMouseTracking(True)
+        session.pointed_changed.connect(self.update)
+
+    def pointed_at(self) -> QPointF | None:
+        """Where in the widget the pixel pointed at is shown."""
+        pointed, show = self._here.pointed, self._here.show
+        if pointed is None:
+            return None
+        for canvas, region in show.regions():
+            where = self.rect_of(region.surface) if region.surface else None
+            if where is not None and canvas.id == pointed[0] and rect_of(region).holds(Rect(*pointed[1:], 1, 1)):
+                face = face_of(show.feeds_of(region.surface or ""))
+                return QPointF(where.x() + (pointed[1] + 0.5 - face.x) / face.w * where.width(),
+                               where.y() + (pointed[2] + 0.5 - face.y) / face.h * where.height())
+        return None
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        at = self.pointed_at()
+        if at is not None:
+            p = QPainter(self)
+            p.setPen(theme.hairline(theme.TEXT))
+            for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+                p.drawLine(at + QPointF(dx * 4, dy * 4), at + QPointF(dx * 11, dy * 11))
+
+    def mouseMoveEvent(self, event: object) -> None:
+        super().mouseMoveEvent(event)  # type: ignore[arg-type]
+        at: QPointF = event.position()  # type: ignore[attr-defined]
+        show = self._here.show
+        for surface in reversed(show.surfaces):
+            where, feeds = self.rect_of(surface.id), show.feeds_of(surface.id)
+            if where is not None and feeds and where.contains(at):
+                face = face_of(feeds)
+                home = find_region(show, feeds[0].id)
+                assert home is not None
+                self._here.point_at(home[0].id, face.x + int((at.x() - where.x()) / where.width() * face.w),
+                                    face.y + int((at.y() - where.y()) / where.height() * face.h))
+                return
+        self._here.point_at(None)
+
+    def leaveEvent(self, event: object) -> None:
+        self._here.point_at(None)
+
+
 class MapWorkspace(QWidget):
-    """Canvas, output raster and room side by side, linked by selection."""
+    """Canvas, output raster and room side by side, linked by selection and by the pixel pointed at."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.canvas, self.output, self.room = CanvasView(session), OutputView(session), RoomView(session, "plain")
-        self.regions, self.geometry = RegionList(session), GeometryPanel(session)
-        self.picker = QComboBox()
-        self.picker.setMinimumWidth(200)
-        self.picker.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.picker.setAccessibleName("Canvas")
-        self.live = QPushButton("Live pictures")
-        self.live.setCheckable(True)
-        self.live.setChecked(True)
-        self.live.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        label = QLabel("Canvas")
-        label.setProperty("role", "dim")
-        tools = QHBoxLayout()
-        tools.setContentsMargins(4, 0, 4, 0)
-        for widget in (label, self.picker, self.live):
-            tools.addWidget(widget)
-        tools.addStretch(1)
-        views = _split(Qt.Orientation.Vertical, [382, 206], self.canvas, self.room)
-        middle = _split(Qt.Orientation.Vertical, [306, 282], self.output, self.geometry)
-        self.split = _split(Qt.Orientation.Horizontal, [640, 366, 242], views, middle, self.regions)
+        self.guides = Guides(session)
+        self.canvas, self.output, self.room = CanvasView(session, self.guides), OutputView(session, self.guides), LinkedRoom(session)
+        self.regions, self.check, self.geometry = RegionList(session), CheckPanel(session), GeometryPanel(session)
+        self.loupe = Loupe(session, self.guides, self.canvas)
+        self.bench = Benchtop(session)
+        self.actions_of = MapActions(session, self.guides, self, lambda: self.canvas.canvas, self._lands_on, self.show_canvas)
+        self.canvas.drawn.connect(self._drawn)
+        self.canvas.accepted.connect(self.actions_of.accept)
+        self.geometry.colour.clicked.connect(self._choose_colour)
+        self.menus: dict[str, QPushButton] = {}
+        self.views: dict[str, QPushButton] = {}
+        tools = self._make_tools()
+        self.guide_bar = self._make_guide_bar()
+        side = self._make_side()
+        views = _split(Qt.Orientation.Vertical, [420, 168], self.canvas, self.room)
+        middle = _split(Qt.Orientation.Vertical, [286, 302], self.output, self.geometry)
+        self.split = _split(Qt.Orientation.Horizontal, [620, 370, 258], views, middle, side)
         self.split.setStretchFactor(0, 1)
         box = QVBoxLayout(self)
         box.setContentsMargins(theme.GAP, 6, theme.GAP, theme.GAP)
         box.setSpacing(6)
         box.addLayout(tools)
+        box.addWidget(self.guide_bar)
         box.addWidget(self.split, 1)
-        self.picker.activated.connect(self._pick)
-        self.live.toggled.connect(self._set_live)
         session.show_changed.connect(self._fill)
         session.selection_changed.connect(self._follow)
+        session.checked.connect(self._checked)
+        self.guides.changed.connect(self._fill_guide)
         self._fill()
+        self._checked()
+
+    # -- making --------------------------------------------------------------------------------------------------
+
+    @staticmethod
+    def _button(words: str, act: Callable[[], object] | None = None, tip: str = "", checkable: bool = False) -> QPushButton:
+        button = QPushButton(words)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.setCheckable(checkable)
+        button.setToolTip(tip)
+        button.setStyleSheet("padding: 4px 9px;")
+        if act is not None:
+            button.clicked.connect(lambda checked=False: act())
+        return button
+
+    def _make_tools(self) -> QHBoxLayout:
+        self.picker = QComboBox()
+        self.picker.setMinimumWidth(150)
+        self.picker.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.picker.setAccessibleName("Canvas")
+        self.picker.activated.connect(self._pick)
+        self.draw = self._button("Draw", lambda: self.use("draw" if self.canvas.tool != "draw" else "select"), "Draw a region (R)", True)
+        self.measure = self._button("Measure", lambda: self.use("measure" if self.canvas.tool != "measure" else "select"), "Measure (M)", True)
+        self.snap = self._button("Snap", self._snap, "Edges, centre lines and other regions (S); Alt drags freely", True)
+        self.snap.setChecked(True)
+        tools = QHBoxLayout()
+        tools.setContentsMargins(4, 0, 4, 0)
+        tools.setSpacing(5)
+        for widget in (self.picker, self.draw, self.measure, self.snap):
+            tools.addWidget(widget)
+        for name in MENUS:
+            self.menus[name] = self._button(name)
+            self.menus[name].setMenu(QMenu(self))
+            self.menus[name].setStyleSheet("QPushButton { padding: 4px 9px; } QPushButton::menu-indicator { width: 0; }")
+            tools.addWidget(self.menus[name])
+        tools.addStretch(1)
+        for shown, words in (("live", "Live"), ("guide", "Guide"), ("plain", "Plain")):
+            self.views[shown] = self._button(words, lambda s=shown: self.show_as(s), f"{words} in the drawings", True)  # type: ignore[misc]
+            tools.addWidget(self.views[shown])
+        self.views["live"].setChecked(True)
+        for words, act, tip in (("Fit", self.fit, "Show all (Home)"), ("1:1", self.one_to_one, "One pixel to one (Ctrl+0)"),
+                                ("Zoom", self.zoom_to_selection, "To the selection (Z)")):
+            tools.addWidget(self._button(words, act, tip))
+        self.loupe_button = self._button("Loupe", self.toggle_loupe, "Pixels around the pointer (L)", True)
+        self.bench_button = self._button("Benchtop", self.toggle_bench, "All surfaces on one display, beside the real mapping", True)
+        tools.addWidget(self.loupe_button)
+        tools.addWidget(self.bench_button)
+        return tools
+
+    def _make_guide_bar(self) -> QWidget:
+        self.guide_words = QLabel()
+        self.guide_words.setProperty("role", "dim")
+        self.opacity = QSlider(Qt.Orientation.Horizontal)
+        self.opacity.setRange(0, 100)
+        self.opacity.setFixedWidth(120)
+        self.opacity.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.opacity.setAccessibleName("Opacity of the guide")
+        self.opacity.valueChanged.connect(self._set_opacity)
+        self.find_button = self._button("Find rectangles", self.actions_of.find, "Shift+G")
+        self.accept_button = self._button("Accept all", self.actions_of.accept, "Shift+A; a click on one accepts that one")
+        self.drop_button = self._button("Dismiss", self._dismiss, "Forget what was found")
+        bar = QWidget()
+        line = QHBoxLayout(bar)
+        line.setContentsMargins(4, 0, 4, 0)
+        opacity = QLabel("opacity")
+        opacity.setProperty("role", "dim")
+        for widget in (self.guide_words, opacity, self.opacity, self.find_button, self.accept_button, self.drop_button):
+            line.addWidget(widget)
+        line.addStretch(1)
+        return bar
+
+    def _make_side(self) -> QWidget:
+        self.sides = QStackedWidget()
+        self.sides.addWidget(self.regions)
+        self.sides.addWidget(self.check)
+        self.side_buttons = [self._button("Regions", lambda: self.show_side(0), "", True),
+                             self._button("Pixel check", lambda: self.show_side(1), "K", True)]
+        side = QWidget()
+        box = QVBoxLayout(side)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(4)
+        line = QHBoxLayout()
+        for button in self.side_buttons:
+            line.addWidget(button, 1)
+        box.addLayout(line)
+        box.addWidget(self.sides, 1)
+        self.side_buttons[0].setChecked(True)
+        return side
+
+    def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
+        """Register every action, and fill the menus above the drawings."""
+        for action in named_actions(self.actions_of):
+            add(action.id, "Map", f"{action.menu}: {action.words}", action.run, action.keys, where="Map")
+            entry = book.actions[action.id]
+            entry.setIconText(action.words)
+            item = self.menus[action.menu].menu().addAction(action.words)
+            item.setShortcut(entry.shortcut())
+            item.setShortcutVisibleInContextMenu(True)
+            item.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)  # shown only: the command itself has the key
+            item.triggered.connect(lambda checked=False, run=action.run: run())
+
+    # -- views ---------------------------------------------------------------------------------------------------
+
+    def _lands_on(self) -> str | None:
+        output = self.output.output
+        return output.id if output is not None else None
 
     def _fill(self) -> None:
         canvases = self._session.show.canvases
@@ -69,25 +253,171 @@ class MapWorkspace(QWidget):
         for canvas in canvases:
             self.picker.addItem(f"{canvas.name} {canvas.width}×{canvas.height}", canvas.id)
         self.picker.setCurrentIndex(self.picker.findData(self.canvas.canvas_id))
+        self._fill_guide()
+
+    def _fill_guide(self) -> None:
+        canvas = self.canvas.canvas
+        guide = canvas.guide if canvas else None
+        self.guide_bar.setVisible(guide is not None)
+        self.views["guide"].setEnabled(guide is not None or self.canvas.shown == "guide")
+        if guide is None:
+            return
+        path = self.guides.path(guide)
+        found, image = self.guides.found.get(path, []), self.guides.image(guide)
+        fault = self.guides.faults.get(path)
+        size = f"{image.width()}×{image.height()}" if image is not None else fault or "is being read"
+        place = f" at {guide.x}, {guide.y}" if (guide.x, guide.y) != (0, 0) else ""
+        told = "looking for rectangles" if self.guides.searching(guide) else f"{len(found)} rectangles found" if found else ""
+        self.guide_words.setText(" · ".join(t for t in (f"Guide {path.name} {size}{place}", "locked" if guide.locked else "", told) if t))
+        self.opacity.blockSignals(True)
+        self.opacity.setValue(round(guide.opacity * 100))
+        self.opacity.blockSignals(False)
+        self.accept_button.setVisible(bool(found))
+        self.accept_button.setText(f"Accept all {len(found)}")
+        self.drop_button.setVisible(bool(found))
+
+    def _set_opacity(self, value: int) -> None:
+        self.actions_of.change_guide(opacity=value / 100)
+
+    def _dismiss(self) -> None:
+        guide = self.actions_of.guide()
+        if guide is not None:
+            self.guides.forget(guide)
+
+    def _checked(self) -> None:
+        found = [f for f in self._session.findings if f.severity != "note"]
+        button = self.side_buttons[1]
+        button.setText(f"Pixel check  {len(found)}" if found else "Pixel check")
+        token = theme.RED_WORDS if any(f.severity == "error" for f in found) else theme.AMBER if found else theme.TEXT
+        button.setStyleSheet(f"padding: 4px 9px; color: {token};")
+        finding = self._session.finding
+        if finding is not None and finding.where.on == "canvas" and finding.where.id != self.canvas.canvas_id:
+            self.show_canvas(finding.where.id)
+        elif finding is not None and finding.where.on == "output":
+            self.output.output_id = finding.where.id
+            self.output.update()
+
+    def show_side(self, n: int) -> None:
+        """Show the list of regions, or the pixel check."""
+        self.sides.setCurrentIndex(n)
+        for k, button in enumerate(self.side_buttons):
+            button.setChecked(k == n)
+
+    def show_canvas(self, id: str) -> None:
+        """Bring a canvas to view."""
+        self.canvas.canvas_id = id
+        self.canvas.fit()
+        self.picker.setCurrentIndex(self.picker.findData(id))
+        self._fill_guide()
 
     def _pick(self, index: int) -> None:
-        self.canvas.canvas_id = self.picker.itemData(index)
-        self.canvas.update()
+        self.show_canvas(self.picker.itemData(index))
         self.window().setFocus()
 
-    def _set_live(self, on: bool) -> None:
-        self.canvas.live = self.output.live = on
+    def show_as(self, shown: Shown) -> None:
+        """Live pictures, the guide, or plain drawings."""
+        self.canvas.shown = self.output.shown = shown
+        self.loupe.guide_first = shown == "guide"
+        for name, button in self.views.items():
+            button.setChecked(name == shown)
         self.canvas.update()
         self.output.update()
 
     def _follow(self) -> None:
         found = find_region(self._session.show, self._session.region) if self._session.region else None
         if found and found[0].id != self.canvas.canvas_id:
-            self.canvas.canvas_id = found[0].id
-            self.picker.setCurrentIndex(self.picker.findData(found[0].id))
+            self.show_canvas(found[0].id)
         self.canvas.update()
 
+    def _snap(self) -> None:
+        self.canvas.snapping = not self.canvas.snapping
+        self.snap.setChecked(self.canvas.snapping)
+
+    def use(self, tool: Tool) -> None:
+        """Choose what a drag on the canvas does."""
+        self.canvas.tool = tool
+        self.canvas.measured = None
+        self.draw.setChecked(tool == "draw")
+        self.measure.setChecked(tool == "measure")
+        self.canvas.setCursor(Qt.CursorShape.ArrowCursor if tool == "select" else Qt.CursorShape.CrossCursor)
+        self.canvas.update()
+
+    def _drawn(self, rect: Rect) -> None:
+        self.actions_of.draw(rect)
+
+    def fit(self) -> None:
+        """Show all of the canvas and of the raster."""
+        self.canvas.fit()
+        self.output.fit()
+
+    def one_to_one(self) -> None:
+        """One pixel of the canvas to one of the display, in both drawings."""
+        self.canvas.zoom(1.0)
+        self.output.zoom(1.0)
+
+    def zoom_to_selection(self) -> None:
+        """The selected regions, or the finding looked at, as large as they fit."""
+        finding = self._session.finding
+        if finding is not None and finding.where.rect is not None:
+            view = self.canvas if finding.where.on == "canvas" else self.output
+            x, y, w, h = finding.where.rect
+            view.show_rect(x - 8, y - 8, w + 16, h + 16)
+            return
+        found = picked(self._session.show, self._session.regions)
+        mine = [r for c, r in found if c.id == self.canvas.canvas_id]
+        if mine:
+            self.canvas.show_rect(*box_around([rect_of(r) for r in mine]))
+            self.output.show_rect(*box_around([landing_rect(r) for r in mine if r.output == self._lands_on()]))
+
+    def toggle_loupe(self) -> None:
+        """Show or hide the loupe."""
+        self.loupe.setVisible(not self.loupe.isVisible())
+        self.loupe_button.setChecked(self.loupe.isVisible())
+        self._lay_loupe()
+
+    def toggle_bench(self) -> None:
+        """Open or close the benchtop."""
+        if self.bench.isVisible():
+            self.bench.close()
+        else:
+            self.bench.show_on(next((s for s in reversed(self.bench.screen().virtualSiblings()) if s is not self.screen()), None))
+        self.bench_button.setChecked(self.bench.isVisible())
+
+    def _lay_loupe(self) -> None:
+        self.loupe.move(self.canvas.width() - self.loupe.width() - 8, self.canvas.height() - self.loupe.height() - 34)
+        self.loupe.raise_()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._lay_loupe()
+
+    def _choose_colour(self) -> None:
+        regions = [r for _, r in picked(self._session.show, self._session.regions)]
+        if regions:
+            chosen = QColorDialog.getColor(QColor(regions[0].colour or theme.SKY), self.window(), "Colour of the region")
+            if chosen.isValid():
+                self.actions_of.colour(chosen.name().upper())
+
     def nudge(self, dx: int, dy: int) -> None:
-        """Move the selected region on the canvas."""
-        if self._session.region:
-            self.geometry.on_canvas.nudge(dx, dy)
+        """Move the selected regions on the canvas."""
+        self.canvas.nudge(dx, dy)
+
+    def rename(self) -> None:
+        """Type a name for what is selected."""
+        self.geometry.name.setFocus()
+        self.geometry.name.selectAll()
+
+    def escape(self) -> bool:
+        """Put the tool away, or let go of the finding; says whether there was anything."""
+        if self.canvas.tool != "select":
+            self.use("select")
+            return True
+        if self._session.finding is not None:
+            self._session.look_at(None)
+            return True
+        return False
+
+    def close_all(self) -> None:
+        """Close what is open beside the window."""
+        self.bench.close()
+        self.guides.close()

@@ -1,0 +1,62 @@
+"""The benchtop: every surface of every canvas laid out on one display, to build a show at home."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from ushering_adze.core.layout.arrange import packed
+from ushering_adze.core.layout.rect import Rect
+
+
+class OnBench(NamedTuple):
+    """Where a surface lies on the display."""
+
+    id: str
+    rect: Rect
+
+
+def laid_on_bench(sizes: Sequence[tuple[str, int, int]], width: int, height: int, scale: float | None = None,
+                  gap: int = 12, head: int = 18) -> tuple[float, list[OnBench]]:
+    """Lay surfaces out in rows on a display.
+
+    Parameters
+    ----------
+    sizes : sequence of (id, width, height)
+        In px.
+    width, height : int
+        Of the display, px.
+    scale : float, optional
+        Display pixels to a pixel of a surface; by default the largest up to 1 at which all fit.
+    gap, head : int
+        Free pixels between them, and above each for its name.
+
+    Returns
+    -------
+    scale : float
+    laid : list of OnBench
+        In the order given; none overlap.
+
+    Examples
+    --------
+    >>> laid_on_bench([("a", 1920, 1080), ("b", 1920, 1080)], 1944, 600, gap=12, head=0)
+    (0.5, [OnBench(id='a', rect=Rect(x=6, y=6, w=960, h=540)), OnBench(id='b', rect=Rect(x=978, y=6, w=960, h=540))])
+    """
+    def at(k: float) -> list[Rect]:
+        return packed([(max(1, round(w * k)) + gap, max(1, round(h * k)) + gap + head) for _, w, h in sizes], width)
+
+    def fits(k: float) -> bool:
+        return all(r.right <= width and r.foot <= height for r in at(k))
+
+    if scale is None:
+        if fits(1.0):
+            scale = 1.0
+        else:
+            low, high = 0.0, 1.0
+            for _ in range(24):
+                middle = (low + high) / 2
+                low, high = (middle, high) if fits(middle) else (low, middle)
+            plain = int(low * 1000) / 1000
+            scale = plain if plain > 0 and fits(plain) else low
+    return scale, [OnBench(id, Rect(r.x + gap // 2, r.y + head + gap // 2, r.w - gap, r.h - gap - head))
+                   for (id, _, _), r in zip(sizes, at(scale), strict=True)]

@@ -1,0 +1,107 @@
+"""Guide pictures in memory: read beside the interface, and searched for rectangles there too."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from ushering_adze.core.layout.find import Found, find_rectangles
+from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.show import Guide
+from ushering_adze.desk.session import Session
+from ushering_adze.io.exchange.guide import read_guide
+from ushering_adze.io.showfile import media_path
+
+
+class Guides(QObject):
+    """The guide pictures of a show.
+
+    Signals
+    -------
+    changed : a picture is there, or what was found in one
+    """
+
+    changed = Signal()
+    _done = Signal(object, object, object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._pictures: dict[Path, Pixels] = {}
+        self._images: dict[Path, QImage] = {}
+        self._waiting: set[tuple[str, Path]] = set()
+        self.faults: dict[Path, str] = {}
+        self.found: dict[Path, list[Found]] = {}
+        self._worker = ThreadPoolExecutor(1, "guide")
+        self._done.connect(self._take)
+
+    def path(self, guide: Guide) -> Path:
+        """The file of a guide."""
+        return media_path(guide.path, self._session.root)
+
+    def image(self, guide: Guide) -> QImage | None:
+        """A guide's picture, or None while it is being read or if it cannot be."""
+        path = self.path(guide)
+        if path not in self._images and path not in self.faults:
+            self._start("read", path)
+        return self._images.get(path)
+
+    def pixels(self, guide: Guide) -> Pixels | None:
+        """The same as an array, BGRA."""
+        return self._pictures.get(self.path(guide))
+
+    def search(self, guide: Guide) -> None:
+        """Look for rectangles in a guide; `changed` tells when it is done."""
+        self._start("find", self.path(guide))
+
+    def searching(self, guide: Guide) -> bool:
+        """Whether a guide is being looked through."""
+        return ("find", self.path(guide)) in self._waiting
+
+    def forget(self, guide: Guide, which: Found | None = None) -> None:
+        """Let go of what was found in a guide, or of one of it."""
+        path = self.path(guide)
+        self.found[path] = [f for f in self.found.get(path, []) if which is not None and f != which]
+        self.changed.emit()
+
+    def _start(self, job: str, path: Path) -> None:
+        if (job, path) in self._waiting:
+            return
+        self._waiting.add((job, path))
+
+        def work() -> None:
+            try:
+                picture = self._pictures.get(path)
+                if picture is None:
+                    picture = read_guide(path)
+                result: object = find_rectangles(picture) if job == "find" else picture
+            except (ValueError, OSError, MemoryError) as error:
+                result = error
+            self._done.emit(job, path, result)
+
+        self._worker.submit(work)
+
+    def _take(self, job: str, path: Path, result: object) -> None:
+        self._waiting.discard((job, path))
+        if isinstance(result, Exception):
+            self.faults[path] = str(result)
+            self._session.trouble.emit(str(result))
+        elif job == "find":
+            assert isinstance(result, list)
+            self.found[path] = result
+            if not result:
+                self._session.trouble.emit(f"{path.name}: no rectangle of one colour was found; draw regions over the picture instead")
+        else:
+            assert isinstance(result, np.ndarray)
+            height, width = result.shape[:2]
+            self._pictures[path] = result
+            self._images[path] = QImage(result.data, width, height, width * 4, QImage.Format.Format_ARGB32_Premultiplied)
+        self.changed.emit()
+
+    def close(self) -> None:
+        """Stop reading."""
+        self._worker.shutdown(wait=True, cancel_futures=True)
