@@ -49,14 +49,7 @@ def laid_on_bench(sizes: Sequence[tuple[str, int, int]], width: int, height: int
         return all(r.right <= width and r.foot <= height for r in at(k))
 
     if scale is None:
-        if fits(1.0):
-            scale = 1.0
-        else:
-            low, high = 0.0, 1.0
-            for _ in range(24):
-                middle = (low + high) / 2
-                low, high = (middle, high) if fits(middle) else (low, middle)
-            plain = int(low * 1000) / 1000
-            scale = plain if plain > 0 and fits(plain) else low
+        # Rows break anew at every scale, so that a larger one may fit where a smaller one does not: the first from above is taken.
+        scale = next((k / 1000 for k in range(1000, 1, -1) if fits(k / 1000)), 0.001)
     return scale, [OnBench(id, Rect(r.x + gap // 2, r.y + head + gap // 2, r.w - gap, r.h - gap - head))
                    for (id, _, _), r in zip(sizes, at(scale), strict=True)]

@@ -24,7 +24,7 @@ _SOLID = 5
 _BRIDGE = 9
 _REACH = 20
 _DEPTH = 12
-_LINES = 240
+_LINES = 120
 _Bytes = NDArray[np.uint8]
 
 
@@ -131,7 +131,8 @@ def _side(picture: _Bytes, rect: Rect, own: NDArray[np.float32], side: int, look
     out = like_outside | ground | off
     edge = last.copy()
     for k in range(columns):
-        edge = np.where((k == edge + 1) & (k <= first) & ~out[:, k], k, edge)
+        goes_on = (k == edge + 1) if look.same < 4 else (k > edge)  # noise may make a dark line look like the outside
+        edge = np.where(goes_on & (k <= first) & ~out[:, k], k, edge)
     # Between two panels that touch, lines are shared: a single one is the first of the right or lower panel.
     beside = ~off[here, first] if look.ground is None else ~off[here, first] & (np.abs(outside - look.ground).max(1) > look.same)
     lines = first - last - 1
@@ -197,6 +198,7 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
     if ground is not None:  # strips of the ground's own colour part panels, lines of it do not
         ink[cv2.morphologyEx((labels == ground).astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)).astype(bool)] = 0
     found: list[Found] = []
+    candidates: list[tuple[Rect, int]] = []
     bridge = np.ones((_BRIDGE, _BRIDGE), np.uint8)
     sizes = np.bincount(solid[solid >= 0].ravel(), minlength=len(peaks))
     for c in np.flatnonzero(sizes >= smallest * smallest // 2):
@@ -207,10 +209,12 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
         closed = cv2.morphologyEx(own[window], cv2.MORPH_CLOSE, bridge) & (own[window] | ink[window])
         count, _, stats, _ = cv2.connectedComponentsWithStats(closed.astype(np.uint8), connectivity=4)
         boxes = [Rect(int(left) + x0, int(top) + y0, int(wide), int(high)) for left, top, wide, high, _ in stats[1:count]]
-        for box in _together([b for b in boxes if min(b.w, b.h) >= smallest - 6], ink):
-            if c == ground or (box.w >= width - 2 and box.h >= height - 2 and sizes[c] < 0.7 * box.area):
-                continue
-            candidate = _judged(colours, labels, solid, box, int(c), look)
+        big = [b for b in _together([b for b in boxes if min(b.w, b.h) >= smallest - 6], ink)
+               if c != ground and not (b.w >= width - 2 and b.h >= height - 2 and sizes[c] < 0.7 * b.area)]
+        candidates += [(b, int(c)) for b in big]
+    for box, own_class in sorted(candidates, key=lambda k: -k[0].area):  # the largest first: what lies in them is mostly letters
+        if not any(f.rect.holds(box) and _is_letter(box, f.rect) for f in found):
+            candidate = _judged(colours, labels, solid, box, own_class, look)
             if candidate is not None and min(candidate.rect.w, candidate.rect.h) >= smallest:
                 found.append(candidate)
     return sorted(_not_letters(found, Rect(0, 0, width, height)), key=lambda f: (f.rect.y, f.rect.x))
@@ -297,6 +301,8 @@ def _not_letters(found: list[Found], whole: Rect) -> list[Found]:
     if len(found) > 1:
         found = [f for f in found if f.rect != whole]
 
-    def letter(f: Found) -> bool:
-        return any(o is not f and o.rect.holds(f.rect) and o.rect.area > 40 * f.rect.area and min(f.rect.w, f.rect.h) < 48 for o in found)
-    return [f for f in found if not letter(f)]
+    return [f for f in found if not any(o is not f and o.rect.holds(f.rect) and _is_letter(f.rect, o.rect) for o in found)]
+
+
+def _is_letter(small: Rect, large: Rect) -> bool:
+    return large.area > 40 * small.area and min(small.w, small.h) < 48

@@ -35,10 +35,12 @@ class CanvasView(RasterView):
     -------
     drawn : a rectangle was drawn
     accepted : a rectangle found in the guide was clicked
+    resized : the view has another size
     """
 
     drawn = Signal(object)
     accepted = Signal(object)
+    resized = Signal()
     top, foot = HEAD + RULER + 6, 36
 
     def __init__(self, session: Session, guides: Guides) -> None:
@@ -65,6 +67,9 @@ class CanvasView(RasterView):
 
     def sizeHint(self) -> QSize:
         return QSize(620, 460)
+
+    def resizeEvent(self, event: object) -> None:
+        self.resized.emit()
 
     @property
     def canvas(self) -> Canvas | None:
@@ -155,7 +160,9 @@ class CanvasView(RasterView):
         if 34 < inner.width() < 110 and where.y() > self.origin.y() + 40:
             p.setFont(theme.font(12))
             p.setPen(theme.colour(theme.DIM))
-            theme.centred(p, QRectF(where.center().x() - 45, where.bottom() + 2, 90, 16), region.name)
+            wide = float(p.fontMetrics().horizontalAdvance(region.name))
+            x = min(max(where.center().x() - wide / 2, self.origin.x() + 4), max(self.origin.x() + 4, self.width() - wide - 14))
+            theme.left(p, QRectF(x, where.bottom() + 2, wide + 4, 16), region.name)
         else:
             self.label(p, inner, lines)
         if overlap:

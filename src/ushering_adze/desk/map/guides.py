@@ -14,6 +14,7 @@ from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Guide
 from ushering_adze.desk.session import Session
 from ushering_adze.io.exchange.guide import read_guide
+from ushering_adze.io.priority import give_way
 from ushering_adze.io.showfile import media_path
 
 
@@ -74,6 +75,7 @@ class Guides(QObject):
         self._waiting.add((job, path))
 
         def work() -> None:
+            give_way(4)
             try:
                 picture = self._pictures.get(path)
                 if picture is None:

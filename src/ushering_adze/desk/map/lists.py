@@ -123,7 +123,6 @@ class FindingRow(QWidget):
     def __init__(self, session: Session, finding: Finding) -> None:
         super().__init__()
         self._session, self.finding = session, finding
-        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         grave = QLabel(finding.severity)
         grave.setStyleSheet(f"color: {WORDS[finding.severity]}; font-size: 12px; font-weight: bold;")
         words = QLabel(finding.message)
@@ -224,6 +223,16 @@ class CheckPanel(QWidget):
         self.rows = [FindingRow(self._session, f) for f in shown]
         for n, row in enumerate(self.rows):
             self._list.insertWidget(n, row)
+        self._size_rows()
+
+    def resizeEvent(self, event: object) -> None:
+        self._size_rows()
+
+    def _size_rows(self) -> None:
+        """Each row as high as its words need at the present width."""
+        width = max(120, self.width() - 24)
+        for row in self.rows:
+            row.setFixedHeight(max(row.heightForWidth(width), 40))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

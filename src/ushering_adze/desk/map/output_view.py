@@ -68,7 +68,8 @@ class OutputView(RasterView):
             self.frame(p, "Output", "this show has no output yet")
             return
         timing = output.timing
-        self.frame(p, "Output", f"{output.number} · {output.name}")
+        at = f" · px {self._at[0]}, {self._at[1]}" if self._at is not None else ""
+        self.frame(p, "Output", f"{output.number} · {output.name}{at}")
         regions = [r for _, r in self.session.show.regions() if r.output == output.id]
         self.place(timing.width, timing.height)
         p.save()
@@ -157,13 +158,12 @@ class OutputView(RasterView):
             getattr(binding, "name", ""))
         ids = self.session.regions or [r.id for r in regions]
         mine = [r.id for r in regions if r.id in ids] or [r.id for r in regions]
-        told = offset_told(self.session.show, mine).split(";") if mine else ["nothing lands here yet"]
-        facts = [("Raster", f"{timing.width} × {timing.height} @ {timing.rate:g}, {bound}"), ("Lands", told[0].split(" of ")[0])]
-        if len(told) > 1:
-            facts.append(("Free", told[1].strip().removeprefix("free ")))
-        if self._at is not None:
-            facts.append(("Pixel", f"{self._at[0]}, {self._at[1]}"))
-        return facts
+        facts = [("Raster", f"{timing.width} × {timing.height} @ {timing.rate:g}, {bound}")]
+        if not mine:
+            return [*facts, ("Lands", "nothing yet")]
+        told, free = offset_told(self.session.show, mine).split("; free ")
+        left, right, above, below = free.split(", ")
+        return [*facts, ("Lands", told.split(" of ")[0]), ("Free", f"{left}, {right}"), ("", f"{above}, {below}")]
 
     # -- gestures ------------------------------------------------------------------------------------------------
 

@@ -219,7 +219,8 @@ class GeometryPanel(QWidget):
         names = {r.name for _, r in found}
         self.name.setText(region.name if len(names) == 1 else "")
         self.name.setPlaceholderText("a name, numbered from 1" if many else "")
-        self.colour.setStyleSheet(f"border-bottom: 3px solid {region.colour or theme.LINE};")
+        token = region.colour or theme.FAINT
+        self.colour.setStyleSheet(f"padding: 1px 8px; min-height: 18px; font-size: 12px; border-left: 8px solid {token};")
         ids = self._ids()
         self.on_canvas.hold(tuple(shared_value(show, ids, f) for f in "xywh"), (canvas.width, canvas.height))
         rects = all(isinstance(r.landing, RectLanding) for _, r in found)
@@ -261,14 +262,13 @@ class GeometryPanel(QWidget):
                       f"{sum(not r.exact for r in regions)} of {len(regions)} resampled")
         scale.setStyleSheet(f"color: {theme.GREEN if exact else theme.AMBER};")
         surface = show.surface(region.surface) if region.surface and len(regions) == 1 else None
-        size = f", {surface.size_mm[0] / 1000:g} × {surface.size_mm[1] / 1000:g} m" if surface and surface.size_mm else ""
         if isinstance(surface, LedWall):
             c = surface.cabinet
-            self.facts["Made of"].setText(f"{surface.columns} × {surface.rows} cabinets of {c.columns_px}×{c.rows_px}{size}")
+            self.facts["Made of"].setText(f"{surface.columns} × {surface.rows} cabinets, {c.columns_px}×{c.rows_px}")
         elif isinstance(surface, Projection):
-            self.facts["Made of"].setText(f"{len(surface.projectors)} projectors, overlap {surface.overlap_px} px{size}")
+            self.facts["Made of"].setText(f"{len(surface.projectors)} projectors, overlap {surface.overlap_px}")
         else:
-            self.facts["Made of"].setText(f"{surface.pixels[0]}×{surface.pixels[1]} px{size}" if surface else "–")
+            self.facts["Made of"].setText(f"{surface.pixels[0]}×{surface.pixels[1]} px" if surface else "–")
 
     # -- edits ---------------------------------------------------------------------------------------------------
 

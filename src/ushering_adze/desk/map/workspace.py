@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
@@ -116,6 +116,7 @@ class MapWorkspace(QWidget):
         self.bench = Benchtop(session)
         self.actions_of = MapActions(session, self.guides, self, lambda: self.canvas.canvas, self._lands_on, self.show_canvas)
         self.canvas.drawn.connect(self._drawn)
+        self.canvas.resized.connect(self._lay_loupe)
         self.canvas.accepted.connect(self.actions_of.accept)
         self.geometry.colour.clicked.connect(self._choose_colour)
         self.menus: dict[str, QPushButton] = {}
@@ -386,10 +387,6 @@ class MapWorkspace(QWidget):
     def _lay_loupe(self) -> None:
         self.loupe.move(self.canvas.width() - self.loupe.width() - 8, self.canvas.height() - self.loupe.height() - 34)
         self.loupe.raise_()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._lay_loupe()
 
     def _choose_colour(self) -> None:
         regions = [r for _, r in picked(self._session.show, self._session.regions)]
