@@ -19,7 +19,7 @@ from ushering_adze.desk.app import settle
 from ushering_adze.desk.commands import CommandBook, key_words
 from ushering_adze.desk.guarded import HOLD_MS, GuardedButton
 from ushering_adze.desk.map.panel import GeometryField
-from ushering_adze.desk.map.views import KIND_COLOURS
+from ushering_adze.desk.map.raster import KIND_COLOURS
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.pictures import draw_fitted, image_of
 from ushering_adze.desk.room import RoomView
@@ -386,7 +386,7 @@ def test_the_pointer_reads_canvas_and_output(session: Session, qtbot: object) ->
     window.map.picker.setCurrentIndex(3)
     window.map._pick(3)
     assert view.canvas.id == "relay"
-    window.map.live.toggle()
-    assert not view.live and not window.map.output.live
+    window.map.views["plain"].click()
+    assert view.shown == window.map.output.shown == "plain"
     window.outputs.close()
     window.hide()

@@ -25,6 +25,7 @@ _BRIDGE = 9
 _REACH = 20
 _DEPTH = 12
 _LINES = 120
+_APART = 40
 _Bytes = NDArray[np.uint8]
 
 
@@ -199,6 +200,7 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
         ink[cv2.morphologyEx((labels == ground).astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)).astype(bool)] = 0
     found: list[Found] = []
     candidates: list[tuple[Rect, int]] = []
+    pieces: dict[int, list[Rect]] = {}
     bridge = np.ones((_BRIDGE, _BRIDGE), np.uint8)
     sizes = np.bincount(solid[solid >= 0].ravel(), minlength=len(peaks))
     for c in np.flatnonzero(sizes >= smallest * smallest // 2):
@@ -212,8 +214,16 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
         big = [b for b in _together([b for b in boxes if min(b.w, b.h) >= smallest - 6], ink)
                if c != ground and not (b.w >= width - 2 and b.h >= height - 2 and sizes[c] < 0.7 * b.area)]
         candidates += [(b, int(c)) for b in big]
+        pieces[int(c)] = [b for b in boxes if min(b.w, b.h) >= 3] if c != ground else []
     for box, own_class in sorted(candidates, key=lambda k: -k[0].area):  # the largest first: what lies in them is mostly letters
         if not any(f.rect.holds(box) and _is_letter(box, f.rect) for f in found):
+            candidate = _judged(colours, labels, solid, box, own_class, look)
+            if candidate is not None and min(candidate.rect.w, candidate.rect.h) >= smallest:
+                found.append(candidate)
+    # Large letters, softened by loss, can cut a panel into pieces of which none is a rectangle: those are tried together.
+    for own_class, boxes in pieces.items():
+        left = [b for b in boxes if not any(f.rect.holds(b) for f in found)]
+        for box in _clusters(left, labels == ground if ground is not None else None):
             candidate = _judged(colours, labels, solid, box, own_class, look)
             if candidate is not None and min(candidate.rect.w, candidate.rect.h) >= smallest:
                 found.append(candidate)
@@ -243,6 +253,25 @@ def _together(boxes: list[Rect], ink: _Bytes) -> list[Rect]:
             else:
                 n += 1
         done.append(box)
+    return done
+
+
+def _clusters(boxes: list[Rect], ground: NDArray[np.bool_] | None) -> list[Rect]:
+    """The boxes around pieces of one colour that lie near each other with little ground among them."""
+    left = sorted(boxes, key=lambda b: -b.area)[:200]
+    done: list[Rect] = []
+    while left:
+        box, n, joined = left.pop(0), 0, False
+        while n < len(left):
+            near = Rect(box.x - _APART, box.y - _APART, box.w + 2 * _APART, box.h + 2 * _APART)
+            whole = box.join(left[n])
+            if not near.meet(left[n]).empty and (ground is None or float(ground[whole.cut()].mean()) < 0.12):
+                del left[n]
+                box, n, joined = whole, 0, True
+            else:
+                n += 1
+        if joined:
+            done.append(box)
     return done
 
 
@@ -289,7 +318,7 @@ def _judged(colours: _Bytes, labels: NDArray[np.int16], solid: NDArray[np.int16]
     in_y, in_x = min(4, rect.h // 3), min(4, rect.w // 3)
     rim = np.concatenate([edge[in_y], edge[-1 - in_y], edge[:, in_x], edge[:, -1 - in_x]])
     beside = float((rim == c).mean())
-    if own < 0.2 or beside < 0.5:
+    if own < 0.2 or beside < 0.25:
         return None
     blue, green, red = (round(float(v)) for v in own_colour)
     confidence = agreement * min(1.0, 0.35 + 0.65 * max(own, 1 - 2 * foreign))
@@ -305,4 +334,4 @@ def _not_letters(found: list[Found], whole: Rect) -> list[Found]:
 
 
 def _is_letter(small: Rect, large: Rect) -> bool:
-    return large.area > 40 * small.area and min(small.w, small.h) < 48
+    return large.area > 24 * small.area and min(small.w, small.h) < 48

@@ -38,7 +38,7 @@ def move(words: str, region: Region, to: Rect) -> Cure:
     return Cure(words, partial(placed, rects={region.id: to}))
 
 
-def _meant(show: Show, a: Region, b: Region) -> bool:
+def _meant(show: Show, a: Region, b: Region, axis: Axis) -> bool:
     """Whether two regions lie to each other exactly as the surface they share is rigged: a blend overlap, pixels behind edges."""
     if a.surface is None or a.surface != b.surface:
         return False
@@ -47,8 +47,10 @@ def _meant(show: Show, a: Region, b: Region) -> bool:
         return a.projector != b.projector
     if not isinstance(surface, (MonitorWall, LedWall)):
         return False
-    offsets = _rigged_offsets(surface)
-    return (b.x - a.x, b.y - a.y, a.w, a.h) in offsets
+    dx, dy = b.x - a.x, b.y - a.y
+    along, beside = (dx, dy) if axis == "across" else (dy, dx)
+    return any((w, h) == (a.w, a.h) and along == (x if axis == "across" else y) and abs(beside - (y if axis == "across" else x)) <= NEAR
+               for x, y, w, h in _rigged_offsets(surface))
 
 
 @lru_cache(maxsize=64)
@@ -78,7 +80,7 @@ def seams(laid: Laid) -> Iterator[Finding]:
 
 def _seam(show: Show, at: Placed, axis: Axis, i: int, j: int, apart: int) -> Iterator[Finding]:
     a, b = at.regions[i], at.regions[j]
-    if _meant(show, a, b):
+    if _meant(show, a, b, axis):
         return
     low, high = (max(at.y0[i], at.y0[j]), min(at.y1[i], at.y1[j])) if axis == "across" else (
         max(at.x0[i], at.x0[j]), min(at.x1[i], at.x1[j]))
