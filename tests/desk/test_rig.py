@@ -356,11 +356,11 @@ def test_what_hangs_apart_stays_and_alt_hangs_freely(window: MainWindow, qtbot: 
 
 def test_no_key_edits_the_rig_from_another_workspace(window: MainWindow, qtbot: object) -> None:
     session = window.session
-    for workspace in ("Run", "Map"):
+    for workspace, ids in (("Run", ("remove", "duplicate", "move-down", "rename")), ("Map", ("move-down", "move-up"))):
         window.show_workspace(workspace)
         session.select_surface("meridian")
         before = session.show
-        for id in ("remove", "duplicate", "move-down", "rename"):
+        for id in ids:
             window.book.actions[id].trigger()
             assert session.show is before and "works on the signal path in Rig" in window.notice.text()
     window.show_workspace("Rig")

@@ -172,24 +172,28 @@ def test_a_guarded_button_fills_then_switches(app: QApplication, qtbot: object) 
 
 def test_a_field_steps_the_number_its_cursor_stands_in(app: QApplication, qtbot: object) -> None:
     why, got = QLabel(), []
-    field = GeometryField("On canvas", got.append, why)
-    field.hold((100, 200, 300, 400), (4112, 2040))
-    for cursor, key, want in ((1, Qt.Key.Key_Up, (101, 200, 300, 400)), (5, Qt.Key.Key_Down, (100, 199, 300, 400)),
-                              (13, Qt.Key.Key_Up, (100, 200, 300, 401))):
+    field = GeometryField("On canvas", got.append, got.append, why)
+    for cursor, key, want in ((1, Qt.Key.Key_Up, ["+1", "·", "·", "·"]), (5, Qt.Key.Key_Down, ["·", "-1", "·", "·"]),
+                              (13, Qt.Key.Key_Up, ["·", "·", "·", "+1"])):
         field.hold((100, 200, 300, 400), (4112, 2040))
         field.setCursorPosition(cursor)
         qtbot.keyClick(field, key)
         assert got[-1] == want
-    field.hold((100, 200, 300, 400), (4112, 2040))
+    field.hold((100, None, 300, 400), (4112, 2040))
+    assert field.text() == "100 · 300 400", "where many differ a dot stands, and left there it changes nothing"
     field.setCursorPosition(0)
     qtbot.keyClick(field, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
-    assert got[-1] == (110, 200, 300, 400)
+    assert got[-1] == ["+10", "·", "·", "·"]
+    field.setText("100+n*320 · · *2")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert got[-1] == ["100+n*320", "·", "·", "*2"]
+    field.hold((100, 200, 300, 400), (4112, 2040))
     field.setText("50% h w/2 *2")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert got[-1] == (2056, 400, 150, 800)
     field.setText("50% h w/2 nonsense")
     qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert '"nonsense" is not known here' in why.text() and field.property("wrong") and len(got) == 5
+    assert '"nonsense" is not known here' in why.text() and field.property("wrong") and len(got) == 6
     qtbot.keyClick(field, Qt.Key.Key_Backspace)
     assert why.text() == "" and not field.property("wrong")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from pydantic import ValidationError
@@ -63,7 +64,7 @@ class GeometryField(QLineEdit):
         words = self.text().replace(";", " ").split()
         try:
             single = None not in self._now
-            if len(words) == 4 and (not single or any("n" in w for w in words)):
+            if len(words) == 4 and (not single or any(re.search(r"\bn\b", w) for w in words)):
                 self._apply(words)
             else:
                 self._apply_whole(rect_from(self.text(), [v or 0 for v in self._now], self._whole))

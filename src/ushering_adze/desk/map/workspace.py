@@ -40,6 +40,7 @@ from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.pictures import face_of
 
+WIDE = 1260
 MENUS = ("Regions", "Arrange", "Land", "Make", "Guide", "Exchange")
 
 
@@ -179,13 +180,16 @@ class MapWorkspace(QWidget):
             self.views[shown] = self._button(words, lambda s=shown: self.show_as(s), f"{words} in the drawings", True)  # type: ignore[misc]
             tools.addWidget(self.views[shown])
         self.views["live"].setChecked(True)
+        self.spare = [self.measure]
         for words, act, tip in (("Fit", self.fit, "Show all (Home)"), ("1:1", self.one_to_one, "One pixel to one (Ctrl+0)"),
                                 ("Zoom", self.zoom_to_selection, "To the selection (Z)")):
-            tools.addWidget(self._button(words, act, tip))
+            self.spare.append(self._button(words, act, tip))
+            tools.addWidget(self.spare[-1])
         self.loupe_button = self._button("Loupe", self.toggle_loupe, "Pixels around the pointer (L)", True)
         self.bench_button = self._button("Benchtop", self.toggle_bench, "All surfaces on one display, beside the real mapping", True)
         tools.addWidget(self.loupe_button)
         tools.addWidget(self.bench_button)
+        self.spare += [self.bench_button, self.views["plain"], self.snap]
         return tools
 
     def _make_guide_bar(self) -> QWidget:
@@ -387,6 +391,10 @@ class MapWorkspace(QWidget):
     def _lay_loupe(self) -> None:
         self.loupe.move(self.canvas.width() - self.loupe.width() - 8, self.canvas.height() - self.loupe.height() - 34)
         self.loupe.raise_()
+
+    def resizeEvent(self, event: object) -> None:
+        for button in self.spare:  # in a narrow window what has a key or an entry in the menu makes room
+            button.setVisible(self.width() >= WIDE)
 
     def _choose_colour(self) -> None:
         regions = [r for _, r in picked(self._session.show, self._session.regions)]
