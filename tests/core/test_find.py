@@ -31,8 +31,9 @@ def made_map(seed: int, frames: bool, ground: int, smooth: bool = True) -> tuple
                 cv2.rectangle(picture, (x, y), (x + w - 1, y + h - 1), (255, 255, 255), 1)
             size = max(0.35, min(w / 220, h / 80, 2.5))
             colour = (255, 255, 255) if rng.random() < 0.5 else (0, 0, 0)
-            cv2.putText(picture[y:y + h, x:x + w], f"P{row}{column} {w}x{h}", (int(w * 0.08), int(h * 0.6)), cv2.FONT_HERSHEY_SIMPLEX, size, colour,
-                        max(1, int(2 * size)), cv2.LINE_AA if smooth else cv2.LINE_8)
+            at = (int(w * 0.08), int(h * 0.6))
+            cv2.putText(picture[y:y + h, x:x + w], f"P{row}{column} {w}x{h}", at, cv2.FONT_HERSHEY_SIMPLEX, size, colour, max(1, int(2 * size)),
+                        cv2.LINE_AA if smooth else cv2.LINE_8)
             wanted.append((x, y, w, h))
     return picture, wanted
 

@@ -43,7 +43,8 @@ def clean() -> Show:
     outputs = tuple(Output(id=f"o{n}", number=n, name=f"O{n}", timing=Timing(width=w, height=600, rate=60))
                     for n, w in ((1, 200), (2, 800), (3, 200)))
     regions = tuple(Region(id=s.id, name=s.name, x=x, y=0, w=s.pixels[0], h=600, output=f"o{n}", surface=s.id,
-                           landing=RectLanding(x=0, y=0, w=s.pixels[0], h=600)) for n, (s, x) in enumerate(zip(surfaces, (0, 200, 1000), strict=True), 1))
+                           landing=RectLanding(x=0, y=0, w=s.pixels[0], h=600))
+                    for n, (s, x) in enumerate(zip(surfaces, (0, 200, 1000), strict=True), 1))
     return Show(name="Clean", surfaces=surfaces, outputs=outputs, canvases=(Canvas(id="c", name="C", width=1200, height=600, regions=regions),))
 
 
@@ -85,7 +86,8 @@ def test_an_overlap_is_found_with_its_columns(px: int) -> None:
 def test_gaps_and_overlaps_between_rows_too_and_none_where_another_shows_the_strip() -> None:
     show = clean()
     lower = Region(id="low", name="LOW", x=0, y=601, w=1200, h=99, output="o1", landing=RectLanding(x=0, y=0, w=1200, h=99))
-    grown = show.model_copy(update={"canvases": (show.canvases[0].model_copy(update={"height": 700, "regions": (*show.canvases[0].regions, lower)}),)})
+    taller = show.canvases[0].model_copy(update={"height": 700, "regions": (*show.canvases[0].regions, lower)})
+    grown = show.model_copy(update={"canvases": (taller,)})
     assert {f.where.rect for f in of(grown, "gap")} == {Rect(0, 600, 200, 1), Rect(200, 600, 800, 1), Rect(1000, 600, 200, 1)}
     strip = lower.model_copy(update={"id": "strip", "name": "STRIP", "y": 600, "h": 1, "landing": RectLanding(x=0, y=0, w=1200, h=1)})
     both = grown.model_copy(update={"canvases": (grown.canvases[0].model_copy(update={"regions": (*grown.canvases[0].regions, strip)}),)})
@@ -173,7 +175,8 @@ def test_scaling_is_told_until_it_is_said_to_be_meant() -> None:
 def test_asymmetry_by_a_pixel_is_told_and_cured(dx: int, dy: int) -> None:
     wide = Canvas(id="c", name="C", width=1300, height=700)
     show = clean().model_copy(update={"canvases": (wide.model_copy(update={"regions": tuple(
-        r.model_copy(update={"x": r.x + 50 - 25 * (r.id == "left") + 25 * (r.id == "right"), "y": 50}) for r in clean().canvases[0].regions)}),)})
+        r.model_copy(update={"x": r.x + 50 - 25 * (r.id == "left") + 25 * (r.id == "right"), "y": 50})
+        for r in clean().canvases[0].regions)}),)})
     assert of(show, "asymmetric") == []
     off = placed(show, {"right": rect_of(show.canvases[0].regions[2]).moved(dx, dy)})
     finding, = of(off, "asymmetric")
@@ -226,7 +229,8 @@ def test_many_regions_are_checked_alike_in_blocks() -> None:
     grid = {(c, r): Rect(c * 50, r * 50, 50, 50) for c in range(40) for r in range(30)}
     shifted = rng.sample(sorted(grid), 12)
     regions = tuple(Region(id=f"r{c}-{r}", name=f"R{c}/{r}", x=at.x, y=at.y, w=50, h=50, output="o",
-                           landing=RectLanding(x=at.x + (7 if (c, r) in shifted[:6] else 0), y=at.y, w=50, h=50)) for (c, r), at in grid.items())
+                           landing=RectLanding(x=at.x + (7 if (c, r) in shifted[:6] else 0), y=at.y, w=50, h=50))
+                    for (c, r), at in grid.items())
     show = Show(name="Many", canvases=(Canvas(id="c", name="C", width=2000, height=1500, regions=regions),),
                 outputs=(Output(id="o", number=1, name="O", timing=Timing(width=2007, height=1500, rate=60)),))
     claimed = {f.where.regions for f in of(show, "claimed-twice")}
