@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import json
 import os
 import statistics
 import subprocess
@@ -16,19 +15,16 @@ import cv2
 import numpy as np
 from scipy.ndimage import map_coordinates
 
-from ushering_adze.core.layout.led import data_runs, led_facts
+from ushering_adze.bench_large import check_large, drag_large, edit_cabinets, open_large
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.mapping import blank_raster, compile_output, run_step
 from ushering_adze.core.recall.motion import at_rest, opening_motion, recall
 from ushering_adze.core.recall.state import State, opening_state
 from ushering_adze.core.show import (
-    Cabinet,
     Canvas,
-    Cell,
     Layer,
     LayerSettings,
-    LedWall,
     Output,
     Part,
     Preset,
@@ -38,11 +34,7 @@ from ushering_adze.core.show import (
     Region,
     Show,
     Timing,
-    document_of,
-    show_from_document,
 )
-from ushering_adze.core.show.edits import with_region
-from ushering_adze.core.show.rigging import with_field, with_item
 from ushering_adze.engine.memory import keep_freed_memory
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of
@@ -284,57 +276,6 @@ def key_to_frame(rounds: int) -> dict[str, float]:
     return {"ours_ms": ms, "baseline_ms": limit, "ratio": ms / limit, "worst_ms": max(spent) * 1e3}
 
 
-def edit_large(rounds: int) -> dict[str, float]:
-    """An edit of a show of 1 000 regions, value only; baseline: one sixtieth of a second."""
-    regions = tuple(Region(id=f"r{n}", name=f"R{n}", x=n % 100 * 40, y=n // 100 * 40, w=40, h=40, output="o", landing={
-        "kind": "rect", "x": n % 100 * 40, "y": n // 100 * 40, "w": 40, "h": 40}) for n in range(1000))
-    show = Show(name="Bench", canvases=(Canvas(id="c", name="C", width=4096, height=2160, regions=regions),),
-                outputs=(Output(id="o", number=1, name="O", timing=Timing(width=4096, height=2160)),))
-    spent = []
-    for n in range(rounds):
-        began = time.perf_counter()
-        with_region(show, regions[n % 1000].model_copy(update={"x": n}))
-        spent.append(time.perf_counter() - began)
-    ms = statistics.median(spent) * 1e3
-    return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
-
-
-def edit_cabinets(rounds: int) -> dict[str, float]:
-    """One cabinet taken out of one of ten walls of 1 000: the edit, the wall's figures and its runs; baseline: one sixtieth of a second."""
-    cabinet = Cabinet(width_mm=500, height_mm=500, columns_px=128, rows_px=128, weight_kg=7, max_watts=150)
-    walls = tuple(LedWall(id=f"w{n}", name=f"W{n}", cabinet=cabinet, columns=40, rows=25) for n in range(10))
-    show = Show(name="Bench", surfaces=walls)
-    spent = []
-    for n in range(rounds):
-        began = time.perf_counter()
-        wall = with_field(walls[n % 10], "missing", (Cell(column=1 + n % 40, row=1 + n // 40 % 25),))
-        show = with_item(show, "surfaces", wall)  # type: ignore[arg-type]
-        led_facts(wall)  # type: ignore[arg-type]
-        data_runs(wall)  # type: ignore[arg-type]
-        spent.append(time.perf_counter() - began)
-    ms = statistics.median(spent) * 1e3
-    return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
-
-
-def open_large(rounds: int) -> dict[str, float]:
-    """Reading and checking a show of 1 000 regions and 10 000 cabinets, from its JSON text; baseline: one second."""
-    show = demo_show()
-    house = show.canvases[0]
-    region = house.regions[2]
-    many = tuple(region.model_copy(update={"id": f"r{n}", "name": f"R{n}"}) for n in range(1000))
-    wall = show.surface("meridian")
-    walls = tuple(wall.model_copy(update={"id": f"w{n}", "name": f"W{n}", "columns": 40, "rows": 25}) for n in range(10))
-    text = json.dumps(document_of(show.model_copy(update={
-        "canvases": (house.model_copy(update={"regions": many}), *show.canvases[1:]), "surfaces": (*show.surfaces, *walls)})))
-    spent = []
-    for _ in range(rounds):
-        began = time.perf_counter()
-        show_from_document(json.loads(text))
-        spent.append(time.perf_counter() - began)
-    ms = statistics.median(spent) * 1e3
-    return {"ours_ms": ms, "baseline_ms": 1e3, "ratio": ms / 1e3}
-
-
 def start_window(rounds: int) -> dict[str, float]:
     """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
     code = ("from ushering_adze.desk.app import application; from ushering_adze.desk.session import Session; "
@@ -364,7 +305,8 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),
     ("open", "open a show of 1 000 regions, 10 000 cabinets / one second", 1.0, lambda: open_large(5)),
     ("start", "start to a window with live pictures / two seconds", 1.0, lambda: start_window(3)),
-    ("edit", "edit of a show of 1 000 regions / one sixtieth of a second", 1.0, lambda: edit_large(200)),
+    ("drag", "a step of dragging one of 1 000 regions / one sixtieth of a second", 1.0, lambda: drag_large(60)),
+    ("check", "pixel check after an edit, 1 000 regions, 10 000 cabinets / 30 ms", 1.0, lambda: check_large(60)),
     ("cabinets", "a cabinet taken out of 10 000, runs anew / one sixtieth of a second", 1.0, lambda: edit_cabinets(60)),
 )
 

@@ -167,13 +167,12 @@ class Renderer:
 
 def _few(rects: Iterable[Rect]) -> list[Rect]:
     """Rectangles that hold these; one around all where there are so many that going through them costs more than it saves."""
-    found = gathered(rects)
+    given = list(rects)
+    found = gathered(given) if len(given) <= 4 * MOST_PARTS else given
     if len(found) <= MOST_PARTS:
         return found
-    whole = found[0]
-    for rect in found:
-        whole = whole.join(rect)
-    return [whole]
+    x, y = min(r.x for r in found), min(r.y for r in found)
+    return [Rect(x, y, max(r.x + r.w for r in found) - x, max(r.y + r.h for r in found) - y)]
 
 
 def _same_face(a: Canvas, b: Canvas) -> bool:

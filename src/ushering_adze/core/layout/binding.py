@@ -61,7 +61,7 @@ def landing_rect(region: Region) -> Rect:
 
 def claims(show: Show, output: str) -> list[Region]:
     """The regions that land on an output, in the order of the document."""
-    return [r for _, r in show.regions() if r.output == output]
+    return [r for _, r in show.landing_on.get(output, ())]
 
 
 def claimed_by(show: Show, output: str, where: Rect, but: str | None = None) -> Region | None:

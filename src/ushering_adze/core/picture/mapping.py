@@ -202,9 +202,7 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
     """
     steps = []
     blended = {s.id for s in show.surfaces if s.kind == "projection"}
-    for canvas, region in show.regions():
-        if region.output != output.id:
-            continue
+    for canvas, region in show.landing_on.get(output.id, ()):
         face = (canvas.id, canvas.width, canvas.height)
         old = known.get(region.id) if known is not None and region.surface not in blended else None
         if old is not None and old.region is region and old.canvas == face and old.output is output:

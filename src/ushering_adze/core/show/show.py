@@ -97,6 +97,14 @@ class Show(Model):
                 found.setdefault(region.surface, []).append(region)
         return found
 
+    @cached_property
+    def landing_on(self) -> dict[str, list[tuple[Canvas, Region]]]:
+        """The regions that land on each output, with their canvases, in the order of the document."""
+        found: dict[str, list[tuple[Canvas, Region]]] = {}
+        for canvas, region in self.regions():
+            found.setdefault(region.output, []).append((canvas, region))
+        return found
+
     def feeds_of(self, surface: str) -> list[Region]:
         """The regions that feed any part of a surface, in the order of the document."""
         return self._by_surface.get(surface, [])
