@@ -6,7 +6,7 @@ import time
 from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 
 from ushering_adze.core.layout.arrange import box_around
 from ushering_adze.core.layout.find import Found
@@ -26,6 +26,8 @@ Tool = Literal["select", "draw", "measure"]
 SNAP = 7
 """Widget pixels within which edges snap."""
 STEP = 1 / 60
+MANY = 60
+"""From so many regions on, those that stand still are painted once for a drag."""
 
 
 class CanvasView(RasterView):
@@ -60,6 +62,7 @@ class CanvasView(RasterView):
         self._wanted: QPointF | None = None
         self._free = False
         self._applied = 0.0
+        self._kept: tuple[object, QPixmap] | None = None
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._apply)
@@ -94,23 +97,28 @@ class CanvasView(RasterView):
         if canvas is None:
             self.frame(p, "Canvas", "this show has no canvas yet: add one from the canvas menu above")
             return
-        rate = f" · {canvas.rate:g}/s" if canvas.rate is not None else ""
-        self.frame(p, "Canvas", f"{canvas.name} · {canvas.width} × {canvas.height} px{rate}")
         self.place(canvas.width, canvas.height)
+        still = [r for r in canvas.regions if r.id not in self._start]
+        if self._start and len(still) > MANY:
+            # Of many regions only those that move are painted at every step of a drag.
+            key = (self.size(), self.origin, self.scale, self.shown, canvas.id, len(still))
+            if self._kept is None or self._kept[0] != key:
+                picture = QPixmap(self.size() * self.devicePixelRatio())
+                picture.setDevicePixelRatio(self.devicePixelRatio())
+                under = QPainter(picture)
+                self._paint_ground(under, canvas)
+                self._paint_regions(under, canvas, still)
+                under.end()
+                self._kept = (key, picture)
+            p.drawPixmap(0, 0, self._kept[1])
+            self._paint_regions(p, canvas, [r for r in canvas.regions if r.id in self._start])
+        else:
+            self._kept = None
+            self._paint_ground(p, canvas)
+            self._paint_regions(p, canvas, list(canvas.regions))
+        self.hits = [(self.pixels(r.x, r.y, r.w, r.h), r.id) for r in canvas.regions] if not self._start else self.hits
         p.save()
         p.setClipRect(self.clip())
-        p.fillRect(self.pixels(0, 0, canvas.width, canvas.height), theme.colour("#000000"))
-        self.paint_guide(p, canvas.guide)
-        self.hits = []
-        seen = self.clip()
-        for region in canvas.regions:
-            where = self.pixels(region.x, region.y, region.w, region.h)
-            self.hits.append((where, region.id))
-            if where.intersects(seen) and not (self.shown == "guide" and canvas.guide is not None):
-                self.picture(p, region, where)
-        for region in canvas.regions:
-            if self.pixels(region.x, region.y, region.w, region.h).intersects(seen):
-                self._paint_region(p, canvas, region)
         p.setPen(theme.hairline(theme.FAINT))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(self.pixels(0, 0, canvas.width, canvas.height))
@@ -126,6 +134,27 @@ class CanvasView(RasterView):
         p.restore()
         self.paint_rulers(p, canvas.width, canvas.height)
         self._paint_foot(p, canvas)
+
+    def _paint_ground(self, p: QPainter, canvas: Canvas) -> None:
+        rate = f" · {canvas.rate:g}/s" if canvas.rate is not None else ""
+        self.frame(p, "Canvas", f"{canvas.name} · {canvas.width} × {canvas.height} px{rate}")
+        p.save()
+        p.setClipRect(self.clip())
+        p.fillRect(self.pixels(0, 0, canvas.width, canvas.height), theme.colour("#000000"))
+        self.paint_guide(p, canvas.guide)
+        p.restore()
+
+    def _paint_regions(self, p: QPainter, canvas: Canvas, regions: list[Region]) -> None:
+        p.save()
+        seen = self.clip()
+        p.setClipRect(seen)
+        visible = [(r, where) for r in regions if (where := self.pixels(r.x, r.y, r.w, r.h)).intersects(seen)]
+        if self.shown != "guide" or canvas.guide is None:
+            for region, where in visible:
+                self.picture(p, region, where)
+        for region, _ in visible:
+            self._paint_region(p, canvas, region)
+        p.restore()
 
     def _paint_region(self, p: QPainter, canvas: Canvas, region: Region) -> None:
         where = self.pixels(region.x, region.y, region.w, region.h)

@@ -33,6 +33,7 @@ class OutputView(RasterView):
         self._start: dict[str, Rect] = {}
         self._lines: SnapLines | None = None
         self._gesture: object = None
+        self._painted: object = None
         self.setAccessibleName("Output raster")
         session.selection_changed.connect(self._follow)
 
@@ -48,6 +49,15 @@ class OutputView(RasterView):
             self.output_id = self.session.output
         if before != self.output_id:
             self.fitted = True
+
+    def edited(self) -> None:
+        """Paint anew only where the edit is about this raster: a drag on the canvas mostly is not."""
+        output = self.output
+        landing = self.session.show.landing_on.get(output.id, []) if output is not None else []
+        now = (output, [(r.id, r.name, r.landing, r.colour) for _, r in landing])
+        if now != self._painted:
+            self._painted = now
+            self.update()
 
     @property
     def output(self) -> Output | None:
@@ -70,7 +80,7 @@ class OutputView(RasterView):
         timing = output.timing
         at = f" · px {self._at[0]}, {self._at[1]}" if self._at is not None else ""
         self.frame(p, "Output", f"{output.number} · {output.name}{at}")
-        regions = [r for _, r in self.session.show.regions() if r.output == output.id]
+        regions = [r for _, r in self.session.show.landing_on.get(output.id, ())]
         self.place(timing.width, timing.height)
         p.save()
         p.setClipRect(self.clip())

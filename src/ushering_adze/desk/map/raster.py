@@ -49,7 +49,7 @@ class RasterView(QWidget):
         self.setMinimumSize(260, 160)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         session.reported.connect(self._reported)
-        session.show_changed.connect(self.update)
+        session.show_changed.connect(self.edited)
         session.selection_changed.connect(self.update)
         session.pointed_changed.connect(self.update)
         session.checked.connect(self.update)
@@ -58,6 +58,10 @@ class RasterView(QWidget):
     def _reported(self) -> None:
         if self.shown == "live" and self.isVisible():
             self.update()
+
+    def edited(self) -> None:
+        """The show is another one."""
+        self.update()
 
     # -- geometry ------------------------------------------------------------------------------------------------
 
