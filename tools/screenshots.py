@@ -15,10 +15,14 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QSettings
 
+from ushering_adze.core.exchange.pixelmap import canvas_map
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import placed, without_regions
 from ushering_adze.desk.app import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.exchange.sheets import write_sheet
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
@@ -40,6 +44,33 @@ def map_(window: MainWindow) -> None:
     """Meridian selected on the House canvas."""
     window.show_workspace("Map")
     window.session.select_region("meridian")
+
+
+def map_guide(window: MainWindow) -> None:
+    """The pixel map of the House canvas as a guide on an empty one, its rectangles found."""
+    window.show_workspace("Map")
+    session, workspace = window.session, window.map
+    path = Path(tempfile.mkdtemp()) / "house-map.png"
+    write_sheet(canvas_map(session.show, "house"), path)
+    session.edit("Clear", without_regions(session.show, [r.id for r in session.show.canvas("house").regions]))
+    workspace.show_canvas("house")
+    workspace.actions_of.set_guide(path)
+    workspace.actions_of.find()
+    while not workspace.accept_button.isVisible():
+        settle(200)
+    workspace.show_as("guide")
+
+
+def map_check(window: MainWindow) -> None:
+    """East mast shifted by a pixel: what the pixel check says of it."""
+    window.show_workspace("Map")
+    session = window.session
+    session.edit("Shift", placed(session.show, {"east-mast": Rect(3855, 636, 256, 768), "meridian": Rect(1096, 1081, 1824, 959)}))
+    window.map.show_side(1)
+    settle(300)
+    session.look_at(next(f for f in session.findings if f.rule == "part-cabinet"))
+    window.map.toggle_loupe()
+    session.point_at("house", 2920, 1500)
 
 
 def rig(window: MainWindow) -> None:
@@ -76,7 +107,8 @@ def keys(window: MainWindow) -> None:
 
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
-    "run": (run, 1800), "run-fading": (fading, 60), "map": (map_, 1200), "rig": (rig, 1200),
+    "run": (run, 1800), "run-fading": (fading, 60), "map": (map_, 1200), "map-guide": (map_guide, 1200),
+    "map-check": (map_check, 1200), "rig": (rig, 1200),
     "rig-projection": (rig_projection, 1200), "rig-tables": (rig_tables, 900), "finder": (finder, 600), "keys": (keys, 600)}
 
 
