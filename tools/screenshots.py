@@ -70,7 +70,7 @@ def map_check(window: MainWindow) -> None:
     settle(300)
     session.look_at(next(f for f in session.findings if f.rule == "part-cabinet"))
     window.map.toggle_loupe()
-    session.point_at("house", 2920, 1500)
+    session.point_at("house", 2890, 1968)
 
 
 def rig(window: MainWindow) -> None:

@@ -111,20 +111,22 @@ class KeySheet(QWidget):
         p = QPainter(self)
         p.fillRect(self.rect(), theme.colour("#080C0E", 242))
         rows = self.rows()
-        per = (len(rows) + 1) // 2
-        width, line = 860.0, 28.0
+        columns = 2 if len(rows) <= 44 else 3
+        per = -(-len(rows) // columns)
+        width, line = (860.0, 28.0) if columns == 2 else (min(1290.0, self.width() - 24.0), 26.0)
+        key = 176.0 if columns == 2 else 152.0
         x0, y0 = (self.width() - width) / 2, max(60.0, (self.height() - per * line) / 2)
         p.setFont(theme.font(20, bold=True))
         p.setPen(theme.colour(theme.TEXT))
         theme.left(p, QRectF(x0, y0 - 52, width, 32), f"Keys in {self._where}")
         for n, (keys, words) in enumerate(rows):
-            x, y = x0 + (n // per) * width / 2, y0 + (n % per) * line
+            x, y = x0 + (n // per) * width / columns, y0 + (n % per) * line
             p.setFont(theme.font(12, mono=True))
             p.setPen(theme.colour(theme.AMBER))
-            theme.left(p, QRectF(x, y, 170, line), keys)
+            theme.left(p, QRectF(x, y, key - 6, line), keys)
             p.setFont(theme.font(13))
             p.setPen(theme.colour(theme.TEXT))
-            theme.left(p, QRectF(x + 176, y, width / 2 - 186, line), words)
+            theme.left(p, QRectF(x + key, y, width / columns - key - 10, line), words)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         self._away()

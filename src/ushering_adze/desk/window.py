@@ -140,7 +140,7 @@ class MainWindow(QMainWindow):
         add("black", "Run", "Black all outputs, or lift it", lambda: engine.black(not self.sill.black.on), "B", held=True, where="Run")
         add("hold", "Run", "Hold all outputs, or lift it", lambda: engine.hold(not self.sill.hold.on), "H", held=True, where="Run")
         for words, keys, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
-            add(f"nudge-{words}", "Map", f"Nudge the regions {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.map.nudge(dx, dy),
+            add(f"nudge-{words}", "Map", f"Nudge {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.map.nudge(dx, dy),
                 keys, by_window=True, where="Map")
         m = self.map
         for id, words, act, keys in (

@@ -144,6 +144,8 @@ class FindingRow(QWidget):
             line.addWidget(button)
             line.addStretch(1)
             box.addLayout(line)
+            button.setToolTip(cure.words)
+        box.addStretch(1)
 
     def _cure(self, k: int) -> None:
         """The cure as the last check has it: the show may have changed since the row was made."""
@@ -230,8 +232,11 @@ class CheckPanel(QWidget):
 
     def _size_rows(self) -> None:
         """Each row as high as its words need at the present width."""
-        width = max(120, self.width() - 24)
+        width = max(120, self.width() - 26)
         for row in self.rows:
+            for button in row.cures:
+                button.setMaximumWidth(width - 24)
+            row.setFixedWidth(width)
             row.setFixedHeight(max(row.heightForWidth(width), 40))
 
     def paintEvent(self, event: QPaintEvent) -> None:
