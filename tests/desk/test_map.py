@@ -406,7 +406,7 @@ def test_pointing_in_one_view_marks_the_same_pixel_in_the_others(hands: Hands) -
     assert session.pointed == ("house", 3856 + 44, 636 + 100), "a raster's pixel is one of the canvas"
     m.loupe.show()
     lines = m.loupe.lines()
-    assert lines == ["House 3900, 736", "Processor B 300, 100", "cabinet 1/1, px 44, 100"]
+    assert lines == ["House 3900, 736", "Processor B 300, 100", "cabinet 1/1: 44, 100"]
     for _ in range(4):
         m.loupe.step(True)
     assert m.loupe.zoom == 32

@@ -94,7 +94,7 @@ def _part_cabinet(canvas: Canvas, region: Region, wall: LedWall, wrong: tuple[st
     cures: tuple[Cure, ...] = ()
     if region.exact and not getattr(region.landing, "turn", 0) and not getattr(region.landing, "flip", False):
         target = Rect(region.x + to_x[0] - x0, region.y + to_y[0] - y0, to_x[1] - to_x[0], to_y[1] - to_y[0])
-        cures = (Cure(f"Make it whole cabinets, {target.w}×{target.h} px", partial(_rounded, region=region, target=target)),)
+        cures = (Cure(f"Whole cabinets: {target.w}×{target.h}", partial(_rounded, region=region, target=target)),)
     verb = "ends" if end == whole else "starts"
     return Finding("part-cabinet", "warning", f"{region.name} {verb} {into} px into {word} {n} of {wall.name}’s cabinets, "
                    f"which is {edges[n] - edges[n - 1]} px", Where("canvas", canvas.id, strip, (region.id,)), cures)

@@ -60,7 +60,7 @@ class Loupe(QWidget):
         if isinstance(surface, LedWall):
             feeds = [landing_rect(r) for r in show.feeds_of(surface.id) if r.output == region.output]
             found = cabinet_pixel(surface, u - min(f.x for f in feeds), v - min(f.y for f in feeds))
-            lines.append("no cabinet" if found is None else f"cabinet {found[0]}/{found[1]}, px {found[2]}, {found[3]}")
+            lines.append("no cabinet" if found is None else f"cabinet {found[0]}/{found[1]}: {found[2]}, {found[3]}")
         else:
             lines.append(region.name)
         return lines

@@ -137,7 +137,10 @@ class OutputView(RasterView):
         for part, name in zip(raster_seams(output.timing.width, output.timing.height, output.gang.columns, output.gang.rows),
                               output.gang.connectors, strict=False):
             box = self.pixels(*part)
-            p.drawRect(box)
+            if part.x:
+                p.drawLine(box.topLeft(), box.bottomLeft())
+            if part.y:
+                p.drawLine(box.topLeft(), box.topRight())
             theme.right(p, QRectF(box.x(), box.bottom() - 18, box.width() - 5, 16), name)
 
     def _paint_pointed(self, p: QPainter, regions: list[Region]) -> None:
