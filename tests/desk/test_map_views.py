@@ -177,6 +177,17 @@ def test_narrow_windows_make_room_and_wide_ones_use_it(demo: MainWindow) -> None
     assert demo.map.canvas.scale > 0.3
 
 
+def test_edges_snap_to_the_cabinets_of_a_wall(demo: MainWindow) -> None:
+    view, canvas = demo.map.canvas, demo.map.canvas.canvas
+    view._begin(["west-mast"], None)
+    lines = view._lines
+    assert {1096 + 192 * k for k in range(11)} <= {int(v) // 2 for v in lines.across}, "every column of cabinets of Meridian"
+    assert {1080 + 192 * k for k in range(6)} <= {int(v) // 2 for v in lines.down}
+    assert 128 not in {int(v) // 2 for v in lines.across[lines.across_of == -1]}, "but not its own"
+    view._start = {}
+    assert canvas.width * 2 in lines.across
+
+
 def test_handles_resize_by_every_edge_and_middle_button_pans(demo: MainWindow, qtbot: object) -> None:
     session, view = demo.session, demo.map.canvas
     session.select_region("meridian")

@@ -54,10 +54,11 @@ def _lines_of(wall: LedWall) -> tuple[list[int], list[int]]:
     return columns, rows
 
 
-def _grid_of(show: Show, region: Region) -> tuple[list[int], list[int]]:
-    """Columns and rows of a region at which a cabinet begins, where it shows a part of an LED wall one to one."""
+def cabinet_lines(show: Show, region: Region) -> tuple[list[int], list[int]]:
+    """Columns and rows within a region at which a cabinet begins, where it shows a part of an LED wall one to one and upright."""
     surface = show.surface(region.surface) if region.surface is not None else None
-    if not isinstance(surface, LedWall) or not region.exact:
+    landing = region.landing
+    if not isinstance(surface, LedWall) or isinstance(landing, QuadLanding) or not region.exact or landing.turn or landing.flip:
         return [], []
     columns, rows = _lines_of(surface)
     feeds = [landing_rect(r) for r in show.feeds.get((surface.id, None, None), ()) if r.output == region.output]
@@ -85,7 +86,7 @@ def canvas_map(show: Show, canvas: str) -> Sheet:
         output = show.output(region.output)
         at = landing_rect(region)
         lines = [region.name, f"{region.w}×{region.h} at {region.x}, {region.y}", f"{output.number} {output.name} at {at.x}, {at.y}"]
-        items += _shape(Rect(region.x, region.y, region.w, region.h), fill_of(show, region, n), lines, *_grid_of(show, region))
+        items += _shape(Rect(region.x, region.y, region.w, region.h), fill_of(show, region, n), lines, *cabinet_lines(show, region))
     items.append(Words(8, value.height - 8, f"{show.name} · {value.name} · {value.width}×{value.height} px", 14, EDGE))
     return Sheet(value.width, value.height, tuple(items), title=f"{show.name}: {value.name}")
 
@@ -110,8 +111,7 @@ def output_map(show: Show, output: str) -> Sheet:
             items += [Line(*a, *b, EDGE) for a, b in pairwise((*corners, corners[0]))]
             items += _label(at.meet(Rect(0, 0, width, height)), [region.name, "bent", lines[2]])
         else:
-            grid = _grid_of(show, region) if not region.landing.turn and not region.landing.flip else ([], [])
-            items += _shape(at, fill_of(show, region, n), lines, *grid)
+            items += _shape(at, fill_of(show, region, n), lines, *cabinet_lines(show, region))
     items.append(Box(0, 0, width, height, stroke="#5E757B"))
     items.append(Words(8, height - 8, f"{show.name} · {value.number} {value.name} · {width}×{height} px", 14, EDGE))
     return Sheet(width, height, tuple(items), title=f"{show.name}: {value.name}")

@@ -8,6 +8,7 @@ from typing import Literal
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 
+from ushering_adze.core.exchange.pixelmap import cabinet_lines
 from ushering_adze.core.layout.arrange import box_around
 from ushering_adze.core.layout.find import Found
 from ushering_adze.core.layout.orient import placed_on_raster
@@ -378,7 +379,18 @@ class CanvasView(RasterView):
         assert canvas is not None
         self._edges = edges
         self._start = {r.id: rect_of(r) for c, r in picked(self.session.show, ids) if c.id == canvas.id}
-        self._lines = snap_lines([rect_of(r) for r in canvas.regions if r.id not in self._start], Rect(0, 0, canvas.width, canvas.height))
+        self._lines = self._snap_lines(canvas)
+
+    def _snap_lines(self, canvas: Canvas) -> SnapLines:
+        """What edges snap to: the canvas, regions that stand still, their cabinets, and what was found in the guide."""
+        still = [r for r in canvas.regions if r.id not in self._start]
+        xs, ys = [], []
+        for region in still:
+            columns, rows = cabinet_lines(self.session.show, region)
+            xs += [region.x + c for c in columns]
+            ys += [region.y + r for r in rows]
+        others = [*(rect_of(r) for r in still), *(r for r, _ in self.proposals())]
+        return snap_lines(others, Rect(0, 0, canvas.width, canvas.height), xs, ys)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.pan_moves(event):
@@ -422,7 +434,7 @@ class CanvasView(RasterView):
         self.hints = []
         if self.tool != "draw" or canvas is None or self._free:
             return rect
-        lines = snap_lines([*[rect_of(r) for r in canvas.regions], *[r for r, _ in self.proposals()]], Rect(0, 0, canvas.width, canvas.height))
+        lines = self._snap_lines(canvas)
         left, hints = snapped(Rect(rect.x, rect.y, 0, 0), lines, self._near(), False)
         corner, more = snapped(Rect(rect.right, rect.foot, 0, 0), lines, self._near(), False)
         self.hints = [*hints, *more]

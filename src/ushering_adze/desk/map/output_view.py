@@ -15,7 +15,7 @@ from ushering_adze.core.layout.snap import SnapLines, snap_lines, snapped
 from ushering_adze.core.show import Output, QuadLanding, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.map.raster import HEAD, RasterView, region_colour
+from ushering_adze.desk.map.raster import HEAD, RULER, RasterView, region_colour
 from ushering_adze.desk.pictures import hatch, image_of
 from ushering_adze.desk.session import Session
 
@@ -23,7 +23,7 @@ from ushering_adze.desk.session import Session
 class OutputView(RasterView):
     """The raster of an output with what lands on it; a drag lands it elsewhere."""
 
-    top, foot = HEAD + 4, 92
+    top, foot = HEAD + RULER + 6, 92
 
     def __init__(self, session: Session, guides: Guides) -> None:
         super().__init__(session, guides)
@@ -118,6 +118,7 @@ class OutputView(RasterView):
             self.paint_finding(p, self.pixels(*finding.where.rect))
         self._paint_pointed(p, regions)
         p.restore()
+        self.paint_rulers(p, timing.width, timing.height)
         self._paint_facts(p, self.facts(output, regions))
 
     def _paint_sent(self, p: QPainter, landing: RectLanding, where: QRectF, region: Region) -> None:
