@@ -274,18 +274,16 @@ def placed_side_by_side(show: Show, ids: Iterable[str], gap: int = 0) -> Show:
     return placed(show, rects)
 
 
-def placed_as_hung(show: Show, ids: Iterable[str], behind: bool = True) -> Show:
+def placed_as_hung(show: Show, ids: Iterable[str]) -> Show:
     """The show with the surfaces of these regions on their canvas as they hang in the room, at the finest pixel pitch among them.
 
-    With ``behind`` the picture goes on behind the gaps between them; without, it closes up: they stand side by side with no gap.
+    The picture goes on behind the gaps between them; `placed_side_by_side` closes it up.
 
     Raises
     ------
     ShowError
         If fewer than two of them hang in the room.
     """
-    if not behind:
-        return placed_side_by_side(show, ids)
     found = picked(show, ids)
     blocks: dict[str, list[Region]] = {}
     for canvas, region in found:

@@ -53,9 +53,9 @@ class CanvasActions(Acting):
             hint="missing cabinets leave holes, pixels behind edges are left out, projectors overlap, turned monitors are cut out turned; "
                  "what fed the surface before is replaced")
 
-    def as_hung(self, behind: bool) -> None:
-        """The selected surfaces as they hang, or closed up."""
-        self._edit("Place as hung" if behind else "Close up", lambda s: placed_as_hung(s, self.ids, behind), 2)
+    def as_hung(self) -> None:
+        """The selected surfaces as they hang; the picture goes on behind the gaps between them."""
+        self._edit("Place as hung", lambda s: placed_as_hung(s, self.ids), 2)
 
     def side_by_side(self) -> None:
         """The selected surfaces side by side in the middle of the canvas."""

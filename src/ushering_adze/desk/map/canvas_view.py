@@ -80,10 +80,6 @@ class CanvasView(RasterView):
         """The canvas on view."""
         return next((c for c in self.session.show.canvases if c.id == self.canvas_id), None)
 
-    def raster(self) -> tuple[int, int] | None:
-        canvas = self.canvas
-        return None if canvas is None else (canvas.width, canvas.height)
-
     def chosen(self) -> list[Region]:
         """The selected regions of this canvas."""
         canvas = self.canvas

@@ -65,10 +65,6 @@ class OutputView(RasterView):
         outputs = self.session.show.outputs
         return next((o for o in outputs if o.id == self.output_id), outputs[0] if outputs else None)
 
-    def raster(self) -> tuple[int, int] | None:
-        output = self.output
-        return None if output is None else (output.timing.width, output.timing.height)
-
     # -- painting ------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -8,8 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QTransform, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.show import Guide, QuadLanding, RectLanding, Region
+from ushering_adze.core.show import Guide, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.pictures import image_of
@@ -64,10 +63,6 @@ class RasterView(QWidget):
         self.update()
 
     # -- geometry ------------------------------------------------------------------------------------------------
-
-    def raster(self) -> tuple[int, int] | None:
-        """Width and height of what is drawn, in px."""
-        raise NotImplementedError
 
     def _room(self) -> QRectF:
         return QRectF(16, self.top, self.width() - 32, self.height() - self.top - self.foot)
@@ -271,13 +266,3 @@ class RasterView(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._panning = None
-
-
-def raster_rect(region: Region) -> tuple[int, int, int, int]:
-    """The box of a landing; for quads the one around it."""
-    return tuple(landing_rect(region))  # type: ignore[return-value]
-
-
-def is_quad(region: Region) -> bool:
-    """Whether a region lands bent."""
-    return isinstance(region.landing, QuadLanding)
