@@ -201,7 +201,7 @@ def test_one_field_of_many_regions_is_worked_out_for_each() -> None:
     assert values(wide, "w") == [40] * 3 and all(r.exact for _, r in wide.regions()), "what is one to one stays so"
     assert values(with_typed(show, ids, "h", "50%"), "h") == [200, 200, 200]
     assert [r.landing.x for _, r in with_typed(show, ids, "lands x", "*2").regions()] == [0, 160, 320]
-    assert shared_value(show, ids, "y") == 20 and shared_value(show, ids, "x") is None
+    assert shared_value(show.canvases[0].regions, "y") == 20 and shared_value(show.canvases[0].regions, "x") is None
     with pytest.raises(EntryError, match="whole pixels"):
         with_typed(show, ids, "x", "w/3")
     with pytest.raises(ShowError, match="cannot be"):

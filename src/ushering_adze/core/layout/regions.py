@@ -277,7 +277,7 @@ def with_typed(show: Show, ids: Iterable[str], field: str, text: str) -> Show:
     return with_regions(show, new)
 
 
-def shared_value(show: Show, ids: Iterable[str], field: str) -> int | None:
+def shared_value(regions: Iterable[Region], field: str) -> int | None:
     """What all these regions hold in a field, or None if they differ."""
-    values = {field_value(r, field) for _, r in picked(show, ids)}
+    values = {field_value(r, field) for r in regions}
     return values.pop() if len(values) == 1 else None

@@ -169,7 +169,7 @@ class CheckPanel(QWidget):
     """The pixel check: runs a moment after every edit, and lists what it found with its cures."""
 
     MOST = 60
-    WAIT_MS = 40
+    WAIT_MS = 120
 
     def __init__(self, session: Session) -> None:
         super().__init__()

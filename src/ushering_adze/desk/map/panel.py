@@ -222,20 +222,20 @@ class GeometryPanel(QWidget):
         self.name.setPlaceholderText("a name, numbered from 1" if many else "")
         token = region.colour or theme.FAINT
         self.colour.setStyleSheet(f"padding: 1px 8px; min-height: 18px; font-size: 12px; border-left: 8px solid {token};")
-        ids = self._ids()
-        self.on_canvas.hold(tuple(shared_value(show, ids, f) for f in "xywh"), (canvas.width, canvas.height))
+        regions = [r for _, r in found]
+        self.on_canvas.hold(tuple(shared_value(regions, f) for f in "xywh"), (canvas.width, canvas.height))
         rects = all(isinstance(r.landing, RectLanding) for _, r in found)
         self.lands.setEnabled(rects)
         self.turn.setEnabled(rects)
         if rects:
-            self.lands.hold(tuple(shared_value(show, ids, f"lands {f}") for f in "xywh"), (output.timing.width, output.timing.height))
+            self.lands.hold(tuple(shared_value(regions, f"lands {f}") for f in "xywh"), (output.timing.width, output.timing.height))
             turns = {(r.landing.flip, r.landing.turn) for _, r in found}  # type: ignore[union-attr]
             flip, turn = turns.pop() if len(turns) == 1 else (None, None)
             self.turn.setCurrentIndex(next((n for n, (_, v) in enumerate(TURNS) if v == (flip, turn)), -1))
         else:
             self.lands.setText("bent: shaped in Align")
         self._fill_choices(show, found[0][1] if not many else None, {r.output for _, r in found}, {r.surface for _, r in found})
-        self._fill_facts(show, [r for _, r in found], region)
+        self._fill_facts(show, regions, region)
 
     def _fill_choices(self, show: Show, single: Region | None, outputs: set[str], surfaces: set[str | None]) -> None:
         self.output.clear()

@@ -161,7 +161,8 @@ class Inspector(QWidget):
         box.addWidget(self.kind)
         box.addWidget(self.empty)
         box.addWidget(self.scroll, 1)
-        session.show_changed.connect(self._fill)
+        self._late = False
+        session.show_changed.connect(self._edited)
         session.selection_changed.connect(self._fill)
         self._fill()
 
@@ -189,6 +190,17 @@ class Inspector(QWidget):
             editor = cast(QLineEdit, self.row("Name").editor)
             editor.setFocus()
             editor.selectAll()
+
+    def _edited(self) -> None:
+        """Out of sight nothing is filled in: an edit elsewhere must not wait for it."""
+        self._late = not self.isVisible()
+        if not self._late:
+            self._fill()
+
+    def showEvent(self, event: object) -> None:
+        if self._late:
+            self._late = False
+            self._fill()
 
     def _fill(self) -> None:
         if self._held != self._session.selected:

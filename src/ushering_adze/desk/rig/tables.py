@@ -70,7 +70,8 @@ class RigTables(QWidget):
         self.copy_button.clicked.connect(self.copy)
         self.paste_button.clicked.connect(self.paste)
         self.cells.cellChanged.connect(self._changed)
-        session.show_changed.connect(self.fill)
+        self._late = False
+        session.show_changed.connect(self._edited)
         self.fill()
 
     @property
@@ -82,6 +83,17 @@ class RigTables(QWidget):
         """Choose a table."""
         self.picker.setCurrentIndex(self.picker.findData(name))
         self.fill()
+
+    def _edited(self) -> None:
+        """Out of sight nothing is filled in: an edit elsewhere must not wait for it."""
+        self._late = not self.isVisible()
+        if not self._late:
+            self.fill()
+
+    def showEvent(self, event: object) -> None:
+        if self._late:
+            self._late = False
+            self.fill()
 
     def fill(self) -> None:
         """Show the table anew."""
