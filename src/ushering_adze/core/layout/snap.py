@@ -87,27 +87,32 @@ def snapped(rect: Rect, lines: SnapLines, near: int, middles: bool = True) -> tu
     return rect, hints
 
 
-def distances(rect: Rect, others: Sequence[Rect]) -> list[tuple[Axis, int, int, int]]:
+def distances(rect: Rect, others: Sequence[Rect] | NDArray[np.int64]) -> list[tuple[Axis, int, int, int]]:
     """The free pixels to the nearest neighbour on each side that faces the rectangle.
+
+    Parameters
+    ----------
+    rect : Rect
+    others : sequence of Rect, or ndarray of shape (n, 4)
 
     Returns
     -------
     list of (axis, start, length, across)
         For drawing a dimension line: along ``axis`` from ``start`` for ``length`` px, at ``across`` on the other axis.
     """
-    best: dict[str, tuple[Axis, int, int, int]] = {}
-    for o in others:
-        rows, columns = min(rect.foot, o.foot) - max(rect.y, o.y), min(rect.right, o.right) - max(rect.x, o.x)
-        if rows > 0:
-            middle = max(rect.y, o.y) + rows // 2
-            if o.right <= rect.x and ("l" not in best or rect.x - o.right < best["l"][2]):
-                best["l"] = ("across", o.right, rect.x - o.right, middle)
-            if o.x >= rect.right and ("r" not in best or o.x - rect.right < best["r"][2]):
-                best["r"] = ("across", rect.right, o.x - rect.right, middle)
-        if columns > 0:
-            middle = max(rect.x, o.x) + columns // 2
-            if o.foot <= rect.y and ("t" not in best or rect.y - o.foot < best["t"][2]):
-                best["t"] = ("down", o.foot, rect.y - o.foot, middle)
-            if o.y >= rect.foot and ("f" not in best or o.y - rect.foot < best["f"][2]):
-                best["f"] = ("down", rect.foot, o.y - rect.foot, middle)
-    return [best[k] for k in sorted(best)]
+    table = np.asarray(others, np.int64).reshape(-1, 4)
+    x, y, right, foot = table[:, 0], table[:, 1], table[:, 0] + table[:, 2], table[:, 1] + table[:, 3]
+    top, bottom = np.maximum(y, rect.y), np.minimum(foot, rect.foot)
+    near, far = np.maximum(x, rect.x), np.minimum(right, rect.right)
+    sides: list[tuple[Axis, NDArray[np.bool_], NDArray[np.int64], bool, NDArray[np.int64]]] = [
+        ("across", (bottom > top) & (right <= rect.x), rect.x - right, True, (top + bottom) // 2),
+        ("across", (bottom > top) & (x >= rect.right), x - rect.right, False, (top + bottom) // 2),
+        ("down", (far > near) & (foot <= rect.y), rect.y - foot, True, (near + far) // 2),
+        ("down", (far > near) & (y >= rect.foot), y - rect.foot, False, (near + far) // 2)]
+    found: list[tuple[Axis, int, int, int]] = []
+    for axis, facing, length, before, middle in sides:
+        if facing.any():
+            n = int(np.argmin(np.where(facing, length, np.iinfo(np.int64).max)))
+            edge = (rect.x if axis == "across" else rect.y) - int(length[n]) if before else (rect.right if axis == "across" else rect.foot)
+            found.append((axis, edge, int(length[n]), int(middle[n])))
+    return found

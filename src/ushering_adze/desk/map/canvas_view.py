@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from typing import Literal
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 
@@ -59,6 +60,7 @@ class CanvasView(RasterView):
         self._edges: tuple[int, int] | None = None
         self._start: dict[str, Rect] = {}
         self._lines: SnapLines | None = None
+        self._still = np.zeros((0, 4), np.int64)
         self._gesture: object = None
         self._wanted: QPointF | None = None
         self._free = False
@@ -259,8 +261,7 @@ class CanvasView(RasterView):
                 p.drawLine(QPointF(0, y), QPointF(self.width(), y))
         if self._start and self.tool == "select":
             box = box_around([rect_of(r) for r in self.chosen()])
-            others = [rect_of(r) for r in canvas.regions if r.id not in self._start]
-            for axis, start, length, across in distances(box, [*others, *self._borders(canvas, box)]):
+            for axis, start, length, across in distances(box, self._still):
                 self._paint_distance(p, axis, start, length, across)
         if self.measured is not None:
             (x0, y0), (x1, y1) = self.measured
@@ -269,11 +270,6 @@ class CanvasView(RasterView):
             p.drawLine(a, b)
             dx, dy = abs(x1 - x0) + 1, abs(y1 - y0) + 1
             self._tag(p, QRectF(a, b).normalized().adjusted(-20, -8, 20, 24), f"{dx} × {dy} px, {(dx * dx + dy * dy) ** 0.5:.1f} across")
-
-    @staticmethod
-    def _borders(canvas: Canvas, box: Rect) -> list[Rect]:
-        return [Rect(-1, 0, 1, canvas.height), Rect(canvas.width, 0, 1, canvas.height), Rect(0, -1, canvas.width, 1),
-                Rect(0, canvas.height, canvas.width, 1)]
 
     def _paint_distance(self, p: QPainter, axis: str, start: int, length: int, across: int) -> None:
         if length <= 0:
@@ -376,6 +372,9 @@ class CanvasView(RasterView):
         self._edges = edges
         self._start = {r.id: rect_of(r) for c, r in picked(self.session.show, ids) if c.id == canvas.id}
         self._lines = self._snap_lines(canvas)
+        w, h = canvas.width, canvas.height
+        edges = [(-1, 0, 1, h), (w, 0, 1, h), (0, -1, w, 1), (0, h, w, 1)]
+        self._still = np.array([*(rect_of(r) for r in canvas.regions if r.id not in self._start), *edges], np.int64)
 
     def _snap_lines(self, canvas: Canvas) -> SnapLines:
         """What edges snap to: the canvas, regions that stand still, their cabinets, and what was found in the guide."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from ushering_adze.core.proof import Finding, pixel_check
@@ -204,7 +204,10 @@ class CheckPanel(QWidget):
             self._timer.start(self.WAIT_MS)
 
     def check(self) -> None:
-        """Check the show as it is now."""
+        """Check the show as it is now; while a button is kept pressed, the drag comes first."""
+        if self.isVisible() and QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton:
+            self._timer.start(self.WAIT_MS)
+            return
         self._session.found(pixel_check(self._session.show))
 
     def _fill(self) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 
 from ushering_adze.core.layout.arrange import box_around
 from ushering_adze.core.layout.binding import landing_rect
@@ -34,6 +34,7 @@ class OutputView(RasterView):
         self._lines: SnapLines | None = None
         self._gesture: object = None
         self._painted: object = None
+        self._kept: tuple[object, QPixmap] | None = None
         self.setAccessibleName("Output raster")
         session.selection_changed.connect(self._follow)
 
@@ -74,10 +75,31 @@ class OutputView(RasterView):
             self.frame(p, "Output", "this show has no output yet")
             return
         timing = output.timing
-        at = f" · px {self._at[0]}, {self._at[1]}" if self._at is not None else ""
-        self.frame(p, "Output", f"{output.number} · {output.name}{at}")
         regions = [r for _, r in self.session.show.landing_on.get(output.id, ())]
         self.place(timing.width, timing.height)
+        # What the pointer does not change is painted once, and anew only when something of it changes.
+        report = self.session.report
+        lands = [(r.id, r.name, r.landing, r.colour, r.surface) for r in regions]
+        key = (self.size(), self.origin, self.scale, self.shown, self.session.regions, self.session.finding, output, lands,
+               report.frames if report is not None and self.shown == "live" else 0, id(self.guides.image(output.guide)) if output.guide else 0)
+        if self._kept is None or self._kept[0] != key:
+            picture = QPixmap(self.size() * self.devicePixelRatio())
+            picture.setDevicePixelRatio(self.devicePixelRatio())
+            under = QPainter(picture)
+            self._paint_still(under, output, regions)
+            under.end()
+            self._kept = (key, picture)
+        p.drawPixmap(0, 0, self._kept[1])
+        if self._at is not None:
+            p.setFont(theme.font(12, mono=True))
+            p.setPen(theme.colour(theme.DIM))
+            theme.right(p, QRectF(120, 0, self.width() - 132, HEAD), f"px {self._at[0]}, {self._at[1]}")
+        p.setClipRect(self.clip())
+        self._paint_pointed(p, regions)
+
+    def _paint_still(self, p: QPainter, output: Output, regions: list[Region]) -> None:
+        timing = output.timing
+        self.frame(p, "Output", f"{output.number} · {output.name}")
         p.save()
         p.setClipRect(self.clip())
         whole = self.pixels(0, 0, timing.width, timing.height)
@@ -112,7 +134,6 @@ class OutputView(RasterView):
         finding = self.session.finding
         if finding is not None and finding.where.on == "output" and finding.where.id == output.id and finding.where.rect is not None:
             self.paint_finding(p, self.pixels(*finding.where.rect))
-        self._paint_pointed(p, regions)
         p.restore()
         self.paint_rulers(p, timing.width, timing.height)
         self._paint_facts(p, self.facts(output, regions))

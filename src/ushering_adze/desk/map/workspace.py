@@ -68,9 +68,13 @@ class LinkedRoom(RoomView):
         pointed, show = self._here.pointed, self._here.show
         if pointed is None:
             return None
-        for canvas, region in show.regions():
+        _, x, y = pointed
+        canvas = next((c for c in show.canvases if c.id == pointed[0]), None)
+        for region in canvas.regions if canvas is not None else ():
+            if not (region.x <= x < region.x + region.w and region.y <= y < region.y + region.h):
+                continue
             where = self.rect_of(region.surface) if region.surface else None
-            if where is not None and canvas.id == pointed[0] and rect_of(region).holds(Rect(*pointed[1:], 1, 1)):
+            if where is not None:
                 face = face_of(show.feeds_of(region.surface or ""))
                 return QPointF(where.x() + (pointed[1] + 0.5 - face.x) / face.w * where.width(),
                                where.y() + (pointed[2] + 0.5 - face.y) / face.h * where.height())
