@@ -14,10 +14,17 @@ from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 
 
+def styled() -> QApplication:
+    """The application with its look, laid on once: laying it on again would restyle every widget that still lives."""
+    app = application()
+    if not app.styleSheet():
+        theme.apply(app)
+    return app
+
+
 @pytest.fixture
 def window(qtbot: object) -> Iterator[MainWindow]:
-    application()
-    theme.apply(QApplication.instance())
+    styled()
     session = Session(demo_show(), None, DEMO_ROOT)
     main = MainWindow(session)
     session.engine.start(wait=60)
@@ -34,9 +41,7 @@ def window(qtbot: object) -> Iterator[MainWindow]:
 
 @pytest.fixture(scope="module")
 def app() -> QApplication:
-    app = application()
-    theme.apply(app)
-    return app
+    return styled()
 
 
 @pytest.fixture

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -97,13 +98,21 @@ def in_map(session: Session, qtbot: object) -> tuple[MainWindow, Hands]:
     return window, Hands(window, qtbot)
 
 
+def gone(window: MainWindow) -> None:
+    """Close a window for good: what lives on would be styled and painted with every later one."""
+    window.map.close_all()
+    window.outputs.close()
+    window.map.bench.deleteLater()
+    window.deleteLater()
+    settle(10)
+    gc.collect()
+
+
 @pytest.fixture
 def hands(session: Session, qtbot: object) -> Iterator[Hands]:
     window, made = in_map(session, qtbot)
     yield made
-    window.map.close_all()
-    window.outputs.close()
-    window.hide()
+    gone(window)
 
 
 @pytest.fixture
@@ -117,9 +126,7 @@ def bare(app: object, qtbot: object) -> Iterator[Hands]:
     yield made
     session.blockSignals(True)
     session.engine.stop()
-    window.map.close_all()
-    window.outputs.close()
-    window.hide()
+    gone(window)
 
 
 def regions(hands: Hands) -> dict[str, object]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import subprocess
 import sys
@@ -51,7 +52,10 @@ def closed(window: MainWindow) -> None:
     window.outputs.close()
     window.session.blockSignals(True)
     window.session.engine.stop()
-    window.hide()
+    window.map.bench.deleteLater()
+    window.deleteLater()
+    settle(10)
+    gc.collect()
 
 
 @pytest.fixture
