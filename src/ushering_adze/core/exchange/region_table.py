@@ -13,6 +13,7 @@ from ushering_adze.core.layout.binding import landing_rect, new_id
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import fitted, landing_for, with_regions
 from ushering_adze.core.show import Fault, RectLanding, Region, Show, ShowError
+from ushering_adze.core.show.edits import with_new_region
 from ushering_adze.core.show.rigging import sentence_of
 
 COLUMNS = ("name", "canvas", "x", "y", "w", "h", "output", "out_x", "out_y")
@@ -232,8 +233,7 @@ def with_rows(show: Show, rows: Iterable[Row], canvas: str | None = None, output
             else:
                 region = Region(id=new_id(row.name, {r.id for _, r in show.regions()}), name=row.name, **row.rect._asdict(), output=goes,
                                 landing=lands)
-                show = show.model_copy(update={"canvases": tuple(
-                    c.model_copy(update={"regions": (*c.regions, region)}) if c.id == home else c for c in show.canvases)})
+                show = with_new_region(show, home, region)
         except ValidationError as error:
             faults.append(Fault(where, sentence_of(error)))
             continue

@@ -12,7 +12,7 @@ from ushering_adze.core.layout.binding import FedPart, fed_parts, free_place, la
 from ushering_adze.core.layout.led import Hung, hung_cabinets
 from ushering_adze.core.layout.monitors import HungMonitor, cut_out, hung_monitors
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import picked, placed, rect_of
+from ushering_adze.core.layout.regions import picked, placed, rect_of, without_regions
 from ushering_adze.core.show import (
     Canvas,
     Fault,
@@ -26,6 +26,7 @@ from ushering_adze.core.show import (
     ShowError,
     Surface,
 )
+from ushering_adze.core.show.edits import with_new_region
 
 
 class Piece(NamedTuple):
@@ -207,8 +208,7 @@ def with_surface_regions(show: Show, surface: str, canvas: str, output: str, at:
             seen = before.get(key)
             where = landing_rect(region)
             before[key] = (region.output, where if seen is None else seen[1].join(where))
-    show = show.model_copy(update={"canvases": tuple(
-        c.model_copy(update={"regions": tuple(r for r in c.regions if r.surface != surface)}) for c in show.canvases)})
+    show = without_regions(show, [r.id for r in show.feeds_of(surface)])
     order = [o.id for o in show.outputs]
     start = order.index(output)
     homes: dict[tuple[str, str | None, int | None], tuple[str, Rect]] = {}
@@ -227,8 +227,7 @@ def with_surface_regions(show: Show, surface: str, canvas: str, output: str, at:
         rect = piece.on_canvas.moved(*at)
         region = Region(id=id, name=piece.name[:80], x=rect.x, y=rect.y, w=rect.w, h=rect.h, output=home, landing=landing,
                         surface=surface, projector=part.projector, monitor=part.monitor)
-        show = show.model_copy(update={"canvases": tuple(
-            c.model_copy(update={"regions": (*c.regions, region)}) if c.id == canvas else c for c in show.canvases)})
+        show = with_new_region(show, canvas, region)
         ids.append(id)
     return show, ids
 

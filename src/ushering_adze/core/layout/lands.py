@@ -2,21 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Literal
 
 from ushering_adze.core.layout.arrange import box_around, divided, packed
 from ushering_adze.core.layout.binding import free_place, landing_rect, new_id
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import landing_for, picked, rect_of, with_regions
-from ushering_adze.core.show import Fault, LedWall, RectLanding, Region, Show, ShowError
+from ushering_adze.core.layout.regions import added, landing_for, picked, rect_of, with_regions
+from ushering_adze.core.show import Fault, LedWall, Output, RectLanding, Region, Show, ShowError
+from ushering_adze.core.show.edits import with_new_region
 
 Turn = Literal[0, 90, 180, 270]
 
 
-def has_room(show: Show, output: str, width: int, height: int) -> bool:
-    """Whether a raster has a free place of a size."""
-    return free_place(show, show.output(output), width, height) is not None
+def dealt_out(show: Show, canvas: str, rects: Iterable[Rect], output: str) -> tuple[Show, list[str]]:
+    """The show with new regions, each on the next output from ``output`` on whose raster has room for it.
+
+    Returns
+    -------
+    show : Show
+    ids : list of str
+        Of the new regions; what no raster has room for lands on the output it was to begin with, for the pixel check to tell.
+    """
+    ids: list[str] = []
+    order = [o.id for o in show.outputs]
+    at = order.index(output)
+    for rect in rects:
+        turns = [(at + k) % len(order) for k in range(len(order))]
+        at = next((n for n in turns if free_place(show, show.output(order[n]), rect.w, rect.h) is not None), at)
+        show, new = added(show, canvas, [rect], order[at])
+        ids += new
+    return show, ids
 
 
 def _landed(region: Region, x: int, y: int) -> Region:
@@ -24,6 +40,13 @@ def _landed(region: Region, x: int, y: int) -> Region:
     if not isinstance(landing, RectLanding):
         raise ShowError([Fault(region.name, "it lands as a quad, shaped in Align; make it a rectangle first")])
     return region.model_copy(update={"landing": landing.model_copy(update={"x": x, "y": y})})
+
+
+def _blocks(show: Show, ids: Iterable[str]) -> Iterator[tuple[Output, list[Region]]]:
+    """These regions by the output they land on."""
+    regions = [r for _, r in picked(show, ids)]
+    for output in dict.fromkeys(r.output for r in regions):
+        yield show.output(output), [r for r in regions if r.output == output]
 
 
 def landed_packed(show: Show, ids: Iterable[str]) -> Show:
@@ -39,11 +62,9 @@ def landed_packed(show: Show, ids: Iterable[str]) -> Show:
     [(0, 0), (60, 0), (0, 20)]
     """
     new: dict[str, Region] = {}
-    regions = [r for _, r in picked(show, ids)]
-    for output in dict.fromkeys(r.output for r in regions):
-        mine = [r for r in regions if r.output == output]
+    for output, mine in _blocks(show, ids):
         sizes = [(landing_rect(r).w, landing_rect(r).h) for r in mine]
-        for region, at in zip(mine, packed(sizes, show.output(output).timing.width), strict=True):
+        for region, at in zip(mine, packed(sizes, output.timing.width), strict=True):
             new[region.id] = _landed(region, at.x, at.y)
     return with_regions(show, new)
 
@@ -51,9 +72,7 @@ def landed_packed(show: Show, ids: Iterable[str]) -> Show:
 def landed_as_drawn(show: Show, ids: Iterable[str]) -> Show:
     """The show with regions lying to each other on the raster as they do on the canvas, the first box at its top left."""
     new: dict[str, Region] = {}
-    regions = [r for _, r in picked(show, ids)]
-    for output in dict.fromkeys(r.output for r in regions):
-        mine = [r for r in regions if r.output == output]
+    for _, mine in _blocks(show, ids):
         box = box_around([rect_of(r) for r in mine])
         for region in mine:
             new[region.id] = _landed(region, region.x - box.x, region.y - box.y)
@@ -63,11 +82,9 @@ def landed_as_drawn(show: Show, ids: Iterable[str]) -> Show:
 def landed_centred(show: Show, ids: Iterable[str]) -> Show:
     """The show with regions, as one block for each output, in the middle of its raster; an odd rest goes to the right and below."""
     new: dict[str, Region] = {}
-    regions = [r for _, r in picked(show, ids)]
-    for output in dict.fromkeys(r.output for r in regions):
-        mine = [r for r in regions if r.output == output]
+    for output, mine in _blocks(show, ids):
         box = box_around([landing_rect(r) for r in mine])
-        timing = show.output(output).timing
+        timing = output.timing
         dx, dy = (timing.width - box.w) // 2 - box.x, (timing.height - box.h) // 2 - box.y
         for region in mine:
             at = landing_rect(region)
@@ -146,8 +163,7 @@ def mirrored_on(show: Show, ids: Iterable[str], output: str) -> tuple[Show, list
             place = place.model_copy(update={"turn": region.landing.turn, "flip": region.landing.flip})
         id = new_id(f"{region.name} on {output}", {r.id for _, r in show.regions()})
         mirror = region.model_copy(update={"id": id, "output": output, "landing": place, "mirror": True, "group": ""})
-        show = show.model_copy(update={"canvases": tuple(
-            c.model_copy(update={"regions": (*c.regions, mirror)}) if c.id == canvas.id else c for c in show.canvases)})
+        show = with_new_region(show, canvas.id, mirror)
         ids_made.append(id)
     return show, ids_made
 

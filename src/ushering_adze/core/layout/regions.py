@@ -15,7 +15,7 @@ from ushering_adze.core.layout.entry import EntryError, number_from
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.show import Canvas, Fault, RectLanding, Region, Show, ShowError
 from ushering_adze.core.show.canvas import MAX_SIDE
-from ushering_adze.core.show.edits import changed
+from ushering_adze.core.show.edits import changed, with_new_region
 from ushering_adze.core.show.rigging import sentence_of
 
 Place = Callable[[list[Rect]], list[Rect]]
@@ -141,8 +141,7 @@ def added(show: Show, canvas: str, rects: Sequence[Rect], output: str, names: Se
                             colour=colours[n] if n < len(colours) else None)
         except ValidationError as error:
             raise ShowError([Fault(name, sentence_of(error))]) from None
-        show = show.model_copy(update={"canvases": tuple(
-            c.model_copy(update={"regions": (*c.regions, region)}) if c.id == canvas else c for c in show.canvases)})
+        show = with_new_region(show, canvas, region)
     return show, ids
 
 

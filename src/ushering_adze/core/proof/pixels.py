@@ -19,6 +19,7 @@ from ushering_adze.core.proof.finding import Cure, Finding, Where
 from ushering_adze.core.proof.laid import Ints, Laid, Placed, past
 from ushering_adze.core.show import LedWall, MonitorWall, Projection, Region, Show
 from ushering_adze.core.show.canvas import MAX_SIDE
+from ushering_adze.core.show.edits import with_canvas
 
 NEAR = 8
 """Gaps and overlaps of up to so many pixels are taken for slips; wider ones for intent."""
@@ -145,9 +146,8 @@ def _reach(rect: Rect, whole: Rect) -> str:
 
 
 def _enlarged(show: Show, canvas: str, rect: Rect) -> Show:
-    return show.model_copy(update={"canvases": tuple(
-        c.model_copy(update={"width": max(c.width, rect.right), "height": max(c.height, rect.foot)}) if c.id == canvas else c
-        for c in show.canvases)})
+    home = show.canvas(canvas)
+    return with_canvas(show, home.model_copy(update={"width": max(home.width, rect.right), "height": max(home.height, rect.foot)}))
 
 
 def _landed_at(show: Show, region: Region, to: Rect) -> Show:

@@ -36,6 +36,17 @@ def with_region(show: Show, region: Region) -> Show:
     return show.model_copy(update={"canvases": canvases})
 
 
+def with_canvas(show: Show, canvas: Canvas) -> Show:
+    """The show with the canvas of this id replaced."""
+    return show.model_copy(update={"canvases": tuple(canvas if c.id == canvas.id else c for c in show.canvases)})
+
+
+def with_new_region(show: Show, canvas: str, region: Region) -> Show:
+    """The show with one more region on a canvas, above the others."""
+    home = show.canvas(canvas)
+    return with_canvas(show, home.model_copy(update={"regions": (*home.regions, region)}))
+
+
 def with_output(show: Show, output: Output) -> Show:
     """The show with the output of this id replaced."""
     return show.model_copy(update={"outputs": tuple(output if o.id == output.id else o for o in show.outputs)})

@@ -19,8 +19,8 @@ from ushering_adze.core.layout.from_surface import (
 from ushering_adze.core.layout.regions import (
     added,
 )
-from ushering_adze.core.show import Canvas, Guide, Show
-from ushering_adze.core.show.edits import changed
+from ushering_adze.core.show import Guide, Show
+from ushering_adze.core.show.edits import changed, with_canvas
 from ushering_adze.desk.map.acting import Acting
 from ushering_adze.desk.map.prompt import whole
 from ushering_adze.io.exchange.guide import GUIDE_SUFFIXES
@@ -84,7 +84,7 @@ class CanvasActions(Acting):
             width, height = cast(tuple[int, int], tuple(cast(tuple[int, int], preset))) if preset else _size(str(size))
             value = changed(canvas, name=str(name), width=width, height=height, background=str(background),
                             rate=float(str(rate).replace(",", ".")) if str(rate).strip() else None)
-            self._session.edit(f"Canvas {canvas.name}", self._with_canvas(self._session.show, value))
+            self._session.edit(f"Canvas {canvas.name}", with_canvas(self._session.show, value))
 
         presets = [("as typed", None), *((f"{s.words}: {s.width}×{s.height}", (s.width, s.height)) for s in canvas_sizes(self._session.show))]
         self._ask(f"Canvas {canvas.name}", [
@@ -96,10 +96,6 @@ class CanvasActions(Acting):
         """Take the canvas on view out of the show, with its layers and regions."""
         canvas = self._home()
         self._session.try_edit(f"Remove canvas {canvas.name}", lambda s: without_canvas(s, canvas.id))
-
-    @staticmethod
-    def _with_canvas(show: Show, canvas: Canvas) -> Show:
-        return show.model_copy(update={"canvases": tuple(canvas if c.id == canvas.id else c for c in show.canvases)})
 
     # -- the guide ----------------------------------------------------------------------------------------------
 
@@ -127,7 +123,7 @@ class CanvasActions(Acting):
             if on_output:
                 return show.model_copy(update={"outputs": tuple(
                     o.model_copy(update={"guide": guide}) if o.id == self._lands_on() else o for o in show.outputs)})
-            return self._with_canvas(show, self._home().model_copy(update={"guide": guide}))
+            return with_canvas(show, self._home().model_copy(update={"guide": guide}))
 
         self._session.try_edit(label, make, gesture)
 

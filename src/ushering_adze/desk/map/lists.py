@@ -205,7 +205,7 @@ class CheckPanel(QWidget):
 
     def check(self) -> None:
         """Check the show as it is now; while a button is kept pressed, the drag comes first."""
-        if self.isVisible() and QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton:
+        if QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton:
             self._timer.start(self.WAIT_MS)
             return
         self._session.found(pixel_check(self._session.show))

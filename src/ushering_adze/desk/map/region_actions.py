@@ -167,7 +167,7 @@ class RegionActions(Acting):
                 region = found[0][1]
                 whole_rect = Rect(region.x, region.y, region.w, region.h)
                 show = without_regions(show, [region.id])
-            return self._dealt_out(show, canvas.id, divided(whole_rect, columns, rows))
+            return lands.dealt_out(show, canvas.id, divided(whole_rect, columns, rows), self._lands_on())
 
         self._make(f"Divide into {columns} × {rows}", make)
 
@@ -183,28 +183,13 @@ class RegionActions(Acting):
 
             def make(show: Show) -> tuple[Show, list[str]]:
                 canvas = self._home()
-                return self._dealt_out(show, canvas.id, shared_out(Rect(0, 0, canvas.width, canvas.height), shares, cast(Axis, axis)))
+                parts = shared_out(Rect(0, 0, canvas.width, canvas.height), shares, cast(Axis, axis))
+                return lands.dealt_out(show, canvas.id, parts, self._lands_on())
 
             self._make("Divide by shares", make)
 
         ways = [("side by side", "across"), ("one above the other", "down")]
         self._ask("Divide the canvas by shares", [("Shares in per cent", "50 25 25"), ("Direction", ways)], "Divide", act)
-
-    def _dealt_out(self, show: Show, canvas: str, rects: list[Rect]) -> tuple[Show, list[str]]:
-        """New regions, each on the next output whose raster has room for it."""
-        ids: list[str] = []
-        order = [o.id for o in show.outputs]
-        at = order.index(self._lands_on())
-        for rect in rects:
-            goes = order[at % len(order)]
-            for k in range(len(order)):
-                candidate = order[(at + k) % len(order)]
-                if lands.has_room(show, candidate, rect.w, rect.h):
-                    goes, at = candidate, at + k
-                    break
-            show, new = added(show, canvas, [rect], goes)
-            ids += new
-        return show, ids
 
     # -- landings -----------------------------------------------------------------------------------------------
 
