@@ -293,8 +293,8 @@ def start_window(rounds: int) -> dict[str, float]:
 
 DRAG = """
 import os, statistics, time
-from PySide6.QtCore import QEvent, QPointF, Qt
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 from ushering_adze.bench_large import large_show
 from ushering_adze.desk.app import application, settle
 from ushering_adze.desk.session import Session
@@ -310,15 +310,12 @@ window.map.show_as("plain")
 settle(300)
 view = window.map.canvas
 region = next(r for _, r in session.show.regions() if r.id == "r555")
-start = view.pixels(region.x, region.y, region.w, region.h).center()
-def send(kind, at):
-    button = Qt.MouseButton.LeftButton
-    app.sendEvent(view, QMouseEvent(kind, at, view.mapToGlobal(at), button, button, Qt.KeyboardModifier.NoModifier))
-send(QEvent.Type.MouseButtonPress, start)
+start = view.pixels(region.x, region.y, region.w, region.h).center().toPoint()
+QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start)
 spent = []
 for n in range(60):
     began = time.perf_counter()
-    send(QEvent.Type.MouseMove, start + QPointF(n % 20 - 10, n % 7))
+    QTest.mouseMove(view, start + QPoint(n % 20 - 10, n % 7))
     view._apply()
     app.processEvents()
     spent.append(time.perf_counter() - began)

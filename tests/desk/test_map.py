@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QFileDialog, QLineEdit
 from ushering_adze.core.exchange.region_table import as_table
 from ushering_adze.core.layout.binding import landing_rect
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import placed, rect_of, without_regions
+from ushering_adze.core.layout.regions import moved, placed, rect_of, without_regions
 from ushering_adze.core.proof import pixel_check
 from ushering_adze.core.show import Canvas, Output, Show, Timing
 from ushering_adze.desk.app import settle
@@ -24,6 +24,7 @@ from ushering_adze.desk.map.prompt import Prompt
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.io.outputs.png import write_png
 
 LEFT, CTRL, SHIFT, ALT = (Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier,
                           Qt.KeyboardModifier.AltModifier)
@@ -460,6 +461,41 @@ def test_a_guide_is_locked_nudged_and_dismissed(hands: Hands, tmp_path: Path) ->
     hands.bot.waitUntil(lambda: "no such picture" in window.notice.text(), timeout=20000)
     hands.act("guide-remove")
     assert m.guide_bar.isHidden()
+
+
+def test_a_guide_under_the_raster_gives_regions_that_land_where_it_says(hands: Hands, tmp_path: Path) -> None:
+    session, m = hands.window.session, hands.window.map
+    picture = np.zeros((1080, 1920, 4), np.uint8)
+    picture[..., 3] = 255
+    picture[970:1070, 300:700] = (30, 160, 220, 255)
+    write_png(picture, tmp_path / "raster.png")
+    session.select_region("meridian")
+    m.actions_of.set_guide(tmp_path / "raster.png", under_raster=True)
+    assert m.guide_place.text() == "under the raster" and m.canvas.guide is None
+    hands.act("guide-find")
+    hands.bot.waitUntil(lambda: bool(m.output.proposals()), timeout=60000)
+    assert m.canvas.proposals() == []
+    at = m.output.pixels(500, 1020, 1, 1).center().toPoint()
+    hands.bot.mouseClick(m.output, Qt.MouseButton.LeftButton, pos=at)
+    made = regions(hands)[session.region]
+    assert landing_rect(made) == Rect(300, 970, 400, 100) == rect_of(made) and made.output == "processor-a"
+    m.actions_of.set_guide(tmp_path / "raster.png")
+    assert m.guide_place.isEnabled() and m.guide_place.text() == "under the canvas"
+    m.guide_place.click()
+    hands.act("guide-remove")
+    assert session.show.output("processor-a").guide is None and m.guide_place.text() == "under the canvas"
+
+
+def test_the_badge_tells_the_gravest_and_leads_to_the_list(hands: Hands) -> None:
+    window, session = hands.window, hands.window.session
+    session.select_region("meridian")
+    session.edit("Move", moved(session.show, ["meridian"], 3000, 0))
+    hands.bot.waitUntil(lambda: "error" in window.top.proof.text() or "warning" in window.top.proof.text(), timeout=20000)
+    window.show_workspace("Run")
+    window.top.proof.click()
+    assert window.map.isVisible() and window.map.sides.currentWidget() is window.map.check
+    session.undo()
+    hands.bot.waitUntil(lambda: window.top.proof.text() in ("3 notes", "proof clear"), timeout=20000)
 
 
 def test_keys_of_map_do_nothing_elsewhere_and_the_benchtop_touches_nothing(hands: Hands) -> None:

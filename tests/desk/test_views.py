@@ -390,7 +390,9 @@ def test_the_pointer_reads_canvas_and_output(session: Session, qtbot: object) ->
     window.map.picker.setCurrentIndex(3)
     window.map._pick(3)
     assert view.canvas.id == "relay"
-    window.map.views["plain"].click()
+    view.switch.click()
+    assert (view.shown, window.map.output.shown) == ("plain", "live")  # no guide here: from live to plain, in this drawing alone
+    window.map.show_as("plain")
     assert view.shown == window.map.output.shown == "plain"
     window.outputs.close()
     window.hide()

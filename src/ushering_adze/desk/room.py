@@ -41,12 +41,13 @@ class RoomView(QWidget):
         self._by_mm: tuple[float, float] = (0.0, 0.0)
         self._where: dict[str, QRectF] = {}
         self._scale = 1.0
+        self._laid: object = None
         self.setMinimumSize(300, 150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setObjectName(f"room-{role}")
         self.setAccessibleName({"program": "Program room", "preview": "Preview room", "plain": "Room"}[role])
         session.reported.connect(self.update)
-        session.show_changed.connect(self._lay_out)
+        session.show_changed.connect(self._edited)
         session.selection_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -57,8 +58,15 @@ class RoomView(QWidget):
     def resizeEvent(self, event: object) -> None:
         self._lay_out()
 
+    def _edited(self) -> None:
+        """Only what hangs in the room moves the drawing; what it shows comes with the next report."""
+        show = self._session.show
+        if (show.surfaces, show.room_width_mm) != self._laid:
+            self._lay_out()
+
     def _lay_out(self) -> None:
         show = self._session.show
+        self._laid = (show.surfaces, show.room_width_mm)
         hung = [s for s in show.surfaces if s.place is not None and s.size_mm is not None and not s.place.apart]
         apart = [s for s in show.surfaces if s.place is not None and s.size_mm is not None and s.place.apart]
         apart_mm = sum((s.size_mm[0] + 900 for s in apart if s.size_mm), 0.0)

@@ -84,7 +84,7 @@ class Session(QObject):
         """
         if show is self.show or show == self.show:
             return
-        faults = faults_of(show)
+        faults = faults_of(show, self.show)
         if faults:
             raise ShowError(faults)
         if gesture is None or gesture is not self._gesture:
@@ -183,7 +183,7 @@ class Session(QObject):
 
     def select_surface(self, id: str | None) -> None:
         """Select a surface, and with it the first region that feeds it."""
-        region = next((r.id for _, r in self.show.regions() if r.surface == id), None) if id else None
+        region = next((r.id for r in self.show.feeds_of(id)), None) if id else None
         self._select(id, region)
 
     def select_region(self, id: str | None) -> None:
@@ -193,10 +193,10 @@ class Session(QObject):
 
     def select_regions(self, ids: Iterable[str]) -> None:
         """Select several regions; the last one is that whose numbers are shown first."""
-        known = {r.id: r for _, r in self.show.regions()}
+        known = self.show.homes
         chosen = tuple(dict.fromkeys(id for id in ids if id in known))
         last = chosen[-1] if chosen else None
-        self._select(known[last].surface if last else None, last, regions=chosen)
+        self._select(known[last][1].surface if last else None, last, regions=chosen)
 
     def point_at(self, canvas: str | None, x: int = 0, y: int = 0) -> None:
         """Say which pixel of a canvas the pointer is on, so that every view can mark it."""
@@ -256,11 +256,10 @@ class Session(QObject):
         surface = self.surface if any(s.id == self.surface for s in show.surfaces) else None
         region = self.region if self.region and find_region(show, self.region) else None
         if surface and region is None:
-            region = next((r.id for _, r in show.regions() if r.surface == surface), None)
+            region = next((r.id for r in show.feeds_of(surface)), None)
         output = self.output if any(o.id == self.output for o in show.outputs) else None
         source = self.source if any(s.id == self.source for s in show.sources) else None
-        left = {r.id for _, r in show.regions()}
-        chosen = tuple(id for id in self.regions if id in left)
+        chosen = tuple(id for id in self.regions if id in show.homes)
         self._select(surface, region, output, source, chosen if region in chosen else None)
 
     def try_edit(self, label: str, make: Callable[[Show], Show], gesture: object = None) -> bool:

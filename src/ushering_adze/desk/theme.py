@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPalette, QPen
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 GROUND, PANEL, RAISED, LINE = "#12191C", "#182225", "#203036", "#31454B"
 FAINT, DIM, TEXT = "#5E757B", "#9FB0B1", "#E8E2D3"
@@ -92,6 +92,10 @@ QPushButton#tab {{ background: transparent; border: none; border-bottom: 3px sol
   font-size: 13px; padding: 0 18px; }}
 QPushButton#tab:checked {{ color: {TEXT}; border-bottom-color: {AMBER}; font-weight: bold; }}
 QPushButton#tab:hover {{ color: {TEXT}; }}
+QPushButton#proof {{ background: transparent; border: 1px solid {LINE}; border-radius: 3px; padding: 2px 8px; font-size: 12px; }}
+QPushButton#switch {{ background: {GROUND}; border: 1px solid {LINE}; border-radius: 3px; padding: 0 4px; min-height: 18px;
+  color: {DIM}; font-size: 11px; }}
+QPushButton#switch:hover {{ color: {TEXT}; border-color: {FAINT}; }}
 QPushButton#mark {{ background: transparent; border: none; padding: 0 6px; text-align: left; }}
 QPushButton#mark::menu-indicator {{ width: 0; }}
 QLineEdit, QComboBox {{ background: {GROUND}; border: 1px solid {LINE}; border-radius: 3px; padding: 4px 8px; min-height: 20px;
@@ -166,3 +170,9 @@ def left(p: QPainter, rect: QRectF, text: str) -> None:
 def right(p: QPainter, rect: QRectF, text: str) -> None:
     """Text at the right of a rectangle, in the middle of its height."""
     p.drawText(rect, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+
+
+def restyle(widget: QWidget, style: str) -> None:
+    """Give a widget its own style, only where it is another: laying on a style measures the widget and all around it anew."""
+    if widget.styleSheet() != style:
+        widget.setStyleSheet(style)

@@ -32,9 +32,10 @@ def mark_icon(size: int = 28) -> QIcon:
 
 
 class TopBar(QWidget):
-    """Signals: ``chosen`` with the name of a workspace."""
+    """Signals: ``chosen`` with the name of a workspace; ``proof_asked`` for the list of findings."""
 
     chosen = Signal(str)
+    proof_asked = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -67,6 +68,11 @@ class TopBar(QWidget):
             self.tabs.addButton(button)
             self.buttons[word] = button
             tabs.addWidget(button)
+        self.proof = QPushButton()
+        self.proof.setObjectName("proof")
+        self.proof.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.proof.setAccessibleName("Proof")
+        self.proof.clicked.connect(self.proof_asked)
         self.findings = QLabel()
         self.findings.setStyleSheet(f"color: {theme.RED_WORDS}; border: 1px solid {theme.RED}; border-radius: 3px; padding: 3px 8px;")
         self.findings.setFixedHeight(26)
@@ -84,6 +90,7 @@ class TopBar(QWidget):
             l_box.addWidget(widget)
         l_box.addStretch(1)
         r_box.addStretch(1)
+        r_box.addWidget(self.proof)
         r_box.addWidget(self.findings)
         r_box.addWidget(self.figures)
         r_box.addWidget(self.clock)
@@ -96,10 +103,12 @@ class TopBar(QWidget):
         session.named.connect(self._name)
         session.show_changed.connect(self._name)
         session.reported.connect(self._report)
+        session.checked.connect(self._checked)
         timer = QTimer(self)
         timer.timeout.connect(self._tick)
         timer.start(250)
         self._name()
+        self._checked()
         self._tick()
 
     def show_chosen(self, word: str) -> None:
@@ -131,6 +140,17 @@ class TopBar(QWidget):
         token = theme.AMBER if report.late_lately else theme.DIM
         self.figures.setText(f'<span style="color:{token}">{report.fps:4.1f} fps · {report.milliseconds:.0f} ms{late}</span>')
         self.figures.setToolTip(f"{report.frames} frames, {report.late} late since the start")
+
+    def _checked(self) -> None:
+        """The gravest of what the proof found, in its colour and in words."""
+        found = self._session.findings
+        tokens = {"error": theme.RED_WORDS, "warning": theme.AMBER, "note": theme.MOSS}
+        gravest = next((s for s in tokens if any(f.severity == s for f in found)), None)
+        count = sum(f.severity == gravest for f in found)
+        self.proof.setText(f"{count} {gravest}{'s' if count > 1 else ''}" if gravest else "proof clear")
+        counts = ", ".join(f"{sum(f.severity == s for f in found)} {s}s" for s in ("error", "warning", "note"))
+        self.proof.setToolTip(f"Proof: {counts}. Click for the list.")
+        theme.restyle(self.proof, f"color: {tokens[gravest or 'note']};")
 
     def _tick(self) -> None:
         self.clock.setText(time.strftime("%H:%M:%S"))

@@ -112,6 +112,7 @@ class MainWindow(QMainWindow):
         self._make_commands()
         self._make_menu()
         self.top.chosen.connect(self.show_workspace)
+        self.top.proof_asked.connect(self._show_proof)
         session.trouble.connect(self._trouble)
         session.refused.connect(self._refused)
         session.named.connect(self._name)
@@ -196,6 +197,10 @@ class MainWindow(QMainWindow):
                 action.triggered.connect(lambda checked=False, id=output.id, b=binding: self.outputs.bind(id, b))
 
     # -- workspaces ----------------------------------------------------------------------------------------------
+
+    def _show_proof(self) -> None:
+        self.show_workspace("Map")
+        self.map.show_side(1)
 
     def show_workspace(self, name: str) -> None:
         """Bring a workspace to the front."""

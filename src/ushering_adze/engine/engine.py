@@ -321,7 +321,7 @@ class Engine:
                 preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
         faults = self.faults()
         for surface in show.surfaces:
-            used = [r.output for _, r in show.regions() if r.surface == surface.id]
+            used = [r.output for r in show.feeds_of(surface.id)]
             serials = tuple(self._renderer.outputs[o].serial for o in used)
             if self._picture_serials.get(surface.id) != serials:
                 picture = surface_picture(show, surface.id, self._renderer.outputs)
@@ -350,7 +350,7 @@ class Engine:
             rects = surface_rects(show, surface.id)
             stack = sum((visible(show, canvas, state, rect) for canvas, rect in rects), ())
             ids = tuple(dict.fromkeys(s.source for layer in stack for s in sorted(layer.picture, key=lambda p: -p.weight) if s.source))
-            outputs = [r.output for _, r in show.regions() if r.surface == surface.id]
+            outputs = [r.output for r in show.feeds_of(surface.id)]
             word = "live"
             if not outputs:
                 word = "no region"

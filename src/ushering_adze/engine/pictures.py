@@ -65,7 +65,7 @@ def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) 
     -------
     ndarray of shape (h, w, 4), the longer side at most ``LONGEST``; None for a surface that nothing feeds.
     """
-    regions = [r for _, r in show.regions() if r.surface == surface]
+    regions = show.feeds_of(surface)
     if not regions:
         return None
     face = face_of(regions)

@@ -29,21 +29,25 @@ def rect_of(region: Region) -> Rect:
 def picked(show: Show, ids: Iterable[str]) -> list[tuple[Canvas, Region]]:
     """These regions with their canvases, in the order of the document; unknown ids are left out."""
     wanted = set(ids)
-    return [(c, r) for c, r in show.regions() if r.id in wanted]
+    if len(wanted) < 2:
+        return [show.homes[id] for id in wanted if id in show.homes]
+    return [home for id, home in show.homes.items() if id in wanted]
 
 
 def with_groups(show: Show, ids: Iterable[str]) -> list[str]:
     """These regions and all others of their groups, in the order of the document."""
     wanted = set(ids)
-    groups = {(c.id, r.group) for c, r in show.regions() if r.id in wanted and r.group}
+    groups = {(c.id, r.group) for c, r in picked(show, wanted) if r.group}
+    if not groups:
+        return [r.id for _, r in picked(show, wanted)]
     return [r.id for c, r in show.regions() if r.id in wanted or (c.id, r.group) in groups]
 
 
 def with_regions(show: Show, regions: Mapping[str, Region]) -> Show:
     """The show with these regions replaced, by id."""
-    canvases = []
+    canvases, touched = [], {show.homes[id][0].id for id in regions if id in show.homes}
     for canvas in show.canvases:
-        if any(r.id in regions for r in canvas.regions):
+        if canvas.id in touched:
             canvas = canvas.model_copy(update={"regions": tuple(regions.get(r.id, r) for r in canvas.regions)})
         canvases.append(canvas)
     return show.model_copy(update={"canvases": tuple(canvases)})
@@ -77,7 +81,7 @@ def fitted(region: Region, rect: Rect) -> Region:
 
 def placed(show: Show, rects: Mapping[str, Rect]) -> Show:
     """The show with regions at other places of their canvases, by id."""
-    return with_regions(show, {r.id: fitted(r, rects[r.id]) for _, r in show.regions() if r.id in rects})
+    return with_regions(show, {r.id: fitted(r, rects[r.id]) for _, r in picked(show, rects)})
 
 
 def moved(show: Show, ids: Iterable[str], dx: int, dy: int) -> Show:

@@ -124,7 +124,7 @@ def _weight_of(show: Show, region: Region) -> Floats | None:
     """Weights of light for a region that is one projector's share of a screen; None when it has no neighbour."""
     if region.surface is None or show.surface(region.surface).kind != "projection":
         return None
-    family = [r for _, r in show.regions() if r.surface == region.surface]
+    family = show.feeds_of(region.surface)
     rects = [Rect(r.x, r.y, r.w, r.h) for r in family]
     mine = family.index(region)
     if all(rects[mine].meet(r).empty for k, r in enumerate(rects) if k != mine):

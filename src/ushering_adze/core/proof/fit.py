@@ -131,8 +131,8 @@ def unmapped(laid: Laid) -> Iterator[Finding]:
         names = surface.name if len(missing) == len(fed_parts(surface)) else ", ".join(p.name for p in missing[:4])
         cures: tuple[Cure, ...] = ()
         if show.canvases and show.outputs:
-            canvas = next((c.id for c, r in show.regions() if r.surface == surface.id), show.canvases[0].id)
-            output = next((r.output for _, r in show.regions() if r.surface == surface.id), _emptiest(show))
+            feed = next(iter(show.feeds_of(surface.id)), None)
+            canvas, output = (show.homes[feed.id][0].id, feed.output) if feed else (show.canvases[0].id, _emptiest(show))
             cures = (remade(f"Make the regions of {surface.name}", surface.id, canvas, output),)
         yield Finding("no-region", "warning", f"{names} shows nothing: no region feeds it", Where("surface", surface.id), cures)
 

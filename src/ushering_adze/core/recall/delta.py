@@ -56,7 +56,7 @@ def source_names(show: Show, stack: tuple[LayerState, ...]) -> tuple[str, ...]:
 
 def surface_rects(show: Show, surface: str) -> list[tuple[Canvas, Rect]]:
     """The canvas rectangles that feed a surface."""
-    return [(c, Rect(r.x, r.y, r.w, r.h)) for c, r in show.regions() if r.surface == surface]
+    return [(show.homes[r.id][0], Rect(r.x, r.y, r.w, r.h)) for r in show.feeds_of(surface)]
 
 
 def delta(show: Show, before: State, after: State) -> list[Change]:

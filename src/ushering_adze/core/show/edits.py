@@ -25,15 +25,15 @@ def changed(value: M, **fields: object) -> M:
 
 def find_region(show: Show, id: str) -> tuple[Canvas, Region] | None:
     """A region and its canvas by the region's id."""
-    return next(((c, r) for c, r in show.regions() if r.id == id), None)
+    return show.homes.get(id)
 
 
 def with_region(show: Show, region: Region) -> Show:
     """The show with the region of this id replaced."""
-    canvases = tuple(
-        c.model_copy(update={"regions": tuple(region if r.id == region.id else r for r in c.regions)})
-        if any(r.id == region.id for r in c.regions) else c for c in show.canvases)
-    return show.model_copy(update={"canvases": canvases})
+    home = find_region(show, region.id)
+    if home is None:
+        return show
+    return with_canvas(show, home[0].model_copy(update={"regions": tuple(region if r.id == region.id else r for r in home[0].regions)}))
 
 
 def with_canvas(show: Show, canvas: Canvas) -> Show:

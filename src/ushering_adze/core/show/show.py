@@ -105,6 +105,11 @@ class Show(Model):
             found.setdefault(region.output, []).append((canvas, region))
         return found
 
+    @cached_property
+    def homes(self) -> dict[str, tuple[Canvas, Region]]:
+        """Every region with its canvas, by the region's id, in the order of the document."""
+        return {region.id: (canvas, region) for canvas in self.canvases for region in canvas.regions}
+
     def feeds_of(self, surface: str) -> list[Region]:
         """The regions that feed any part of a surface, in the order of the document."""
         return self._by_surface.get(surface, [])
@@ -135,9 +140,29 @@ def _missing(noun: str, id: str, known: Iterable[str]) -> str:
     return f'no {noun} "{id}"; there are: {names}'
 
 
-def faults_of(show: Show) -> list[Fault]:
-    """Every fault of a show that its fields alone cannot tell: unknown ids, numbers used twice, preset parts that lead nowhere."""
+def _leads_alike(show: Show, before: Show) -> bool:
+    """Whether two shows differ at most in where their regions lie: then neither has a fault the other has not."""
+    if len(show.canvases) != len(before.canvases) or any(
+            getattr(show, f) is not getattr(before, f) for f in type(show).model_fields if f != "canvases"):
+        return False
+    for canvas, old in zip(show.canvases, before.canvases, strict=True):
+        if canvas.id != old.id or canvas.layers is not old.layers or len(canvas.regions) != len(old.regions):
+            return False
+        for r, o in zip(canvas.regions, old.regions, strict=True):
+            if r is not o and (r.id, r.output, r.surface, r.projector, r.monitor, r.mirror) != (
+                    o.id, o.output, o.surface, o.projector, o.monitor, o.mirror):
+                return False
+    return True
+
+
+def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
+    """Every fault of a show that its fields alone cannot tell: unknown ids, numbers used twice, preset parts that lead nowhere.
+
+    ``before`` is a show without faults that this one was made from; an edit that only moves regions is then not searched through.
+    """
     faults: list[Fault] = []
+    if before is not None and _leads_alike(show, before):
+        return faults
     for field in ("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "presets"):
         faults += _twice(getattr(show, field), field)
     faults += _twice(show.outputs, "outputs", "number")

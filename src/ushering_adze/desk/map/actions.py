@@ -7,10 +7,11 @@ from typing import NamedTuple
 
 from ushering_adze.desk.map.canvas_actions import CanvasActions
 from ushering_adze.desk.map.exchange_actions import ExchangeActions
+from ushering_adze.desk.map.guide_actions import GuideActions
 from ushering_adze.desk.map.region_actions import RegionActions
 
 
-class MapActions(RegionActions, CanvasActions, ExchangeActions):
+class MapActions(RegionActions, CanvasActions, GuideActions, ExchangeActions):
     """The actions of Map, on the selected regions and the canvas on view."""
 
 
@@ -68,28 +69,17 @@ def named_actions(a: MapActions) -> list[Named]:
         Named("canvas-add", "Make", "Add a canvas…", a.add_canvas),
         Named("canvas-edit", "Make", "Name, size, rate of this canvas…", a.edit_canvas),
         Named("canvas-remove", "Make", "Remove this canvas", a.remove_canvas),
-        Named("guide-load", "Guide", "Load a guide picture…", a.ask_guide, "G"),
+        Named("guide-load", "Guide", "Load one under the canvas…", lambda: a.ask_guide(False), "G"),
+        Named("guide-output", "Guide", "Load one under the output's raster…", lambda: a.ask_guide(True)),
         Named("guide-find", "Guide", "Find rectangles in it", a.find, "Shift+G"),
         Named("guide-accept", "Guide", "Accept all that were found", a.accept, "Shift+A"),
-        Named("guide-lock", "Guide", "Lock it, or unlock", lambda: _lock(a)),
-        *(Named(f"guide-{words}", "Guide", f"Nudge it {words} by 1 px", lambda d=d: _nudge_guide(a, *d)) for words, d in (  # type: ignore[misc]
+        Named("guide-lock", "Guide", "Lock it, or unlock", a.lock_guide),
+        *(Named(f"guide-{words}", "Guide", f"Nudge it {words} by 1 px", lambda d=d: a.nudge_guide(*d)) for words, d in (  # type: ignore[misc]
             ("left", (-1, 0)), ("right", (1, 0)), ("up", (0, -1)), ("down", (0, 1)))),
         Named("guide-remove", "Guide", "Remove it", a.remove_guide),
-        Named("guide-output", "Guide", "Load one under the output's raster…", lambda: a.ask_guide(True)),
-        Named("guide-output-remove", "Guide", "Remove that of the output's raster", lambda: a.remove_guide(True)),
         Named("import-regions", "Exchange", "Import regions: table, show or drawing…", a.import_regions),
         Named("export-table", "Exchange", "Regions as a table…", a.export_table),
         *(Named(f"export-{of}", "Exchange", f"Pixel map of this {of}…", lambda of=of: a.export_map(of))  # type: ignore[misc]
           for of in ("canvas", "output", "surface")),
         Named("export-templates", "Exchange", "Templates for the makers of content…", a.export_templates),
     ]
-
-
-def _lock(a: MapActions) -> None:
-    guide = a.guide()
-    a.change_guide(locked=not guide.locked) if guide is not None else a.change_guide()
-
-
-def _nudge_guide(a: MapActions, dx: int, dy: int) -> None:
-    guide = a.guide()
-    a.change_guide(x=guide.x + dx, y=guide.y + dy) if guide is not None else a.change_guide()

@@ -1,13 +1,9 @@
-"""Actions on canvases, on what is rigged, and on the guide picture."""
+"""Actions on canvases, and on what is rigged."""
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import cast
 
-from PySide6.QtWidgets import QFileDialog
-
-from ushering_adze.core.layout.find import Found
 from ushering_adze.core.layout.from_surface import (
     canvas_sizes,
     new_canvas,
@@ -16,18 +12,13 @@ from ushering_adze.core.layout.from_surface import (
     with_surface_regions,
     without_canvas,
 )
-from ushering_adze.core.layout.regions import (
-    added,
-)
-from ushering_adze.core.show import Guide, Show
 from ushering_adze.core.show.edits import changed, with_canvas
 from ushering_adze.desk.map.acting import Acting
 from ushering_adze.desk.map.prompt import whole
-from ushering_adze.io.exchange.guide import GUIDE_SUFFIXES
 
 
 class CanvasActions(Acting):
-    """Canvases, regions of whole surfaces, guide pictures."""
+    """Canvases, and regions of whole surfaces."""
 
     def from_surface(self) -> None:
         """Make all regions of a surface as it is rigged."""
@@ -97,72 +88,6 @@ class CanvasActions(Acting):
         canvas = self._home()
         self._session.try_edit(f"Remove canvas {canvas.name}", lambda s: without_canvas(s, canvas.id))
 
-    # -- the guide ----------------------------------------------------------------------------------------------
-
-    def ask_guide(self, on_output: bool = False) -> None:
-        """Choose a guide picture for the canvas, or for the raster of the output on view."""
-        path, _ = QFileDialog.getOpenFileName(self._owner.window(), "Guide picture", str(self._session.root),
-                                              f"Pictures (*{' *'.join(GUIDE_SUFFIXES)})")
-        if path:
-            self.set_guide(Path(path), on_output)
-
-    def set_guide(self, path: Path, on_output: bool = False) -> None:
-        """Lay a picture under the canvas or the raster."""
-        self._with_guide("Guide picture", Guide(path=_near(path, self._session.root)), on_output)
-
-    def guide(self, on_output: bool = False) -> Guide | None:
-        """The guide of the canvas, or of the raster."""
-        if on_output:
-            id = self._output()
-            return None if id is None else self._session.show.output(id).guide
-        canvas = self._canvas()
-        return None if canvas is None else canvas.guide
-
-    def _with_guide(self, label: str, guide: Guide | None, on_output: bool = False, gesture: object = None) -> None:
-        def make(show: Show) -> Show:
-            if on_output:
-                return show.model_copy(update={"outputs": tuple(
-                    o.model_copy(update={"guide": guide}) if o.id == self._lands_on() else o for o in show.outputs)})
-            return with_canvas(show, self._home().model_copy(update={"guide": guide}))
-
-        self._session.try_edit(label, make, gesture)
-
-    def change_guide(self, on_output: bool = False, **fields: object) -> None:
-        """Opacity, place, lock of the guide; a locked one moves only when it is unlocked."""
-        guide = self.guide(on_output)
-        if guide is None:
-            self._session.trouble.emit("There is no guide picture here yet; load one first.")
-            return
-        if guide.locked and {"x", "y"} & set(fields):
-            self._session.trouble.emit("The guide picture is locked; unlock it to move it.")
-            return
-        self._with_guide("Guide picture", changed(guide, **fields), on_output, "guide opacity" if set(fields) == {"opacity"} else None)
-
-    def remove_guide(self, on_output: bool = False) -> None:
-        """Take the guide away."""
-        self._with_guide("Remove the guide picture", None, on_output)
-
-    def find(self) -> None:
-        """Look for rectangles in the guide."""
-        guide = self.guide()
-        if guide is None:
-            self._session.trouble.emit("There is no guide picture under this canvas yet; load one first.")
-            return
-        self._guides.search(guide)
-
-    def accept(self, found: Found | None = None) -> None:
-        """Make regions of what was found: of one, or of all."""
-        guide = self.guide()
-        if guide is None:
-            return
-        wanted = [found] if found is not None else self._guides.found.get(self._guides.path(guide), [])
-        if not wanted:
-            self._session.trouble.emit("Nothing is found yet; look for rectangles in the guide picture first.")
-            return
-        rects = [f.rect.moved(guide.x, guide.y) for f in wanted]
-        self._make(f"Accept {len(rects)} found", lambda s: added(s, self._home().id, rects, self._lands_on(), [], [f.colour for f in wanted]))
-        self._guides.forget(guide, found)
-
 
 def _size(text: str) -> tuple[int, int]:
     """Two sides from ``4112x2040``.  Raises ValueError with a sentence."""
@@ -170,9 +95,3 @@ def _size(text: str) -> tuple[int, int]:
     if len(parts) != 2:
         raise ValueError(f'"{text}" is no size; type for example 4112x2040')
     return whole(parts[0], "the width"), whole(parts[1], "the height")
-
-
-def _near(path: Path, root: Path) -> str:
-    """A path as the show keeps it: from its own folder if it lies in there."""
-    path, root = path.resolve(), root.resolve()
-    return path.relative_to(root).as_posix() if path.is_relative_to(root) else str(path)

@@ -34,8 +34,19 @@ class RegionList(QWidget):
         self.find.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.find.textChanged.connect(self._searched)
         self.find.returnPressed.connect(self._select_found)
-        session.show_changed.connect(self.update)
+        self._painted: object = None
+        session.show_changed.connect(self._edited)
         session.selection_changed.connect(self.update)
+
+    def _edited(self) -> None:
+        """Paint anew only when something on view is another: a drag mostly moves one region of many."""
+        if self.isVisible() and self._face() != self._painted:
+            self.update()
+
+    def _face(self) -> object:
+        shown, first = self.shown(), max(0, self._top // ROW)
+        rows = shown[first:first + self.height() // ROW + 2]
+        return len(shown), [r for _, r in rows], [self._session.show.output(r.output).number for _, r in rows]
 
     def sizeHint(self) -> QSize:
         return QSize(290, 300)
@@ -48,7 +59,7 @@ class RegionList(QWidget):
         words = self.find.text().casefold().split()
         show = self._session.show
         if not words:
-            return list(show.regions())
+            return list(show.homes.values())
         names = {o.id: f"out {o.number} {o.name}" for o in show.outputs}
         return [(c, r) for c, r in show.regions()
                 if all(w in f"{r.name} {c.name} {names[r.output]} {r.group} {r.w}×{r.h} {r.w}x{r.h}".casefold() for w in words)]
@@ -67,6 +78,7 @@ class RegionList(QWidget):
         p.setBrush(theme.colour(theme.PANEL))
         p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
         shown = self.shown()
+        self._painted = self._face()
         p.setFont(theme.font(13, bold=True))
         p.setPen(theme.colour(theme.TEXT))
         theme.left(p, QRectF(12, 2, 90, 26), "Regions")

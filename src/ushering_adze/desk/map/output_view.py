@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 
 from ushering_adze.core.layout.arrange import box_around
@@ -12,7 +12,7 @@ from ushering_adze.core.layout.orient import placed_on_canvas, placed_on_raster
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, rect_of, with_regions
 from ushering_adze.core.layout.snap import SnapLines, snap_lines, snapped
-from ushering_adze.core.show import Output, QuadLanding, RectLanding, Region
+from ushering_adze.core.show import Guide, Output, QuadLanding, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.raster import HEAD, RULER, RasterView, region_colour
@@ -23,6 +23,8 @@ from ushering_adze.desk.session import Session
 class OutputView(RasterView):
     """The raster of an output with what lands on it; a drag lands it elsewhere."""
 
+    accepted = Signal(object)
+    """A rectangle found in the guide was clicked."""
     top, foot = HEAD + RULER + 6, 92
 
     def __init__(self, session: Session, guides: Guides) -> None:
@@ -66,6 +68,11 @@ class OutputView(RasterView):
         outputs = self.session.show.outputs
         return next((o for o in outputs if o.id == self.output_id), outputs[0] if outputs else None)
 
+    @property
+    def guide(self) -> Guide | None:
+        """The guide under the raster."""
+        return self.output.guide if self.output is not None else None
+
     # -- painting ------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -93,8 +100,9 @@ class OutputView(RasterView):
         if self._at is not None:
             p.setFont(theme.font(12, mono=True))
             p.setPen(theme.colour(theme.DIM))
-            theme.right(p, QRectF(120, 0, self.width() - 132, HEAD), f"px {self._at[0]}, {self._at[1]}")
+            theme.right(p, QRectF(120, 0, self.width() - 190, HEAD), f"px {self._at[0]}, {self._at[1]}")
         p.setClipRect(self.clip())
+        self.paint_found(p)
         self._paint_pointed(p, regions)
 
     def _paint_still(self, p: QPainter, output: Output, regions: list[Region]) -> None:
@@ -165,9 +173,9 @@ class OutputView(RasterView):
         pointed = self.session.pointed
         if pointed is None or self._at is not None:
             return
-        homes = {r.id: c.id for c, r in picked(self.session.show, [r.id for r in regions])}
         for region in regions:
-            if homes[region.id] == pointed[0] and isinstance(region.landing, RectLanding) and rect_of(region).holds(Rect(*pointed[1:], 1, 1)):
+            here = self.session.show.homes[region.id][0].id == pointed[0] and rect_of(region).holds(Rect(*pointed[1:], 1, 1))
+            if here and isinstance(region.landing, RectLanding):
                 self.paint_cross(p, *placed_on_raster(region.landing, rect_of(region), pointed[1], pointed[2]))
 
     def _paint_facts(self, p: QPainter, facts: list[tuple[str, str]]) -> None:
@@ -205,6 +213,11 @@ class OutputView(RasterView):
         more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
         now = self.session.regions
         if hit is None:
+            at = Rect(*self.pixel_at(event.position()), 1, 1)
+            found = next((f for rect, f in self.proposals() if rect.holds(at)), None)
+            if found is not None:
+                self.accepted.emit(found)
+                return
             self.session.select_output(self.output.id)
             return
         if more:

@@ -133,6 +133,7 @@ class GeometryPanel(QWidget):
         for words, value in TURNS:
             self.turn.addItem(words, value)
         self.facts = {key: QLabel() for key in ("Scale", "Made of")}
+        self._choices: object = None
         form = QFormLayout()
         form.setHorizontalSpacing(12)
         form.setVerticalSpacing(4)
@@ -221,7 +222,7 @@ class GeometryPanel(QWidget):
         self.name.setText(region.name if len(names) == 1 else "")
         self.name.setPlaceholderText("a name, numbered from 1" if many else "")
         token = region.colour or theme.FAINT
-        self.colour.setStyleSheet(f"padding: 1px 8px; min-height: 18px; font-size: 12px; border-left: 8px solid {token};")
+        theme.restyle(self.colour, f"padding: 1px 8px; min-height: 18px; font-size: 12px; border-left: 8px solid {token};")
         regions = [r for _, r in found]
         self.on_canvas.hold(tuple(shared_value(regions, f) for f in "xywh"), (canvas.width, canvas.height))
         rects = all(isinstance(r.landing, RectLanding) for _, r in found)
@@ -238,16 +239,10 @@ class GeometryPanel(QWidget):
         self._fill_facts(show, regions, region)
 
     def _fill_choices(self, show: Show, single: Region | None, outputs: set[str], surfaces: set[str | None]) -> None:
-        self.output.clear()
-        for o in show.outputs:
-            self.output.addItem(f"{o.number} {o.name}", o.id)
+        if self._choices != (show.outputs, show.surfaces):
+            self._choices = (show.outputs, show.surfaces)
+            self._offer(show)
         self.output.setCurrentIndex(self.output.findData(next(iter(outputs))) if len(outputs) == 1 else -1)
-        self.surface.clear()
-        self.surface.addItem("none", None)
-        for s in show.surfaces:
-            for part in fed_parts(s)[:200]:
-                words = part.name if part.projector is None else f"{s.name} {part.name}"
-                self.surface.addItem(f"{words}  {part.width}×{part.height}", part.key)
         self.surface.setEnabled(single is not None)
         if single is not None:
             key = (single.surface, single.projector, single.monitor)
@@ -256,12 +251,23 @@ class GeometryPanel(QWidget):
         else:
             self.surface.setCurrentIndex(-1 if surfaces != {None} else 0)
 
+    def _offer(self, show: Show) -> None:
+        self.output.clear()
+        for o in show.outputs:
+            self.output.addItem(f"{o.number} {o.name}", o.id)
+        self.surface.clear()
+        self.surface.addItem("none", None)
+        for s in show.surfaces:
+            for part in fed_parts(s)[:200]:
+                words = part.name if part.projector is None else f"{s.name} {part.name}"
+                self.surface.addItem(f"{words}  {part.width}×{part.height}", part.key)
+
     def _fill_facts(self, show: Show, regions: list[Region], region: Region) -> None:
         exact = all(r.exact for r in regions)
         scale = self.facts["Scale"]
         scale.setText(scale_words(show, region) if len(regions) == 1 else "all 1 : 1, not scaled" if exact else
                       f"{sum(not r.exact for r in regions)} of {len(regions)} resampled")
-        scale.setStyleSheet(f"color: {theme.GREEN if exact else theme.AMBER};")
+        theme.restyle(scale, f"color: {theme.GREEN if exact else theme.AMBER};")
         surface = show.surface(region.surface) if region.surface and len(regions) == 1 else None
         if isinstance(surface, LedWall):
             c = surface.cabinet

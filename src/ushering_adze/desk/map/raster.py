@@ -6,8 +6,10 @@ from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QTransform, QWheelEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
 
+from ushering_adze.core.layout.find import Found
+from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.show import Guide, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
@@ -44,6 +46,11 @@ class RasterView(QWidget):
         self.hits: list[tuple[QRectF, str]] = []
         self.hover: str | None = None
         self._panning: QPointF | None = None
+        self.switch = QPushButton("live", self)
+        self.switch.setObjectName("switch")
+        self.switch.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.switch.setToolTip("What this drawing shows: live pictures, the guide, or plain")
+        self.switch.clicked.connect(self._next)
         self.setMouseTracking(True)
         self.setMinimumSize(260, 160)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -122,7 +129,7 @@ class RasterView(QWidget):
         p.drawText(QRectF(12, 0, width + 4, HEAD), Qt.AlignmentFlag.AlignVCenter, head)
         p.setFont(theme.font(12, mono=True))
         p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(width + 28, 0, self.width() - width - 40, HEAD), detail)
+        theme.left(p, QRectF(width + 28, 0, self.width() - width - 96, HEAD), detail)
 
     def paint_guide(self, p: QPainter, guide: Guide | None) -> None:
         """A guide picture, one of its pixels to one of the raster."""
@@ -136,6 +143,40 @@ class RasterView(QWidget):
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale < 1)
         p.drawImage(self.pixels(guide.x, guide.y, image.width(), image.height()), image)
         p.restore()
+
+    @property
+    def guide(self) -> Guide | None:
+        """The guide under this raster."""
+        return None
+
+    def proposals(self) -> list[tuple[Rect, Found]]:
+        """What was found in the guide and is not accepted yet, in pixels of the raster."""
+        guide = self.guide
+        if guide is None or not guide.shown:
+            return []
+        return [(f.rect.moved(guide.x, guide.y), f) for f in self.guides.found.get(self.guides.path(guide), [])]
+
+    def paint_found(self, p: QPainter) -> None:
+        """Outline what was found in the guide."""
+        for rect, found in self.proposals():
+            where = self.pixels(*rect)
+            p.setPen(theme.hairline(theme.TEXT, 1.6, dashed=True))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(where)
+            self.label(p, where, [(f"{rect.w}×{rect.h}+{rect.x}+{rect.y}", False), (f"{100 * found.confidence:.0f} % sure", False)])
+
+    def show_as(self, shown: Shown) -> None:
+        """Live pictures, the guide, or a plain drawing."""
+        self.shown = shown
+        self.switch.setText(shown)
+        self.update()
+
+    def _next(self) -> None:
+        ways: tuple[Shown, ...] = ("live", "guide", "plain") if self.guide is not None else ("live", "plain")
+        self.show_as(ways[(ways.index(self.shown) + 1) % len(ways)] if self.shown in ways else ways[0])
+
+    def resizeEvent(self, event: object) -> None:
+        self.switch.setGeometry(self.width() - 62, 4, 54, HEAD - 8)
 
     def picture(self, p: QPainter, region: Region, where: QRectF) -> None:
         """A region's share of its surface's picture: the pixels truly sent where it is large, else a small picture."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import get_args
 
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from ushering_adze.core.layout.arrange import box_around
 from ushering_adze.core.layout.binding import landing_rect
+from ushering_adze.core.layout.find import Found
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, rect_of
 from ushering_adze.core.show.edits import find_region
@@ -29,16 +31,16 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.map.actions import MapActions, named_actions
 from ushering_adze.desk.map.benchtop import Benchtop
-from ushering_adze.desk.map.canvas_view import CanvasView, Tool
+from ushering_adze.desk.map.canvas_drawing import Tool
+from ushering_adze.desk.map.canvas_view import CanvasView
 from ushering_adze.desk.map.guides import Guides
+from ushering_adze.desk.map.linked_room import LinkedRoom
 from ushering_adze.desk.map.lists import CheckPanel, RegionList
 from ushering_adze.desk.map.loupe import Loupe
 from ushering_adze.desk.map.output_view import OutputView
 from ushering_adze.desk.map.panel import GeometryPanel
 from ushering_adze.desk.map.raster import Shown
-from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.session import Session
-from ushering_adze.engine.pictures import face_of
 
 WIDE = 1260
 MENUS = ("Regions", "Arrange", "Land", "Make", "Guide", "Exchange")
@@ -52,60 +54,6 @@ def _split(orientation: Qt.Orientation, sizes: list[int], *widgets: QWidget) -> 
         splitter.addWidget(widget)
     splitter.setSizes(sizes)
     return splitter
-
-
-class LinkedRoom(RoomView):
-    """The room, with the place marked that shows the pixel pointed at, and the surface a finding is about."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, "plain")
-        self._here = session
-        self.setMouseTracking(True)
-        session.pointed_changed.connect(self.update)
-
-    def pointed_at(self) -> QPointF | None:
-        """Where in the widget the pixel pointed at is shown."""
-        pointed, show = self._here.pointed, self._here.show
-        if pointed is None:
-            return None
-        _, x, y = pointed
-        canvas = next((c for c in show.canvases if c.id == pointed[0]), None)
-        for region in canvas.regions if canvas is not None else ():
-            if not (region.x <= x < region.x + region.w and region.y <= y < region.y + region.h):
-                continue
-            where = self.rect_of(region.surface) if region.surface else None
-            if where is not None:
-                face = face_of(show.feeds_of(region.surface or ""))
-                return QPointF(where.x() + (pointed[1] + 0.5 - face.x) / face.w * where.width(),
-                               where.y() + (pointed[2] + 0.5 - face.y) / face.h * where.height())
-        return None
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        at = self.pointed_at()
-        if at is not None:
-            p = QPainter(self)
-            p.setPen(theme.hairline(theme.TEXT))
-            for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
-                p.drawLine(at + QPointF(dx * 4, dy * 4), at + QPointF(dx * 11, dy * 11))
-
-    def mouseMoveEvent(self, event: object) -> None:
-        super().mouseMoveEvent(event)  # type: ignore[arg-type]
-        at: QPointF = event.position()  # type: ignore[attr-defined]
-        show = self._here.show
-        for surface in reversed(show.surfaces):
-            where, feeds = self.rect_of(surface.id), show.feeds_of(surface.id)
-            if where is not None and feeds and where.contains(at):
-                face = face_of(feeds)
-                home = find_region(show, feeds[0].id)
-                assert home is not None
-                self._here.point_at(home[0].id, face.x + int((at.x() - where.x()) / where.width() * face.w),
-                                    face.y + int((at.y() - where.y()) / where.height() * face.h))
-                return
-        self._here.point_at(None)
-
-    def leaveEvent(self, event: object) -> None:
-        self._here.point_at(None)
 
 
 class MapWorkspace(QWidget):
@@ -122,10 +70,10 @@ class MapWorkspace(QWidget):
         self.actions_of = MapActions(session, self.guides, self, lambda: self.canvas.canvas, self._lands_on, self.show_canvas)
         self.canvas.drawn.connect(self._drawn)
         self.canvas.resized.connect(self._lay_loupe)
-        self.canvas.accepted.connect(self.actions_of.accept)
+        self.canvas.accepted.connect(lambda found: self._accept(found, False))
+        self.output.accepted.connect(lambda found: self._accept(found, True))
         self.geometry.colour.clicked.connect(self._choose_colour)
         self.menus: dict[str, QPushButton] = {}
-        self.views: dict[str, QPushButton] = {}
         tools = self._make_tools()
         self.guide_bar = self._make_guide_bar()
         side = self._make_side()
@@ -180,10 +128,6 @@ class MapWorkspace(QWidget):
             self.menus[name].setStyleSheet("QPushButton { padding: 4px 9px; } QPushButton::menu-indicator { width: 0; }")
             tools.addWidget(self.menus[name])
         tools.addStretch(1)
-        for shown, words in (("live", "Live"), ("guide", "Guide"), ("plain", "Plain")):
-            self.views[shown] = self._button(words, lambda s=shown: self.show_as(s), f"{words} in the drawings", True)  # type: ignore[misc]
-            tools.addWidget(self.views[shown])
-        self.views["live"].setChecked(True)
         self.spare = [self.measure]
         for words, act, tip in (("Fit", self.fit, "Show all (Home)"), ("1:1", self.one_to_one, "One pixel to one (Ctrl+0)"),
                                 ("Zoom", self.zoom_to_selection, "To the selection (Z)")):
@@ -193,7 +137,7 @@ class MapWorkspace(QWidget):
         self.bench_button = self._button("Benchtop", self.toggle_bench, "All surfaces on one display, beside the real mapping", True)
         tools.addWidget(self.loupe_button)
         tools.addWidget(self.bench_button)
-        self.spare += [self.bench_button, self.views["plain"], self.snap]
+        self.spare += [self.bench_button, self.snap]
         return tools
 
     def _make_guide_bar(self) -> QWidget:
@@ -205,6 +149,7 @@ class MapWorkspace(QWidget):
         self.opacity.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.opacity.setAccessibleName("Opacity of the guide")
         self.opacity.valueChanged.connect(self._set_opacity)
+        self.guide_place = self._button("under the canvas", self._other_guide, "Whose guide this line is about: the canvas', or the raster's")
         self.find_button = self._button("Find rectangles", self.actions_of.find, "Shift+G")
         self.accept_button = self._button("Accept all", self.actions_of.accept, "Shift+A; a click on one accepts that one")
         self.drop_button = self._button("Dismiss", self._dismiss, "Forget what was found")
@@ -213,7 +158,7 @@ class MapWorkspace(QWidget):
         line.setContentsMargins(4, 0, 4, 0)
         opacity = QLabel("opacity")
         opacity.setProperty("role", "dim")
-        for widget in (self.guide_words, opacity, self.opacity, self.find_button, self.accept_button, self.drop_button):
+        for widget in (self.guide_words, self.guide_place, opacity, self.opacity, self.find_button, self.accept_button, self.drop_button):
             line.addWidget(widget)
         line.addStretch(1)
         return bar
@@ -238,6 +183,8 @@ class MapWorkspace(QWidget):
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
+        for shown in get_args(Shown):
+            add(f"map-{shown}", "Map", f"Drawings: {shown}", lambda s=shown: self.show_as(s), where="Map")
         for action in named_actions(self.actions_of):
             add(action.id, "Map", f"{action.menu}: {action.words}", action.run, action.keys, where="Map")
             entry = book.actions[action.id]
@@ -265,12 +212,15 @@ class MapWorkspace(QWidget):
         self._fill_guide()
 
     def _fill_guide(self) -> None:
-        canvas = self.canvas.canvas
-        guide = canvas.guide if canvas else None
+        if self.actions_of.guide() is None:  # the other one then, if there is one
+            self.actions_of.under_raster = not self.actions_of.under_raster and self.output.guide is not None
+        guide = self.actions_of.guide()
         self.guide_bar.setVisible(guide is not None)
-        self.views["guide"].setEnabled(guide is not None or self.canvas.shown == "guide")
         if guide is None:
             return
+        both = self.canvas.guide is not None and self.output.guide is not None
+        self.guide_place.setEnabled(both)
+        self.guide_place.setText("under the raster" if self.actions_of.under_raster else "under the canvas")
         path = self.guides.path(guide)
         found, image = self.guides.found.get(path, []), self.guides.image(guide)
         fault = self.guides.faults.get(path)
@@ -292,6 +242,14 @@ class MapWorkspace(QWidget):
         guide = self.actions_of.guide()
         if guide is not None:
             self.guides.forget(guide)
+
+    def _other_guide(self) -> None:
+        self.actions_of.under_raster = not self.actions_of.under_raster
+        self._fill_guide()
+
+    def _accept(self, found: Found, under_raster: bool) -> None:
+        self.actions_of.under_raster = under_raster
+        self.actions_of.accept(found)
 
     def _checked(self) -> None:
         found = [f for f in self._session.findings if f.severity != "note"]
@@ -325,14 +283,12 @@ class MapWorkspace(QWidget):
 
     def show_as(self, shown: Shown) -> None:
         """Live pictures, the guide, or plain drawings."""
-        self.canvas.shown = self.output.shown = shown
+        self.canvas.show_as(shown)
+        self.output.show_as(shown)
         self.loupe.guide_first = shown == "guide"
-        for name, button in self.views.items():
-            button.setChecked(name == shown)
-        self.canvas.update()
-        self.output.update()
 
     def _follow(self) -> None:
+        self._fill_guide()
         found = find_region(self._session.show, self._session.region) if self._session.region else None
         if found and found[0].id != self.canvas.canvas_id:
             self.show_canvas(found[0].id)

@@ -74,7 +74,7 @@ class SignalPath(QWidget):
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Signal path")
-        session.show_changed.connect(self.lay_out)
+        session.show_changed.connect(self._edited)
         session.selection_changed.connect(self._reveal)
         session.reported.connect(self._follow)
 
@@ -85,6 +85,13 @@ class SignalPath(QWidget):
 
     def resizeEvent(self, event: object) -> None:
         self.lay_out()
+
+    def showEvent(self, event: object) -> None:
+        self.lay_out()
+
+    def _edited(self) -> None:
+        if self.isVisible():
+            self.lay_out()
 
     def lay_out(self) -> None:
         """Place every node."""

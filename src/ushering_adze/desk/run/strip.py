@@ -204,7 +204,7 @@ class TakeStrip(QWidget):
         if stage.program.led_by_hand:
             head, line = "Fading by hand", "Drag on, or press Take to finish by the clock"
         self.head.setText(head)
-        self.head.setStyleSheet(f"color: {theme.AMBER if report.delta else theme.DIM};")
+        theme.restyle(self.head, f"color: {theme.AMBER if report.delta else theme.DIM};")
         metrics = self.line.fontMetrics()
         self.line.setText(metrics.elidedText(line, Qt.TextElideMode.ElideRight, max(60, self.line.width())))
         self.line.setToolTip(line)
