@@ -7,8 +7,6 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 MAX = np.iinfo(np.int64).max
 
@@ -88,8 +86,8 @@ def gathered(rects: Iterable[Rect]) -> list[Rect]:
         pairs = overlapping(table)
         if not len(pairs):
             break
-        links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), (len(table), len(table)))
-        count, group = connected_components(links, directed=False)
+        group = _families(pairs, len(table))
+        count = int(group.max()) + 1
         joined = np.empty((count, 4), np.int64)
         for n, (take, start) in enumerate(((np.minimum, MAX), (np.minimum, MAX), (np.maximum, -MAX), (np.maximum, -MAX))):
             column = np.full(count, start)
@@ -97,6 +95,19 @@ def gathered(rects: Iterable[Rect]) -> list[Rect]:
             joined[:, n] = column
         table = joined
     return sorted(Rect(x, y, right - x, foot - y) for x, y, right, foot in table.tolist())
+
+
+def _families(pairs: NDArray[np.int64], count: int) -> NDArray[np.int64]:
+    """The number of the connected family each of ``count`` things is in, from pairs that belong together."""
+    label = np.arange(count)
+    while True:
+        before = label.copy()
+        least = np.minimum(label[pairs[:, 0]], label[pairs[:, 1]])
+        np.minimum.at(label, pairs[:, 0], least)
+        np.minimum.at(label, pairs[:, 1], least)
+        label = label[label]
+        if np.array_equal(label, before):
+            return np.asarray(np.unique(label, return_inverse=True)[1], np.int64)
 
 
 def overlapping(table: NDArray[np.int64]) -> NDArray[np.int64]:

@@ -5,10 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import NamedTuple
 
-import ezdxf
-from ezdxf import units
-from ezdxf.lldxf.const import DXFError
-
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.show import Fault, ShowError
 
@@ -39,6 +35,11 @@ def read_outlines(path: Path) -> tuple[list[Outline], list[Fault]]:
     ShowError
         If the file is no DXF, is damaged, or holds no closed polyline.
     """
+    # loaded when first needed, so that the program starts sooner
+    import ezdxf
+    from ezdxf import units
+    from ezdxf.lldxf.const import DXFError
+
     try:
         drawing = ezdxf.readfile(path)
     except FileNotFoundError:

@@ -6,8 +6,6 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-import pypdfium2
-import resvg_py
 from PIL import Image
 
 from ushering_adze.core.picture.frame import Pixels
@@ -61,6 +59,8 @@ def read_guide(path: Path) -> Pixels:
 
 
 def _pdf(path: Path) -> Pixels:
+    import pypdfium2  # loaded when first needed, so that the program starts sooner
+
     try:
         document = pypdfium2.PdfDocument(path)
         try:
@@ -83,6 +83,8 @@ def _pdf(path: Path) -> Pixels:
 
 
 def _svg(path: Path) -> Pixels:
+    import resvg_py  # loaded when first needed, so that the program starts sooner
+
     try:
         data = bytes(resvg_py.svg_to_bytes(svg_path=str(path)))
     except Exception as error:  # the renderer raises plain ones

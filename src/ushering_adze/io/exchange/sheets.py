@@ -7,9 +7,6 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from reportlab.lib.colors import HexColor
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfgen.canvas import Canvas as PdfCanvas
 
 from ushering_adze.core.exchange.sheet import Box, Circle, Line, Sheet, as_svg
 from ushering_adze.core.picture.frame import Pixels
@@ -79,6 +76,11 @@ def _box(picture: Pixels, item: Box) -> None:
 
 def _pdf_bytes(sheet: Sheet) -> bytes:
     made = io.BytesIO()
+    # loaded when first needed, so that the program starts sooner
+    from reportlab.lib.colors import HexColor
+    from reportlab.pdfbase import pdfmetrics
+    from reportlab.pdfgen.canvas import Canvas as PdfCanvas
+
     pdf = PdfCanvas(made, pagesize=(sheet.width, sheet.height), invariant=1)
     pdf.setTitle(sheet.title)
     if sheet.ground is not None:
