@@ -107,7 +107,7 @@ def _families(pairs: NDArray[np.int64], count: int) -> NDArray[np.int64]:
         np.minimum.at(label, pairs[:, 1], least)
         label = label[label]
         if np.array_equal(label, before):
-            return np.asarray(np.unique(label, return_inverse=True)[1], np.int64)
+            return np.asarray((np.cumsum(label == np.arange(count)) - 1)[label], np.int64)
 
 
 def overlapping(table: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -123,7 +123,7 @@ def overlapping(table: NDArray[np.int64]) -> NDArray[np.int64]:
     ndarray, shape (pairs, 2), int64
     """
     # Candidates are those that begin within another along one axis: the one along which fewer begin at the same place.
-    across = len(np.unique(table[:, 0])) >= len(np.unique(table[:, 1]))
+    across = len(set(table[:, 0].tolist())) >= len(set(table[:, 1].tolist()))
     a0, b0, a1, b1 = table.T if across else table.T[[1, 0, 3, 2]]
     order = np.argsort(a0, kind="stable")
     starts = a0[order]

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.rect import Rect, gathered
 
 
 def ramp(u: ArrayLike, exponent: float = 2.0) -> NDArray[np.float64]:
@@ -80,9 +80,9 @@ def _rise(size: int, first: int, last: int, exponent: float) -> NDArray[np.float
     return rise
 
 
-def _own(rect: Rect, others: Sequence[Rect], exponent: float) -> NDArray[np.float64]:
+def _rises(rect: Rect, others: Sequence[Rect], exponent: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     o = overlaps_of(rect, others)
-    return np.outer(_rise(rect.h, o.top, o.bottom, exponent), _rise(rect.w, o.left, o.right, exponent))
+    return _rise(rect.h, o.top, o.bottom, exponent), _rise(rect.w, o.left, o.right, exponent)
 
 
 def blend_weights(rects: Sequence[Rect], exponent: float = 2.0) -> list[NDArray[np.float32]]:
@@ -115,19 +115,26 @@ def blend_weights(rects: Sequence[Rect], exponent: float = 2.0) -> list[NDArray[
     >>> float((a[0, 2:] + b[0, :4]).min())
     1.0
     """
-    shares = [_own(r, [*rects[:k], *rects[k + 1:]], exponent) for k, r in enumerate(rects)]
+    rises = [_rises(r, [*rects[:k], *rects[k + 1:]], exponent) for k, r in enumerate(rects)]
+
+    def share(k: int, part: Rect) -> NDArray[np.float64]:
+        (rows, columns), at = rises[k], part.moved(-rects[k].x, -rects[k].y)
+        return np.outer(rows[at.y:at.foot], columns[at.x:at.right])
+
     weights: list[NDArray[np.float32]] = []
     for k, rect in enumerate(rects):
-        total = shares[k].copy()
-        count = np.ones_like(total)
-        for j, other in enumerate(rects):
-            shared = rect.meet(other)
-            if j == k or shared.empty:
-                continue
-            here = shared.moved(-rect.x, -rect.y).cut()
-            total[here] += shares[j][shared.moved(-other.x, -other.y).cut()]
-            count[here] += 1
-        weights.append(np.where(total > 1e-12, shares[k] / np.maximum(total, 1e-12), 1.0 / count).astype(np.float32))
+        weight = np.ones((rect.h, rect.w), np.float32)
+        met = [(j, rect.meet(other)) for j, other in enumerate(rects) if j != k and not rect.meet(other).empty]
+        for zone in gathered(shared for _, shared in met):
+            own = share(k, zone)
+            total, count = own.copy(), np.ones_like(own)
+            for j, shared in met:
+                part = shared.meet(zone)
+                here = part.moved(-zone.x, -zone.y).cut()
+                total[here] += share(j, part)
+                count[here] += 1
+            weight[zone.moved(-rect.x, -rect.y).cut()] = np.where(total > 1e-12, own / np.maximum(total, 1e-12), 1.0 / count)
+        weights.append(weight)
     return weights
 
 
