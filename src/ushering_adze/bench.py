@@ -18,7 +18,7 @@ from scipy.ndimage import map_coordinates
 from ushering_adze.bench_large import check_large, drag_large, edit_cabinets, open_large
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.picture.mapping import blank_raster, compile_output, run_step
+from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
 from ushering_adze.core.recall.motion import at_rest, opening_motion, recall
 from ushering_adze.core.recall.state import State, opening_state
 from ushering_adze.core.show import (
@@ -31,6 +31,7 @@ from ushering_adze.core.show import (
     Projection,
     Projector,
     QuadLanding,
+    RectLanding,
     Region,
     Show,
     Timing,
@@ -98,7 +99,7 @@ def warped_output(rounds: int) -> dict[str, float]:
     _, plan, canvas = _warped()
     raster = blank_raster(plan)
     step = plan.steps[0]
-    assert step.maps is not None and step.factor is not None
+    assert step.maps is not None and step.finish is not None
     source = np.ascontiguousarray(canvas[:, :WIDE])
     map_x, map_y = (cv2.copyMakeBorder(m, 0, HIGH - m.shape[0], 0, WIDE - m.shape[1], cv2.BORDER_REPLICATE) for m in step.maps)
     weight, target = np.full((HIGH, WIDE, 4), 200, np.uint8), np.empty((HIGH, WIDE, 4), np.uint8)
@@ -107,7 +108,11 @@ def warped_output(rounds: int) -> dict[str, float]:
         cv2.remap(source, map_x, map_y, cv2.INTER_LINEAR, dst=target)
         cv2.multiply(target, weight, dst=target, scale=1 / 255)
 
-    return paired(lambda: run_step(step, canvas[step.take.cut()], raster), bare, rounds)
+    def ours() -> None:
+        run_step(step, canvas[step.take.cut()], raster)
+        finish_step(step, plan, raster)
+
+    return paired(ours, bare, rounds)
 
 
 def against_scipy(rounds: int) -> dict[str, float]:
@@ -123,8 +128,7 @@ def against_scipy(rounds: int) -> dict[str, float]:
         for channel in range(3):
             map_coordinates(source[..., channel], places, order=1, output=np.uint8)
 
-    warp_only = step._replace(factor=None)  # like with like: theirs does not blend
-    return paired(lambda: run_step(warp_only, canvas[step.take.cut()], raster), theirs, rounds)
+    return paired(lambda: run_step(step, canvas[step.take.cut()], raster), theirs, rounds)  # like with like: theirs does not blend
 
 
 def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Callable[[], None]:
@@ -138,13 +142,13 @@ def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Cal
     images = {id: image(f.pixels) for id, f in frames.items()}
     canvases = {c.id: QImage(c.width, c.height, QImage.Format.Format_ARGB32_Premultiplied) for c in show.canvases}
     rasters = {o.id: QImage(o.timing.width, o.timing.height, QImage.Format.Format_ARGB32_Premultiplied) for o in show.outputs}
-    masks = {}
+    masks: dict[str, list[tuple[QRectF, QImage, Pixels]]] = {}
     for output in show.outputs:
         for step in compile_output(show, output).steps:
-            if step.factor is not None:
-                codes = np.zeros((step.factor.at.h, step.factor.at.w, 4), np.uint8)
-                codes[..., 3] = np.round(255 * (1 - step.factor.values[..., 0]))  # black laid over, to dim by the factor
-                masks[step.region] = (QRectF(*step.factor.at), image(codes), codes)
+            for part in step.finish.worked if step.finish is not None else ():
+                codes = np.zeros((part.at.h, part.at.w, 4), np.uint8)
+                codes[..., 3] = np.round(255 * (1 - part.factor[..., 0]))  # black laid over, to dim by the factor
+                masks.setdefault(step.region, []).append((QRectF(*part.at), image(codes), codes))
 
     def draw() -> None:
         for canvas in show.canvases:
@@ -168,11 +172,11 @@ def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Cal
             for region in canvas.regions:
                 p = QPainter(rasters[region.output])
                 landing = region.landing
-                assert not isinstance(landing, QuadLanding)
+                assert isinstance(landing, RectLanding)
                 p.drawImage(QRectF(landing.x, landing.y, landing.w, landing.h), canvases[canvas.id],
                             QRectF(region.x, region.y, region.w, region.h))
-                if region.id in masks:
-                    p.drawImage(masks[region.id][0], masks[region.id][1])
+                for where, dark, _ in masks.get(region.id, ()):
+                    p.drawImage(where, dark)
                 p.end()
 
     return draw

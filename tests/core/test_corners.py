@@ -156,10 +156,12 @@ def test_the_weights_follow_each_outputs_own_gamma_after_an_edit(show: Show) -> 
     darker = Show.model_validate(darker.model_dump())
     for s, gamma in ((show, 2.2), (darker, 1.8)):
         step = compile_output(s, s.output("projector-left")).steps[0]
-        assert step.factor is not None and step.factor.at == Rect(1680, 0, 240, 1080)
-        middle = (step.factor.values[500, 119, 0] ** gamma + step.factor.values[500, 120, 0] ** gamma) / 2
-        assert middle == pytest.approx(0.5, abs=1e-3)
-        assert (step.factor.values[..., 3] == 1).all()
+        assert step.finish is not None and len(step.finish.worked) == 1 and not step.finish.flats
+        part = step.finish.worked[0]
+        assert part.at.x <= 1680 and part.at.right == 1920 and (part.at.y, part.at.h) == (0, 1080)
+        x = 1799 - part.at.x
+        assert (part.factor[500, x, 0] ** gamma + part.factor[500, x + 1, 0] ** gamma) / 2 == pytest.approx(0.5, abs=1e-3)
+        assert (part.factor[..., 3] == 1).all()
 
 
 # -- boxes and fits ------------------------------------------------------------------------------------------------

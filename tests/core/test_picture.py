@@ -14,7 +14,7 @@ from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, paint, resized
 from ushering_adze.core.picture.frame import premultiplied
-from ushering_adze.core.picture.mapping import blank_raster, compile_output, inverse_maps, run_step
+from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, inverse_maps, run_step
 from ushering_adze.core.show import QuadLanding, RectLanding, Region, Show
 from ushering_adze.core.show.edits import changed, with_region
 
@@ -193,12 +193,15 @@ def test_a_warped_pair_of_projectors_still_blends_to_one(show: Show) -> None:
     corners = {"left": ((12.0, 8.0), (1900.0, 2.0), (1910.0, 1074.0), (5.0, 1070.0)),
                "right": ((6.0, 3.0), (1908.0, 11.0), (1901.0, 1068.0), (14.0, 1075.0))}
     total = np.zeros((1080, 3600))
+    here = show
     for side, quad in corners.items():
-        region = changed(next(r for _, r in show.regions() if r.id == f"horizon-{side}"), landing=QuadLanding(corners=quad))
-        here = with_region(show, region)
+        here = with_region(here, changed(here.homes[f"horizon-{side}"][1], landing=QuadLanding(corners=quad)))
+    for side, quad in corners.items():
+        region = here.homes[f"horizon-{side}"][1]
         plan = compile_output(here, here.output(f"projector-{side}"))
         white, raster = np.full((1080, 1920, 4), 255, np.uint8), blank_raster(plan)
         run_step(plan.steps[0], white, raster)
+        finish_step(plan.steps[0], plan, raster)
         light = (raster[..., 0] / 255.0) ** 2.2
         to_raster = ProjectiveTransform.from_estimate(np.array([(0, 0), (1920, 0), (1920, 1080), (0, 1080)], float), np.array(quad))
         y, x = np.mgrid[0:1080, 0:1920]

@@ -238,12 +238,16 @@ class RoomView(QWidget):
 
     def _paint_overlap(self, p: QPainter, screen: Projection, rect: QRectF) -> None:
         p.setPen(theme.hairline(theme.TEXT, dashed=True))
-        total, x = screen.pixels[0], 0
-        for k, projector in enumerate(screen.projectors):
-            for edge in ([x] if k else []) + ([x + projector.width] if k < len(screen.projectors) - 1 else []):
-                at = rect.x() + rect.width() * edge / total
-                p.drawLine(QPointF(at, rect.top()), QPointF(at, rect.bottom()))
-            x += projector.width - screen.overlap_px
+        wide, high = screen.pixels
+        for (x, y), projector in zip(screen.offsets, screen.projectors, strict=True):
+            for edge in (x, x + projector.width):
+                if 0 < edge < wide:
+                    at = rect.x() + rect.width() * edge / wide
+                    p.drawLine(QPointF(at, rect.top()), QPointF(at, rect.bottom()))
+            for edge in (y, y + projector.height):
+                if 0 < edge < high:
+                    at = rect.y() + rect.height() * edge / high
+                    p.drawLine(QPointF(rect.left(), at), QPointF(rect.right(), at))
 
     def _paint_label(self, p: QPainter, surface: Surface, taken: list[QRectF]) -> None:
         rect = self._where[surface.id]

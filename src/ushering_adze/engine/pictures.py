@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from ushering_adze.core.layout.homography import homography
+from ushering_adze.core.layout.bend import warp_of_landing
+from ushering_adze.core.layout.mesh import forward
 from ushering_adze.core.layout.orient import unoriented
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.transfer import code_light_table
@@ -13,7 +17,8 @@ from ushering_adze.core.picture.compose import Cut
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.delta import surface_rects
 from ushering_adze.core.recall.state import State
-from ushering_adze.core.show import QuadLanding, Region, Show
+from ushering_adze.core.show import RectLanding, Region, Show
+from ushering_adze.core.show.canvas import Landing
 from ushering_adze.engine.canvas import CanvasPainter, quick_shrink
 from ushering_adze.engine.renderer import OutputRaster, layers_of
 
@@ -32,12 +37,21 @@ def _scale_of(face: Rect) -> float:
     return min(1.0, LONGEST / max(face.w, face.h))
 
 
+@lru_cache(maxsize=16)
+def _small_maps(landing: Landing, w: int, h: int, width: int, height: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Where on its raster each pixel of a small picture of a bent region lies, in pixel centres."""
+    u, v = np.meshgrid((np.arange(width) + 0.5) * w / width, (np.arange(height) + 0.5) * h / height)
+    try:
+        at = forward(warp_of_landing(landing, w, h), np.stack([u, v], -1)).astype(np.float32) - np.float32(0.5)
+    except ValueError:  # a bend that cannot be shows nothing
+        at = np.full((height, width, 2), -1e4, np.float32)
+    return np.ascontiguousarray(at[..., 0]), np.ascontiguousarray(at[..., 1])
+
+
 def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pixels:
     """A region's picture taken back from an output's raster, at a small size."""
-    if isinstance(region.landing, QuadLanding):
-        small = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
-        matrix = homography(region.landing.corners, small)
-        return np.asarray(cv2.warpPerspective(raster, matrix, (width, height)), np.uint8)
+    if not isinstance(region.landing, RectLanding):
+        return np.asarray(cv2.remap(raster, *_small_maps(region.landing, region.w, region.h, width, height), cv2.INTER_LINEAR), np.uint8)
     landing = region.landing
     if landing.flip or landing.turn:
         quarter = landing.turn in (90, 270)

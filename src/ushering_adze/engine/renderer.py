@@ -8,10 +8,9 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, gathered
-from ushering_adze.core.light.adjust import adjusted
 from ushering_adze.core.light.patterns import Label, pattern
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.picture.mapping import Known, OutputPlan, Step, blank_raster, compile_output, dim, run_step, seen_by
+from ushering_adze.core.picture.mapping import Known, OutputPlan, Step, blank_raster, compile_output, finish_step, run_step, seen_by
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
@@ -59,11 +58,9 @@ class OutputRaster:
             painter = canvases[step.canvas]
             if step.how == "copy":
                 painter.paint_onto(raster, step.take, step.put)
-                dim(step, raster)
             else:
                 run_step(step, painter.pixels[step.take.cut()], raster)
-            if self.plan.adjust is not None:
-                adjusted(raster[step.put.cut()], self.plan.adjust, raster[step.put.cut()])
+            finish_step(step, self.plan, raster)
         if self.plan.flip is not None:
             cv2.flip(raster, self.plan.flip, dst=self._rasters[turn])
         self._turn = turn
@@ -180,17 +177,10 @@ def _same_face(a: Canvas, b: Canvas) -> bool:
 
 
 def _same_plan(a: OutputPlan, b: OutputPlan) -> bool:
-    if (a.output, a.width, a.height, len(a.steps)) != (b.output, b.width, b.height, len(b.steps)):
+    """Whether two plans do the same; steps that were taken over are the very same values."""
+    if (a.output, a.width, a.height, len(a.steps), a.flip) != (b.output, b.width, b.height, len(b.steps), b.flip):
         return False
-    if a.flip != b.flip or (a.adjust is None) != (b.adjust is None) or (
-            a.adjust is not None and b.adjust is not None and not np.array_equal(a.adjust, b.adjust)):
-        return False
-    for s, t in zip(a.steps, b.steps, strict=True):
-        if s[:7] != t[:7] or (s.factor is None) != (t.factor is None):
+    for old, new in ((a.adjust, b.adjust), (a.wire, b.wire)):
+        if (old is None) != (new is None) or (old is not None and new is not None and not np.array_equal(old, new)):
             return False
-        if s.maps is not None and t.maps is not None and not all(map(np.array_equal, s.maps, t.maps)):
-            return False
-        if s.factor is not None and t.factor is not None and (
-                s.factor.at != t.factor.at or not np.array_equal(s.factor.values, t.factor.values)):
-            return False
-    return True
+    return all(s is t or (s.maps is t.maps is None and s.finish is t.finish is None and s == t) for s, t in zip(a.steps, b.steps, strict=True))

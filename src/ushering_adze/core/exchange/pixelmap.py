@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from ushering_adze.core.exchange.sheet import Box, Circle, Item, Line, Sheet, Words
+from ushering_adze.core.layout.bend import corners_of
 from ushering_adze.core.layout.binding import fed_parts, landing_rect
 from ushering_adze.core.layout.from_surface import surface_pieces
 from ushering_adze.core.layout.led import data_runs, hung_cabinets
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.show import LedWall, QuadLanding, Region, Show, Surface
+from ushering_adze.core.show import LedWall, RectLanding, Region, Show, Surface
 
 FILLS = ("#2F5D8A", "#7A4B2B", "#3D6B4F", "#6B4A7D", "#8A6A2A", "#2F6F73", "#7B3F4E", "#4C5A2E", "#4A4F86", "#6E5347", "#2E6652", "#80507A")
 """Fills of regions that have no colour of their own, in turn; every two differ clearly."""
@@ -58,7 +59,7 @@ def cabinet_lines(show: Show, region: Region) -> tuple[list[int], list[int]]:
     """Columns and rows within a region at which a cabinet begins, where it shows a part of an LED wall one to one and upright."""
     surface = show.surface(region.surface) if region.surface is not None else None
     landing = region.landing
-    if not isinstance(surface, LedWall) or isinstance(landing, QuadLanding) or not region.exact or landing.turn or landing.flip:
+    if not isinstance(surface, LedWall) or not isinstance(landing, RectLanding) or not region.exact or landing.turn or landing.flip:
         return [], []
     columns, rows = _lines_of(surface)
     feeds = [landing_rect(r) for r in show.feeds.get((surface.id, None, None), ()) if r.output == region.output]
@@ -104,10 +105,10 @@ def output_map(show: Show, output: str) -> Sheet:
     items: list[Item] = []
     for n, (canvas, region) in enumerate((c, r) for c, r in show.regions() if r.output == output):
         at = landing_rect(region)
-        turn = "" if isinstance(region.landing, QuadLanding) or not region.landing.turn else f" turned {region.landing.turn}°"
+        turn = "" if not isinstance(region.landing, RectLanding) or not region.landing.turn else f" turned {region.landing.turn}°"
         lines = [region.name, f"{at.w}×{at.h} at {at.x}, {at.y}{turn}", f"from {canvas.name} {region.x}, {region.y}"]
-        if isinstance(region.landing, QuadLanding):
-            corners = region.landing.corners
+        if not isinstance(region.landing, RectLanding):
+            corners = corners_of(region.landing)
             items += [Line(*a, *b, EDGE) for a, b in pairwise((*corners, corners[0]))]
             items += _label(at.meet(Rect(0, 0, width, height)), [region.name, "bent", lines[2]])
         else:

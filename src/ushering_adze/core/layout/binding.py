@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.show import Fault, MonitorWall, Output, Projection, RectLanding, Region, Show, ShowError, Surface
+from ushering_adze.core.show import Fault, MeshLanding, MonitorWall, Output, Projection, RectLanding, Region, Show, ShowError, Surface
 from ushering_adze.core.show.canvas import MAX_SIDE, Canvas
 from ushering_adze.core.show.edits import with_region
 
@@ -55,7 +55,8 @@ def landing_rect(region: Region) -> Rect:
     landing = region.landing
     if isinstance(landing, RectLanding):
         return Rect(landing.x, landing.y, landing.w, landing.h)
-    xs, ys = [c[0] for c in landing.corners], [c[1] for c in landing.corners]
+    points = landing.points if isinstance(landing, MeshLanding) else landing.corners
+    xs, ys = [c[0] for c in points], [c[1] for c in points]
     return Rect(int(min(xs)), int(min(ys)), int(max(xs) - min(xs)), int(max(ys) - min(ys)))
 
 
@@ -119,11 +120,8 @@ def _place_on_canvas(show: Show, part: FedPart) -> tuple[Canvas, Rect]:
             order = [p.id for p in surface.projectors]
             first = siblings[0][1]
             if first.projector in order and part.projector in order:
-                steps = [0]
-                for p in surface.projectors[:-1]:
-                    steps.append(steps[-1] + p.width - surface.overlap_px)
-                x = first.x + steps[order.index(part.projector)] - steps[order.index(first.projector)]
-                y = first.y
+                mine, theirs = surface.offsets[order.index(part.projector)], surface.offsets[order.index(first.projector)]
+                x, y = first.x + mine[0] - theirs[0], first.y + mine[1] - theirs[1]
     else:
         x, y = max((r.x + r.w for r in canvas.regions), default=0), 0
     x = max(0, x)

@@ -147,11 +147,10 @@ def _monitor_pieces(wall: MonitorWall) -> list[Piece]:
 
 
 def _projector_pieces(screen: Projection) -> list[Piece]:
-    pieces, x = [], 0
-    for part in fed_parts(screen):
-        at = Rect(x, 0, part.width, part.height)
-        pieces.append(Piece(f"{screen.name} {part.name}", part, at, _plain(at.moved(-x, 0))))
-        x += part.width - screen.overlap_px
+    pieces = []
+    for part, (x, y) in zip(fed_parts(screen), screen.offsets, strict=True):
+        at = Rect(x, y, part.width, part.height)
+        pieces.append(Piece(f"{screen.name} {part.name}", part, at, _plain(at.moved(-x, -y))))
     return pieces
 
 

@@ -47,6 +47,29 @@ def adjustment(picture: PictureSettings, signal: SignalSettings) -> NDArray[np.f
     return None if np.allclose(whole, np.hstack([np.eye(3), np.zeros((3, 1))]), atol=1e-12) else whole
 
 
+def wire_table(picture: PictureSettings, signal: SignalSettings) -> Pixels | None:
+    """The table of codes for the wire, shape (1, 256, 4), uint8; None if they go as they are.
+
+    A measured response is undone, so that light = code ** gamma holds; then, for limited-range RGB, 0 to 1 becomes 16/255 to 235/255.
+    YCbCr is limited by its own wire, so there the codes stay as they are.
+
+    Examples
+    --------
+    >>> wire_table(PictureSettings(), SignalSettings(range="limited"))[0, [0, 255], 0].tolist()
+    [16, 235]
+    """
+    code = np.arange(256) / 255
+    sent = code
+    if picture.response is not None:
+        sent = np.interp(code**picture.gamma, picture.response, np.linspace(0, 1, len(picture.response)))
+    if signal.range == "limited" and signal.encoding == "rgb":
+        sent = sent * (219 / 255) + 16 / 255
+    if sent is code:
+        return None
+    column = np.clip(np.rint(sent * 255), 0, 255).astype(np.uint8)
+    return np.dstack([np.stack([column] * 3, -1)[None], np.arange(256, dtype=np.uint8)[None]])
+
+
 def table_of(matrix: NDArray[np.float64]) -> Pixels | None:
     """A look-up table, shape (1, 256, 4), for a map that does not mix channels; None if it does."""
     if not np.allclose(matrix[:, :3], np.diag(np.diag(matrix[:, :3])), atol=1e-12):

@@ -12,9 +12,10 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.show.canvas import Curve, Edge, Edges
 
 
-def ramp(u: ArrayLike, exponent: float = 2.0) -> NDArray[np.float64]:
+def ramp(u: ArrayLike, exponent: float = 2.0, curve: Curve = "power") -> NDArray[np.float64]:
     """The blend curve from 0 to 1 across an overlap, symmetric so that ``ramp(u) + ramp(1 - u) == 1``.
 
     Parameters
@@ -22,7 +23,9 @@ def ramp(u: ArrayLike, exponent: float = 2.0) -> NDArray[np.float64]:
     u : array_like
         Place across the overlap, 0 to 1.
     exponent : float
-        1 is a straight line; larger is flatter at both ends.
+        Of the power curve: 1 is a straight line; larger is flatter at both ends.
+    curve : {"power", "cosine", "straight"}
+        The power curve, half a cosine wave, or a straight line.
 
     References
     ----------
@@ -34,7 +37,11 @@ def ramp(u: ArrayLike, exponent: float = 2.0) -> NDArray[np.float64]:
     >>> ramp([0, 0.25, 0.5, 1.0]).tolist()
     [0.0, 0.125, 0.5, 1.0]
     """
-    x = np.clip(np.asarray(u, float), 0, 1)
+    x: NDArray[np.float64] = np.clip(np.asarray(u, np.float64), 0, 1)
+    if curve == "straight":
+        return x
+    if curve == "cosine":
+        return np.asarray(0.5 - 0.5 * np.cos(np.pi * x))
     return np.asarray(np.where(x < 0.5, 0.5 * (2 * x) ** exponent, 1 - 0.5 * (2 * (1 - x)) ** exponent))
 
 
@@ -70,29 +77,29 @@ def overlaps_of(rect: Rect, others: Sequence[Rect]) -> Overlaps:
     return Overlaps(left, top, right, bottom)
 
 
-def _rise(size: int, first: int, last: int, exponent: float) -> NDArray[np.float64]:
+def _rise(size: int, first: int, last: int, exponent: float, curve: Curve) -> NDArray[np.float64]:
     at = np.arange(size) + 0.5
     rise = np.ones(size)
     if first:
-        rise *= ramp(at / first, exponent)
+        rise *= ramp(at / first, exponent, curve)
     if last:
-        rise *= ramp((size - at) / last, exponent)
+        rise *= ramp((size - at) / last, exponent, curve)
     return rise
 
 
-def _rises(rect: Rect, others: Sequence[Rect], exponent: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _rises(rect: Rect, others: Sequence[Rect], exponent: float, curve: Curve) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     o = overlaps_of(rect, others)
-    return _rise(rect.h, o.top, o.bottom, exponent), _rise(rect.w, o.left, o.right, exponent)
+    return _rise(rect.h, o.top, o.bottom, exponent, curve), _rise(rect.w, o.left, o.right, exponent, curve)
 
 
-def blend_weights(rects: Sequence[Rect], exponent: float = 2.0) -> list[NDArray[np.float32]]:
+def blend_weights(rects: Sequence[Rect], exponent: float = 2.0, curve: Curve = "power") -> list[NDArray[np.float32]]:
     """Weights of light for pictures that overlap on one screen.
 
     Parameters
     ----------
     rects : sequence of Rect
         Where each projector's picture lies on the screen, in screen pixels, all at one scale.
-    exponent : float
+    exponent, curve
         Shape of the ramp, see `ramp`.
 
     Returns
@@ -115,7 +122,7 @@ def blend_weights(rects: Sequence[Rect], exponent: float = 2.0) -> list[NDArray[
     >>> float((a[0, 2:] + b[0, :4]).min())
     1.0
     """
-    rises = [_rises(r, [*rects[:k], *rects[k + 1:]], exponent) for k, r in enumerate(rects)]
+    rises = [_rises(r, [*rects[:k], *rects[k + 1:]], exponent, curve) for k, r in enumerate(rects)]
 
     def share(k: int, part: Rect) -> NDArray[np.float64]:
         (rows, columns), at = rises[k], part.moved(-rects[k].x, -rects[k].y)
@@ -136,6 +143,24 @@ def blend_weights(rects: Sequence[Rect], exponent: float = 2.0) -> list[NDArray[
             weight[zone.moved(-rect.x, -rect.y).cut()] = np.where(total > 1e-12, own / np.maximum(total, 1e-12), 1.0 / count)
         weights.append(weight)
     return weights
+
+
+def edge_weights(width: int, height: int, edges: Edges) -> NDArray[np.float32]:
+    """Weights of light for blends set by hand along the edges of a region, shape (height, width), float32.
+
+    Each edge's light is 0 up to its start, rises by its curve to 1 at its width, and is bent by its gamma; the edges' shares are
+    multiplied.
+    """
+
+    def along(size: int, first: Edge | None, last: Edge | None) -> NDArray[np.float64]:
+        at = np.arange(size) + 0.5
+        light = np.ones(size)
+        for edge, inwards in ((first, at), (last, size - at)):
+            if edge is not None and edge.width > edge.start:
+                light *= ramp((inwards - edge.start) / (edge.width - edge.start), edge.exponent, edge.curve) ** edge.gamma
+        return light
+
+    return np.outer(along(height, edges.top, edges.bottom), along(width, edges.left, edges.right)).astype(np.float32)
 
 
 def code_factor(weight: NDArray[np.float32], gamma: float) -> NDArray[np.float32]:

@@ -1,11 +1,12 @@
 """Mapping plans: for each output, the cheapest exact operations that bring its regions from the canvas onto its raster.
 
 A plan is compiled once from the show and run for every frame: copy or turn where sizes agree, resize where they do not, remap where a
-landing is a quad; then one multiply by the blend weights, only where they are not 1.
+landing bends; then its light is weighted and lifted, only where that changes it.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Literal, NamedTuple
 
@@ -13,24 +14,23 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.homography import homography, is_convex
-from ushering_adze.core.layout.orient import landing_corners, oriented, turned_rect, unturned_rect
+from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, reach_of, warp_of_region
+from ushering_adze.core.layout.homography import homography
+from ushering_adze.core.layout.mesh import inverse_warp, slopes
+from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.light.adjust import FLIP_CODES, adjusted, adjustment
-from ushering_adze.core.light.blend import blend_weights, code_factor
+from ushering_adze.core.light.adjust import FLIP_CODES, adjusted, adjustment, wire_table
+from ushering_adze.core.light.blend import blend_weights, edge_weights
+from ushering_adze.core.light.share import GRID, Share, shares_of
+from ushering_adze.core.light.white import grid_light, mask_light, white_gains
 from ushering_adze.core.picture.compose import resized
+from ushering_adze.core.picture.finish import Finish, finish_of, run_finish
 from ushering_adze.core.picture.frame import Pixels
-from ushering_adze.core.show import Output, QuadLanding, RectLanding, Region, Show
+from ushering_adze.core.show import BlackMatch, Blend, MeshLanding, Output, Projection, RectLanding, Region, Show, SignalSettings
+from ushering_adze.core.show.canvas import Resampling
 
 How = Literal["copy", "turn", "resize", "warp"]
 Floats = NDArray[np.float32]
-
-
-class Factor(NamedTuple):
-    """Factors on codes, shape (h, w, 4) float32, for one rectangle of the raster."""
-
-    at: Rect
-    values: Floats
 
 
 class Step(NamedTuple):
@@ -38,7 +38,7 @@ class Step(NamedTuple):
 
     ``take`` is the part of the canvas that is read, ``put`` the part of the raster that is written.  ``maps`` are the inverse
     maps of a warp: for each pixel of ``put``, the place in ``take`` it shows, float32.  ``flip`` and ``turn`` say how a picture that
-    is turned or resized lies on the raster.
+    is turned or resized lies on the raster.  ``shrink`` is by how much the picture is made smaller before it is warped.
     """
 
     region: str
@@ -49,13 +49,17 @@ class Step(NamedTuple):
     flip: bool = False
     turn: int = 0
     maps: tuple[Floats, Floats] | None = None
-    factor: Factor | None = None
+    finish: Finish | None = None
+    resampling: Resampling = "linear"
+    shrink: float = 1.0
 
 
 class OutputPlan(NamedTuple):
     """Everything an output does with its canvases, in order.
 
-    ``adjust`` is the affine map of its codes and ``flip`` OpenCV's code of a flip, or None.
+    ``adjust`` is the affine map of its codes where its light is not weighted.  Where it is, ``before`` is the map of codes before that,
+    and ``wire`` a table of codes after it, shape (1, 256, 4); everywhere if the response was ``measured``.  ``flip`` is OpenCV's code of a
+    flip, or None.
     """
 
     output: str
@@ -64,6 +68,9 @@ class OutputPlan(NamedTuple):
     steps: tuple[Step, ...]
     adjust: NDArray[np.float64] | None = None
     flip: int | None = None
+    before: NDArray[np.float64] | None = None
+    wire: Pixels | None = None
+    measured: bool = False
 
     @property
     def canvases(self) -> frozenset[str]:
@@ -96,91 +103,236 @@ def inverse_maps(corners: tuple[tuple[float, float], ...], take: Rect, put: Rect
     return np.clip(u, -limit, limit).astype(np.float32), np.clip(v, -limit, limit).astype(np.float32)
 
 
-def _bounds(corners: tuple[tuple[float, float], ...], raster: Rect) -> Rect:
-    xs, ys = [c[0] for c in corners], [c[1] for c in corners]
-    x0, y0 = int(np.floor(min(xs))) - 1, int(np.floor(min(ys))) - 1
-    return Rect(x0, y0, int(np.ceil(max(xs))) + 1 - x0, int(np.ceil(max(ys))) + 1 - y0).meet(raster)
+def _bounds(points: NDArray[np.float64], raster: Rect) -> Rect:
+    """The part of a raster that a landing can touch; curves between points go out by a twentieth of the whole at most."""
+    low, high = points.min(0), points.max(0)
+    more = 1.0 if len(points) == 4 else 1.0 + 0.05 * float((high - low).max())
+    x0, y0 = (int(v) for v in np.floor(low - more))
+    x1, y1 = (int(v) for v in np.ceil(high + more))
+    return Rect(x0, y0, x1 - x0, y1 - y0).meet(raster)
 
 
-def _factor(weight: Floats, put: Rect) -> Factor | None:
-    """The part of a factor map that is not 1, as four channels with alpha left alone."""
-    off = np.abs(weight - 1) > 1e-6
-    if not off.any():
-        return None
-    rows, columns = np.flatnonzero(off.any(1)), np.flatnonzero(off.any(0))
-    inner = Rect(int(columns[0]), int(rows[0]), int(columns[-1] - columns[0] + 1), int(rows[-1] - rows[0] + 1))
-    part = weight[inner.cut()]
-    values = cv2.merge([part, part, part, np.ones_like(part)])
-    return Factor(inner.moved(put.x, put.y), np.ascontiguousarray(values))
+class _Light(NamedTuple):
+    """What shares out the light of a region: weights over the region itself, or over the face of its screen; and its lift there."""
+
+    own: Floats | None
+    share: Share | None
 
 
 @lru_cache(maxsize=32)
-def _family_weights(rects: tuple[Rect, ...]) -> tuple[Floats, ...]:
+def _family_weights(rects: tuple[Rect, ...], blend: Blend) -> tuple[Floats, ...]:
     """Blend weights of one screen's pictures, kept while edits elsewhere leave them as they are; not to be written to."""
-    return tuple(blend_weights(rects))
+    return tuple(blend_weights(rects, blend.exponent, blend.curve))
 
 
-def _weight_of(show: Show, region: Region) -> Floats | None:
-    """Weights of light for a region that is one projector's share of a screen; None when it has no neighbour."""
-    if region.surface is None or show.surface(region.surface).kind != "projection":
+Family = tuple[tuple[Region, Output], ...]
+
+
+def family_of(show: Show, surface: str) -> Family:
+    """The regions that light one screen, with their outputs; repeats left out."""
+    return tuple((r, show.output(r.output)) for r in show.feeds_of(surface) if not r.mirror)
+
+
+@lru_cache(maxsize=16)
+def _family_shares(family: tuple[tuple[Region, tuple[int, int], BlackMatch | None], ...], blend: Blend) -> tuple[Share, ...]:
+    rects = [Rect(r.x, r.y, r.w, r.h) for r, _, _ in family]
+    face = Rect(0, 0, 0, 0)
+    for rect in rects:
+        face = face.join(rect)
+    leaks = [b.leak if b is not None and b.on else None for _, _, b in family]
+    softs = [b.soft if b is not None else 0.0 for _, _, b in family]
+    return tuple(shares_of(face, rects, [reach_of(r, raster) for r, raster, _ in family], leaks, softs, blend.exponent, blend.curve))
+
+
+def _bare(region: Region) -> Region:
+    """A region with only what decides how light is shared."""
+    return Region(id="r", name="r", x=region.x, y=region.y, w=region.w, h=region.h, output="o", landing=region.landing)
+
+
+def screen_shares(show: Show, surface: str) -> tuple[Share, ...]:
+    """How the pictures of one screen share its light, in the order of `family_of`."""
+    screen = show.surface(surface)
+    blend = screen.blend if isinstance(screen, Projection) else Blend()
+    family = tuple((_bare(r), (o.timing.width, o.timing.height), o.black) for r, o in family_of(show, surface))
+    return _family_shares(family, blend)
+
+
+def _light_of(show: Show, region: Region) -> _Light | None:
+    """How the light of a region that is one projector's part of a screen is shared; None when it has no neighbour."""
+    if region.edges is not None:
+        return _Light(edge_weights(region.w, region.h, region.edges), None)
+    if region.surface is None or region.mirror:
         return None
-    family = show.feeds_of(region.surface)
-    rects = [Rect(r.x, r.y, r.w, r.h) for r in family]
-    mine = family.index(region)
-    if all(rects[mine].meet(r).empty for k, r in enumerate(rects) if k != mine):
+    screen = show.surface(region.surface)
+    if not isinstance(screen, Projection):
         return None
-    return _family_weights(tuple(rects))[mine]
+    family = family_of(show, region.surface)
+    mine = next(k for k, (r, _) in enumerate(family) if r is region)
+    rects = [Rect(r.x, r.y, r.w, r.h) for r, _ in family]
+    alone = all(rects[mine].meet(r).empty for k, r in enumerate(rects) if k != mine)
+    matched = any(o.black is not None and o.black.on for _, o in family)
+    if alone and not matched:
+        return None
+    if matched or any(not isinstance(r.landing, RectLanding) for r, _ in family):
+        return _Light(None, screen_shares(show, region.surface)[mine])
+    return _Light(_family_weights(tuple(rects), screen.blend)[mine], None)
 
 
-def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region: Region) -> Step | None:
+def _sampled(grid: Floats, face: Rect, region: Region, u: Floats, v: Floats) -> Floats:
+    """A grid over a screen's face, taken at places of a region in pixel centres."""
+    x = (u + np.float32(0.5 + region.x - face.x)) * np.float32(1 / GRID) - np.float32(0.5)
+    y = (v + np.float32(0.5 + region.y - face.y)) * np.float32(1 / GRID) - np.float32(0.5)
+    return np.asarray(cv2.remap(grid, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+
+
+def _raster_light(output: Output, put: Rect) -> Floats | None:
+    """Factors on light that belong to the raster itself: masks, uniformity, white."""
+    width, height = output.timing.width, output.timing.height
+    light = _mask_light(output.masks, width, height)
+    light = None if light is None else light[put.cut()]
+    picture = output.picture
+    if picture.uniformity is not None:
+        even = _grid_light(picture.uniformity, width, height)[put.cut()]
+        light = even if light is None else even * light[..., None]
+    if picture.white is not None:
+        gains = np.array(white_gains(picture.white)[::-1], np.float32)
+        light = np.broadcast_to(gains, (put.h, put.w, 3)) if light is None else (light if light.ndim == 3 else light[..., None]) * gains
+    return light
+
+
+_mask_light = lru_cache(maxsize=16)(mask_light)
+_grid_light = lru_cache(maxsize=8)(grid_light)
+
+
+def _finish(output: Output, region: Region, light: _Light | None, put: Rect, maps: tuple[Floats, Floats] | None,
+            laid: Callable[[Floats], Floats] | None, cover: Floats | None = None) -> Finish | None:
+    """The finish of a step, from how light is shared on the screen and what belongs to the raster."""
+    weight: Floats | None = cover
+    lift: Floats | None = None
+    if light is not None and light.own is not None:
+        own = laid(light.own) if laid is not None else None
+        if own is None:
+            assert maps is not None
+            # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
+            own = np.asarray(cv2.remap(light.own, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+        weight = own if weight is None else own * weight
+    elif light is not None and light.share is not None:
+        if maps is None:
+            assert laid is not None
+            u, v = np.meshgrid(np.arange(region.w, dtype=np.float32), np.arange(region.h, dtype=np.float32))
+            maps = (laid(u), laid(v))
+        share = light.share
+        own = _sampled(share.weight, share.face, region, *maps)
+        weight = own if weight is None else own * weight
+        if share.lift is not None:
+            lift = _sampled(share.lift, share.face, region, *maps)[..., ::-1]
+            inside = (maps[0] > -0.5) & (maps[0] < region.w - 0.5) & (maps[1] > -0.5) & (maps[1] < region.h - 0.5)
+            lift = np.ascontiguousarray(lift * inside[..., None])
+    raster = _raster_light(output, put)
+    if raster is not None:
+        if weight is not None:
+            raster = raster * (weight[..., None] if raster.ndim == 3 else weight)
+        weight = np.asarray(raster, np.float32)
+        if lift is not None:
+            lift = lift * (raster if raster.ndim == 3 else raster[..., None])
+    if weight is None:
+        return None
+    return finish_of(weight, lift, put, output.picture.gamma, (output.timing.width, output.timing.height))
+
+
+def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region: Region, maps: Maps | None = None) -> Step | None:
     raster = Rect(0, 0, output.timing.width, output.timing.height)
     rect = Rect(region.x, region.y, region.w, region.h)
-    weight = _weight_of(show, region)
-    factors = None if weight is None else code_factor(weight, output.picture.gamma)
+    light = _light_of(show, region)
     landing = region.landing
     if isinstance(landing, RectLanding):
         where, flip, turn = Rect(landing.x, landing.y, landing.w, landing.h), landing.flip, landing.turn
-        laid: Floats | None = None if factors is None else oriented(factors, flip, turn)
         if landing.native == (rect.w, rect.h):
             on_raster = turned_rect(rect.meet(canvas_rect).moved(-rect.x, -rect.y), rect.w, rect.h, flip, turn).moved(where.x, where.y)
             put = on_raster.meet(raster)
             if put.empty:
                 return None
             take = unturned_rect(put.moved(-where.x, -where.y), rect.w, rect.h, flip, turn).moved(rect.x, rect.y)
-            part = None if laid is None else _factor(laid[put.moved(-where.x, -where.y).cut()], put)
-            return Step(region.id, canvas_id, "turn" if flip or turn else "copy", take, put, flip, turn, None, part)
+            part = put.moved(-where.x, -where.y).cut()
+            finish = _finish(output, region, light, put, None, lambda w: np.ascontiguousarray(oriented(w, flip, turn)[part]))
+            return Step(region.id, canvas_id, "turn" if flip or turn else "copy", take, put, flip, turn, None, finish)
         if canvas_rect.holds(rect) and raster.holds(where):
-            scaled = None if laid is None else _factor(np.asarray(cv2.resize(laid, (where.w, where.h)), np.float32), where)
-            return Step(region.id, canvas_id, "resize", rect, where, flip, turn, None, scaled)
-        corners = landing_corners(landing)
-    else:
-        assert isinstance(landing, QuadLanding)
-        corners = landing.corners
-        if not is_convex(corners):
-            return None
-    put = _bounds(corners, raster)
+            finish = _finish(output, region, light, where, None,
+                             lambda w: np.asarray(cv2.resize(oriented(w, flip, turn), (where.w, where.h)), np.float32))
+            return Step(region.id, canvas_id, "resize", rect, where, flip, turn, None, finish)
+    if bend_fault(region, output) is not None:
+        return None
+    how: Resampling = "linear" if isinstance(landing, RectLanding) else landing.resampling
+    points = points_of(landing)
+    put = _bounds(points, raster)
     take = rect.meet(canvas_rect)
     if put.empty or take.empty:
         return None
-    u, v = inverse_maps(corners, rect, put)
-    warped = None
-    if factors is not None:
-        # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
-        warped = _factor(np.asarray(cv2.remap(factors, u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32), put)
-    maps = (np.ascontiguousarray(u - np.float32(take.x - rect.x)), np.ascontiguousarray(v - np.float32(take.y - rect.y)))
-    return Step(region.id, canvas_id, "warp", take, put, maps=maps, factor=warped)
+    u, v = maps if maps is not None else maps_of(region, put)
+    shrink = _shrink(region) if how == "area" else 1.0
+    cover = None
+    if how != "linear":  # these take the edge's own pixels past the edge, and are cut off there
+        inside = (u >= -0.5) & (u <= rect.w - 0.5) & (v >= -0.5) & (v <= rect.h - 0.5)
+        cover = inside.astype(np.float32)
+    finish = _finish(output, region, light, put, (u, v), None, cover)
+    return Step(region.id, canvas_id, "warp", take, put, maps=_taken(u, v, rect, take, shrink), finish=finish, resampling=how, shrink=shrink)
+
+
+Maps = tuple[Floats, Floats]
+
+
+def maps_of(region: Region, put: Rect) -> Maps:
+    """For each pixel of a rectangle of the raster, the place of the region it shows, in pixel centres; float32, shape (h, w)."""
+    if isinstance(region.landing, MeshLanding):
+        return inverse_warp(warp_of_region(region), put.x, put.y, put.w, put.h)
+    return inverse_maps(corners_of(region.landing), Rect(0, 0, region.w, region.h), put)
+
+
+def _shrink(region: Region) -> float:
+    """By how much a region becomes smaller on its way, in the mean; 1 at least."""
+    warp = warp_of_region(region)
+    u, v = np.meshgrid(np.linspace(0.1, 0.9, 5) * region.w, np.linspace(0.1, 0.9, 5) * region.h)
+    area = float(np.median(np.abs(np.linalg.det(slopes(warp, np.stack([u.ravel(), v.ravel()], -1))))))
+    return float(max(1.0, 1 / max(area, 1e-6) ** 0.5))
+
+
+def _taken(u: Floats, v: Floats, rect: Rect, take: Rect, shrink: float) -> Maps:
+    """Maps into the part of the canvas that is read, at the size it is read at."""
+    if take != rect:
+        u, v = u - np.float32(take.x - rect.x), v - np.float32(take.y - rect.y)
+    if shrink > 1:
+        w, h = _shrunk(take, shrink)
+        half = np.float32(0.5)
+        u, v = (u + half) * np.float32(w / take.w) - half, (v + half) * np.float32(h / take.h) - half
+    return np.ascontiguousarray(u), np.ascontiguousarray(v)
+
+
+def _shrunk(take: Rect, shrink: float) -> tuple[int, int]:
+    return max(1, round(take.w / shrink)), max(1, round(take.h / shrink))
 
 
 class KnownStep(NamedTuple):
-    """A step compiled before, and all that it was compiled from."""
+    """A step compiled before, and all that it was compiled from: its region, canvas, output, and those that share its screen."""
 
     region: Region
     canvas: tuple[str, int, int]
     output: Output
+    sharing: tuple[object, ...]
     step: Step | None
 
 
 Known = dict[str, KnownStep]
+
+
+def _sharing(show: Show, region: Region) -> tuple[object, ...]:
+    """All values besides a region's own that decide how its light is shared."""
+    if region.surface is None or show.surface(region.surface).kind != "projection":
+        return ()
+    return (show.surface(region.surface), *(part for pair in family_of(show, region.surface) for part in pair))
+
+
+def _same(a: tuple[object, ...], b: tuple[object, ...]) -> bool:
+    return len(a) == len(b) and all(x is y for x, y in zip(a, b, strict=True))
 
 
 def compile_output(show: Show, output: Output, known: Known | None = None) -> OutputPlan:
@@ -192,36 +344,52 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
     output : Output
         One of the show's outputs.
     known : dict, optional
-        Steps compiled before, by region; those whose region, canvas and output are the very same are taken over, and new ones added.
+        Steps compiled before, by region; those whose region, canvas, output and neighbours on a screen are the very same are taken
+        over, and new ones added.  Where only the neighbours differ, the maps of a bend are.
 
     Returns
     -------
     OutputPlan
-        Steps in the order of the document.  Parts of a region off the canvas or the raster are left out; a crossed quad is
+        Steps in the order of the document.  Parts of a region off the canvas or the raster are left out; a bend that cannot be is
         left out whole.
     """
     steps = []
-    blended = {s.id for s in show.surfaces if s.kind == "projection"}
     for canvas, region in show.landing_on.get(output.id, ()):
         face = (canvas.id, canvas.width, canvas.height)
-        old = known.get(region.id) if known is not None and region.surface not in blended else None
-        if old is not None and old.region is region and old.canvas == face and old.output is output:
+        sharing = _sharing(show, region)
+        old = known.get(region.id) if known is not None else None
+        if old is not None and old.region is region and old.canvas == face and old.output is output and _same(old.sharing, sharing):
             step = old.step
         else:
-            step = _step(show, output, canvas.id, Rect(0, 0, canvas.width, canvas.height), region)
+            step = _step(show, output, canvas.id, Rect(0, 0, canvas.width, canvas.height), region, _kept_maps(old, region, face, output))
             if known is not None:
-                known[region.id] = KnownStep(region, face, output, step)
+                known[region.id] = KnownStep(region, face, output, sharing, step)
         if step is not None:
             steps.append(step)
-    return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps),
-                      adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip))
+    before, wire = adjustment(output.picture, SignalSettings()), wire_table(output.picture, output.signal)
+    measured = output.picture.response is not None
+    return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps), before if measured else
+                      adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip), before, wire, measured)
+
+
+def _kept_maps(old: KnownStep | None, region: Region, face: tuple[str, int, int], output: Output) -> Maps | None:
+    """The maps of a bend that is as it was, though its light may not be."""
+    if old is None or old.step is None or old.step.maps is None or old.step.shrink > 1 or old.canvas != face:
+        return None
+    r = old.region
+    if (r.landing, r.x, r.y, r.w, r.h) != (region.landing, region.x, region.y, region.w, region.h) or old.output.timing != output.timing:
+        return None
+    dx, dy = np.float32(old.step.take.x - region.x), np.float32(old.step.take.y - region.y)
+    u, v = old.step.maps
+    return (u + dx, v + dy) if dx or dy else (u, v)
 
 
 def blank_raster(plan: OutputPlan) -> Pixels:
     """An opaque raster of the output's size, of what the output makes of black."""
     raster = np.zeros((plan.height, plan.width, 4), np.uint8)
     raster[..., 3] = 255
-    return raster if plan.adjust is None else adjusted(raster, plan.adjust)
+    _leave(plan, raster, False)
+    return raster
 
 
 def run_step(step: Step, source: Pixels, raster: Pixels) -> None:
@@ -248,16 +416,31 @@ def run_step(step: Step, source: Pixels, raster: Pixels) -> None:
             np.copyto(target, done)
     else:
         assert step.maps is not None
-        cv2.remap(source, step.maps[0], step.maps[1], cv2.INTER_LINEAR, dst=target, borderMode=cv2.BORDER_CONSTANT,
-                  borderValue=(0, 0, 0, 255))
-    dim(step, raster)
+        if step.shrink > 1:
+            source = np.asarray(cv2.resize(source, _shrunk(step.take, step.shrink), interpolation=cv2.INTER_AREA), np.uint8)
+        if step.resampling == "linear":
+            cv2.remap(source, *step.maps, cv2.INTER_LINEAR, dst=target, borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 255))
+        else:
+            kind = {"nearest": cv2.INTER_NEAREST, "cubic": cv2.INTER_CUBIC, "area": cv2.INTER_LINEAR}[step.resampling]
+            cv2.remap(source, *step.maps, kind, dst=target, borderMode=cv2.BORDER_REPLICATE)
 
 
-def dim(step: Step, raster: Pixels) -> None:
-    """Multiply a step's blend factors into the raster, in place, where they are not 1."""
-    if step.factor is not None:
-        lit = raster[step.factor.at.cut()]
-        cv2.multiply(lit, step.factor.values, dst=lit, dtype=cv2.CV_8U)
+def finish_step(step: Step, plan: OutputPlan, raster: Pixels) -> None:
+    """What is done to a step's part of the raster after its picture is there: adjust, weigh and lift its light, and make codes for the wire."""
+    lit = raster[step.put.cut()]
+    if step.finish is not None:
+        if plan.before is not None:
+            adjusted(lit, plan.before, lit)
+        run_finish(step.finish, raster)
+    _leave(plan, lit, step.finish is not None)
+
+
+def _leave(plan: OutputPlan, lit: Pixels, weighted: bool) -> None:
+    """Codes as the wire and the display want them; what was weighted is adjusted already."""
+    if plan.adjust is not None and not weighted:
+        adjusted(lit, plan.adjust, lit)
+    if plan.wire is not None and (weighted or plan.measured):
+        cv2.LUT(lit, plan.wire, dst=lit)
 
 
 def seen_by(step: Step, dirty: list[Rect]) -> bool:

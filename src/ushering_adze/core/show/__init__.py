@@ -1,20 +1,24 @@
 """The show document: an immutable tree of values with stable ids, and the edits that make the next one."""
 
 from ushering_adze.core.show.base import Colour, Fault, Id, Model, ShowError
-from ushering_adze.core.show.canvas import Canvas, Guide, QuadLanding, RectLanding, Region
+from ushering_adze.core.show.canvas import Canvas, Edge, Edges, Guide, MeshLanding, QuadLanding, RectLanding, Region
 from ushering_adze.core.show.layer import Border, Crop, Layer, LayerSettings, Picture, Place
 from ushering_adze.core.show.led import Cabinet, CabinetKind, Cell, ColumnGap, DataRuns, LedWall, OtherCabinets, Supply, TurnedCell
 from ushering_adze.core.show.output import (
     Binding,
+    BlackMatch,
     Card,
     DisplayBinding,
     FilesBinding,
     Gang,
+    LightGrid,
+    Mask,
     Output,
     PictureSettings,
     SignalSettings,
     Timing,
     TimingByHand,
+    White,
     WindowBinding,
 )
 from ushering_adze.core.show.preset import KINDS, Kind, Part, Preset, Scope, Touch
@@ -30,13 +34,14 @@ from ushering_adze.core.show.source import (
     Source,
     Still,
 )
-from ushering_adze.core.show.surface import Monitor, MonitorWall, Projection, Projector, ScatteredMonitor, Stream, Surface
+from ushering_adze.core.show.surface import Blend, Monitor, MonitorWall, Projection, Projector, ScatteredMonitor, Stream, Surface
 
 __all__ = [
-    "FORMAT", "KINDS", "VERSION", "Binding", "Border", "Cabinet", "CabinetKind", "Canvas", "Card", "Cell", "Clip", "Colour",
-    "ColourSource", "ColumnGap", "Countdown", "Crop", "DataRuns", "DisplayBinding", "Fault", "FilesBinding", "Folder", "Gang", "Guide", "Id",
-    "Input", "Kind", "Layer", "LayerSettings", "LedWall", "Model", "Monitor", "MonitorWall", "OtherCabinets", "Output", "Part",
-    "PatternSource", "Picture", "PictureSettings", "Place", "Preset", "Projection", "Projector", "QuadLanding", "RectLanding",
-    "Region", "RoomPlace", "ScatteredMonitor", "Scope", "Show", "ShowError", "SignalSettings", "Source", "Still", "Stream", "Supply",
-    "Surface", "Timing", "TimingByHand", "Touch", "TurnedCell", "WindowBinding", "document_of", "show_from_document", "show_schema",
+    "FORMAT", "KINDS", "VERSION", "Binding", "BlackMatch", "Blend", "Border", "Cabinet", "CabinetKind", "Canvas", "Card", "Cell", "Clip",
+    "Colour", "ColourSource", "ColumnGap", "Countdown", "Crop", "DataRuns", "DisplayBinding", "Edge", "Edges", "Fault", "FilesBinding",
+    "Folder", "Gang", "Guide", "Id", "Input", "Kind", "Layer", "LayerSettings", "LedWall", "LightGrid", "Mask", "MeshLanding", "Model",
+    "Monitor", "MonitorWall", "OtherCabinets", "Output", "Part", "PatternSource", "Picture", "PictureSettings", "Place", "Preset",
+    "Projection", "Projector", "QuadLanding", "RectLanding", "Region", "RoomPlace", "ScatteredMonitor", "Scope", "Show", "ShowError",
+    "SignalSettings", "Source", "Still", "Stream", "Supply", "Surface", "Timing", "TimingByHand", "Touch", "TurnedCell", "White",
+    "WindowBinding", "document_of", "show_from_document", "show_schema",
 ]

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ushering_adze.core.show.base import Colour, Id, Model, Name
 from ushering_adze.core.show.layer import Layer
 
 MAX_SIDE = 32768
+Curve = Literal["power", "cosine", "straight"]
 Side = Annotated[int, Field(ge=1, le=MAX_SIDE)]
 Offset = Annotated[int, Field(ge=-MAX_SIDE, le=MAX_SIDE)]
 
@@ -34,7 +35,9 @@ class RectLanding(Model):
         return (self.h, self.w) if self.turn in (90, 270) else (self.w, self.h)
 
 
-Corner = tuple[float, float]
+Coordinate = Annotated[float, Field(ge=-4 * MAX_SIDE, le=4 * MAX_SIDE)]
+Corner = tuple[Coordinate, Coordinate]
+Resampling = Literal["nearest", "linear", "cubic", "area"]
 
 
 class QuadLanding(Model):
@@ -42,9 +45,54 @@ class QuadLanding(Model):
 
     kind: Literal["quad"] = "quad"
     corners: tuple[Corner, Corner, Corner, Corner]
+    resampling: Resampling = "linear"
 
 
-Landing = Annotated[RectLanding | QuadLanding, Field(discriminator="kind")]
+class MeshLanding(Model):
+    """A region that bends: output positions of points at even fractions of it, row by row from the top left.
+
+    Between *smooth* points the region goes through the homography of its four outer corners and a bicubic spline of what the points add
+    to it; between *straight* ones it is bilinear.
+    """
+
+    kind: Literal["mesh"] = "mesh"
+    columns: Annotated[int, Field(ge=2, le=33)]
+    rows: Annotated[int, Field(ge=2, le=33)]
+    points: tuple[Corner, ...]
+    spans: Literal["smooth", "straight"] = "smooth"
+    resampling: Resampling = "linear"
+
+    @model_validator(mode="after")
+    def _a_point_for_each(self) -> MeshLanding:
+        if len(self.points) != self.columns * self.rows:
+            raise ValueError(f"a mesh of {self.columns} × {self.rows} has {self.columns * self.rows} points, not {len(self.points)}; "
+                             "give each one")
+        return self
+
+
+Landing = Annotated[RectLanding | QuadLanding | MeshLanding, Field(discriminator="kind")]
+
+
+class Edge(Model):
+    """A blend set by hand along one edge of a region: from ``start`` to ``width`` pixels in, light rises from none to all.
+
+    ``gamma`` bends the ramp afterwards: light ** gamma.
+    """
+
+    width: Annotated[float, Field(ge=0, le=MAX_SIDE)]
+    start: Annotated[float, Field(ge=0, le=MAX_SIDE)] = 0.0
+    curve: Curve = "power"
+    exponent: Annotated[float, Field(ge=0.25, le=8)] = 2.0
+    gamma: Annotated[float, Field(ge=0.1, le=10)] = 1.0
+
+
+class Edges(Model):
+    """Blends by hand, in place of those computed; an edge that is null is not blended."""
+
+    left: Edge | None = None
+    top: Edge | None = None
+    right: Edge | None = None
+    bottom: Edge | None = None
 
 
 class Guide(Model):
@@ -69,6 +117,7 @@ class Region(Model):
     h: Side
     output: Id
     landing: Landing
+    edges: Edges | None = None
     surface: Id | None = None
     projector: Id | None = None
     monitor: Annotated[int | None, Field(ge=1, le=10_000, description="which monitor of a wall, row by row from the top left")] = None

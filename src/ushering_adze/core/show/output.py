@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from ushering_adze.core.show.base import Colour, Id, Model, Name
-from ushering_adze.core.show.canvas import Guide, Side
+from ushering_adze.core.show.canvas import Corner, Guide, Side
 
 
 class TimingByHand(Model):
@@ -44,8 +45,54 @@ class Timing(Model):
         return self
 
 
+Leak = Annotated[float, Field(ge=0, le=0.5)]
 Unit = Annotated[float, Field(ge=-1, le=1)]
 Gain = Annotated[float, Field(ge=0, le=4)]
+
+
+Share = Annotated[float, Field(ge=0, le=1)]
+
+
+class White(Model):
+    """The white that is wanted, CIE 1931 xy, of a display whose own white is ``native``; its primaries are those of BT.709."""
+
+    x: Annotated[float, Field(gt=0.05, lt=0.75)]
+    y: Annotated[float, Field(gt=0.05, lt=0.85)]
+    native: tuple[Annotated[float, Field(gt=0.05, lt=0.75)], Annotated[float, Field(gt=0.05, lt=0.85)]] = (0.3127, 0.3290)
+
+
+class LightGrid(Model):
+    """Factors on light over the raster, at its corners and evenly between, row by row; between them bilinear."""
+
+    columns: Annotated[int, Field(ge=2, le=33)]
+    rows: Annotated[int, Field(ge=2, le=33)]
+    red: tuple[Share, ...]
+    green: tuple[Share, ...]
+    blue: tuple[Share, ...]
+
+    @model_validator(mode="after")
+    def _a_factor_for_each(self) -> LightGrid:
+        if {len(self.red), len(self.green), len(self.blue)} != {self.columns * self.rows}:
+            raise ValueError(f"a grid of {self.columns} × {self.rows} has {self.columns * self.rows} factors for each colour; give each one")
+        return self
+
+
+class Mask(Model):
+    """A polygon on the raster that gets no light, with a soft edge inwards; ``keep`` lights only its inside instead."""
+
+    name: Name = "Mask"
+    points: Annotated[tuple[Corner, ...], Field(min_length=3, max_length=200)]
+    soft: Annotated[float, Field(ge=0, le=2000, description="pixels over which light comes back")] = 0.0
+    keep: bool = False
+    on: bool = True
+
+
+class BlackMatch(Model):
+    """Matching of blacks where pictures overlap: ``leak`` is what the projector gives in black, as a share of its white, for each colour."""
+
+    leak: tuple[Leak, Leak, Leak]
+    soft: Annotated[float, Field(ge=0, le=200, description="pixels over which the lift fades at borders of overlaps")] = 2.0
+    on: bool = True
 
 
 class PictureSettings(Model):
@@ -61,6 +108,17 @@ class PictureSettings(Model):
     gain: tuple[Gain, Gain, Gain] = (1.0, 1.0, 1.0)
     offset: tuple[Unit, Unit, Unit] = (0.0, 0.0, 0.0)
     flip: Literal["none", "left-right", "top-bottom", "both"] = "none"
+    response: Annotated[tuple[Share, ...] | None, Field(
+        description="light measured at evenly spaced codes, 0 to 1, rising; the picture is then sent so that ``gamma`` holds")] = None
+    white: White | None = None
+    uniformity: LightGrid | None = None
+
+    @model_validator(mode="after")
+    def _response_rises(self) -> PictureSettings:
+        r = self.response
+        if r is not None and (len(r) < 2 or len(r) > 256 or r[0] != 0 or r[-1] != 1 or any(b <= a for a, b in pairwise(r))):
+            raise ValueError("a measured response has 2 to 256 values that rise from 0 to 1; measure again or leave it out")
+        return self
 
 
 LinkName = Literal["dvi", "dvi-dual", "hdmi1.4", "hdmi2.0", "hdmi2.1", "dp1.2", "dp1.4", "sdi1.5", "sdi3", "sdi6", "sdi12", "stream"]
@@ -146,3 +204,5 @@ class Output(Model):
     mirrors: Annotated[tuple[Name, ...], Field(description="connectors that repeat it")] = ()
     binding: Binding | None = None
     guide: Guide | None = None
+    masks: tuple[Mask, ...] = ()
+    black: BlackMatch | None = None

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ushering_adze.core.show.base import Id, Model, Name
-from ushering_adze.core.show.canvas import Side
+from ushering_adze.core.show.canvas import Curve, Side
 from ushering_adze.core.show.led import LedWall
 from ushering_adze.core.show.room import Count, Millimetres, RoomPlace
 
@@ -38,8 +38,15 @@ class Projector(Model):
         return self
 
 
+class Blend(Model):
+    """How light is shared where pictures overlap; see `ushering_adze.core.light.blend`."""
+
+    curve: Curve = "power"
+    exponent: Annotated[float, Field(ge=0.25, le=8)] = 2.0
+
+
 class Projection(Model):
-    """A screen lit by projectors in a row whose pictures overlap by ``overlap_px`` columns."""
+    """A screen lit by projectors row by row, whose pictures overlap by ``overlap_px`` columns and ``overlap_down_px`` rows."""
 
     kind: Literal["projection"] = "projection"
     id: Id
@@ -48,23 +55,46 @@ class Projection(Model):
     width_mm: Millimetres
     height_mm: Millimetres
     projectors: Annotated[tuple[Projector, ...], Field(min_length=1)]
+    rows: Annotated[int, Field(ge=1, le=64, description="of projectors, one above the other; as many in each")] = 1
     overlap_px: Annotated[int, Field(ge=0)] = 0
+    overlap_down_px: Annotated[int, Field(ge=0)] = 0
+    blend: Blend = Blend()
     gain: Annotated[float, Field(gt=0, le=10)] = 1.0
     material: Annotated[str, Field(max_length=80)] = ""
     room_lux: Annotated[float, Field(ge=0, le=200_000, description="light that falls on the screen with the projectors dark")] = 0.0
 
     @model_validator(mode="after")
     def _overlap_fits(self) -> Projection:
-        narrowest = min(p.width for p in self.projectors)
-        if self.overlap_px >= narrowest and len(self.projectors) > 1:
+        if len(self.projectors) % self.rows:
+            raise ValueError(f"{len(self.projectors)} projectors do not make {self.rows} rows; give each row as many")
+        narrowest, lowest = min(p.width for p in self.projectors), min(p.height for p in self.projectors)
+        if self.overlap_px >= narrowest and self.columns > 1:
             raise ValueError(f"an overlap of {self.overlap_px} px is wider than the picture ({narrowest} px); make it smaller")
+        if self.overlap_down_px >= lowest and self.rows > 1:
+            raise ValueError(f"an overlap of {self.overlap_down_px} px is higher than the picture ({lowest} px); make it smaller")
         return self
 
     @property
+    def columns(self) -> int:
+        """Projectors side by side in each row."""
+        return len(self.projectors) // self.rows
+
+    @property
+    def offsets(self) -> tuple[tuple[int, int], ...]:
+        """Where each projector's picture begins on the screen, in pixels: against its neighbours left and above, less the overlap."""
+        found: list[tuple[int, int]] = []
+        for n, _ in enumerate(self.projectors):
+            left = found[n - 1][0] + self.projectors[n - 1].width - self.overlap_px if n % self.columns else 0
+            above = n - self.columns
+            top = found[above][1] + self.projectors[above].height - self.overlap_down_px if above >= 0 else 0
+            found.append((left, top))
+        return tuple(found)
+
+    @property
     def pixels(self) -> tuple[int, int]:
-        """Raster in pixels: the pictures side by side less their overlaps."""
-        width = sum(p.width for p in self.projectors) - self.overlap_px * (len(self.projectors) - 1)
-        return width, max(p.height for p in self.projectors)
+        """Raster in pixels: the pictures side by side and one above the other, less their overlaps."""
+        placed = list(zip(self.offsets, self.projectors, strict=True))
+        return max(x + p.width for (x, _), p in placed), max(y + p.height for (_, y), p in placed)
 
     @property
     def size_mm(self) -> tuple[float, float]:

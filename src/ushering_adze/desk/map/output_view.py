@@ -6,13 +6,14 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 
 from ushering_adze.core.layout.arrange import box_around
+from ushering_adze.core.layout.bend import corners_of
 from ushering_adze.core.layout.binding import landing_rect
 from ushering_adze.core.layout.lands import offset_told, raster_seams
 from ushering_adze.core.layout.orient import placed_on_canvas, placed_on_raster
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, rect_of, with_regions
 from ushering_adze.core.layout.snap import SnapLines, snap_lines, snapped
-from ushering_adze.core.show import Guide, Output, QuadLanding, RectLanding, Region
+from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.raster import HEAD, RULER, RasterView, region_colour
@@ -127,8 +128,8 @@ class OutputView(RasterView):
             p.setBrush(Qt.BrushStyle.NoBrush)
             mine = region.id in chosen
             p.setPen(theme.hairline(theme.AMBER if mine else region_colour(self.session, region), 2 if mine else 1.2))
-            if isinstance(landing, QuadLanding):
-                p.drawPolygon(QPolygonF([self.origin + QPointF(x, y) * self.scale for x, y in landing.corners]))
+            if not isinstance(landing, RectLanding):
+                p.drawPolygon(QPolygonF([self.origin + QPointF(x, y) * self.scale for x, y in corners_of(landing)]))
                 self.label(p, where, [(region.name, True), ("bent", False)])
                 continue
             p.drawRect(where)

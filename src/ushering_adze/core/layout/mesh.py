@@ -1,0 +1,381 @@
+"""Meshes: how a region bends on its way to a raster, forward and back.
+
+A mesh has nodes at even fractions of the region, and each node has a place on the raster.  With *straight* spans every cell is
+bilinear between its four nodes.  With *smooth* spans the region goes through the homography of its four outer corners, and what the
+nodes add to that is a bicubic spline; so a mesh that comes from a corner pin is that corner pin, exactly, until a node is moved.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Literal, NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.homography import homography
+
+Floats = NDArray[np.float64]
+Spans = Literal["smooth", "straight"]
+FAR = -1e4
+"""Where a raster pixel points to that shows nothing of the region."""
+
+
+class Warp(NamedTuple):
+    """A mesh ready to be evaluated: ``nodes`` of shape (rows, columns, 2) in raster pixels, the region's size in its own pixels.
+
+    ``matrix`` takes region pixels to the raster: the homography of the four outer corners.
+    """
+
+    nodes: Floats
+    width: float
+    height: float
+    spans: Spans
+    matrix: Floats
+
+
+def warp_of(nodes: Floats, width: float, height: float, spans: Spans = "smooth") -> Warp:
+    """A warp from its nodes.
+
+    Parameters
+    ----------
+    nodes : ndarray, shape (rows, columns, 2)
+        Places on the raster in pixels, row by row from the top left; 2 to 33 rows and columns.
+    width, height : float
+        Of the region, in its own pixels.
+    spans : {"smooth", "straight"}
+
+    Raises
+    ------
+    ValueError
+        If three of the outer corners lie on one line.
+    """
+    n = np.asarray(nodes, float)
+    corners = [n[0, 0], n[0, -1], n[-1, -1], n[-1, 0]]
+    return Warp(n, width, height, spans, homography([(0, 0), (width, 0), (width, height), (0, height)], corners))
+
+
+def projected(matrix: Floats, points: Floats) -> Floats:
+    """Points taken through a homography; shape (..., 2).  Points on its vanishing line become very large."""
+    p = np.asarray(points, float)
+    x, y = p[..., 0], p[..., 1]
+    d = matrix[2, 0] * x + matrix[2, 1] * y + matrix[2, 2]
+    d = np.where(np.abs(d) < 1e-12, 1e-12, d)
+    return np.stack([(matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2]) / d, (matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2]) / d], -1)
+
+
+@lru_cache(maxsize=64)
+def slope_operator(count: int) -> Floats:
+    """The matrix that gives the slopes at the knots of the interpolating spline through values at ``0, 1, … count − 1``.
+
+    Cubic with the not-a-knot condition from four knots on, a parabola through three, a straight line through two: the usual
+    interpolating spline (C. de Boor, *A Practical Guide to Splines*, chapter IV; from memory), checked against SciPy's.
+
+    Examples
+    --------
+    >>> slope_operator(2).tolist()
+    [[-1.0, 1.0], [-1.0, 1.0]]
+    """
+    if count == 2:
+        return np.array([[-1.0, 1.0], [-1.0, 1.0]])
+    if count == 3:
+        return np.array([[-1.5, 2.0, -0.5], [-0.5, 0.0, 0.5], [0.5, -2.0, 1.5]])
+    left, right = np.zeros((count, count)), np.zeros((count, count))
+    for k in range(1, count - 1):
+        left[k, k - 1:k + 2] = 1, 4, 1
+        right[k, k - 1], right[k, k + 1] = -3, 3
+    left[0, :2], right[0, :3] = (2, 4), (-5, 4, 1)
+    left[-1, -2:], right[-1, -3:] = (4, 2), (-1, -4, 5)
+    return np.asarray(np.linalg.solve(left, right))
+
+
+_POWERS = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [-3, 3, -2, -1], [2, -2, 1, 1]])
+"""From value 0, value 1, slope 0, slope 1 of a cubic on 0 to 1 to its coefficients, constant first."""
+
+
+def _slowed(at: Floats, end: int) -> tuple[Floats, Floats]:
+    """Knot coordinates that past 0 and ``end`` go on to a third more at most, twice continuously, and their slope."""
+    over = at - np.clip(at, 0, end)
+    if not over.any():
+        return at, np.ones_like(at)
+    slow = np.tanh(over / 0.35)
+    return np.clip(at, 0, end) + 0.35 * slow, np.where(over == 0, 1.0, 1 - slow * slow)
+
+
+class Spline(NamedTuple):
+    """A bicubic spline on a regular grid: for each cell the coefficients of powers down and across, for each component."""
+
+    rows: int
+    columns: int
+    powers: Floats
+    """Shape (4 down, 4 across, components, cells), cells row by row."""
+
+    def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
+        """Value and slopes across and down at knot coordinates, each of shape (n, components).
+
+        Outside, the outermost cells go on, ever slower, for a third of a cell.
+        """
+        (uc, fade_u), (vc, fade_v) = _slowed(u, self.columns), _slowed(v, self.rows)
+        i, j = np.clip(uc.astype(int), 0, self.columns - 1), np.clip(vc.astype(int), 0, self.rows - 1)
+        s, t = uc - i, vc - j
+        c = self.powers[..., j * self.columns + i]
+        across = ((c[3] * t + c[2]) * t + c[1]) * t + c[0]
+        sloped = (3 * c[3] * t + 2 * c[2]) * t + c[1]
+        value = ((across[3] * s + across[2]) * s + across[1]) * s + across[0]
+        to_u = ((3 * across[3] * s + 2 * across[2]) * s + across[1]) * fade_u
+        to_v = (((sloped[3] * s + sloped[2]) * s + sloped[1]) * s + sloped[0]) * fade_v
+        return value.T, to_u.T, to_v.T
+
+
+def spline_through(values: Floats) -> Spline:
+    """The interpolating bicubic spline through values on a regular grid.
+
+    Parameters
+    ----------
+    values : ndarray, shape (rows, columns, components)
+
+    Returns
+    -------
+    Spline
+        In knot coordinates: column 0 to columns − 1, row 0 to rows − 1.
+    """
+    rows, columns = values.shape[0] - 1, values.shape[1] - 1
+    across, down = slope_operator(columns + 1), slope_operator(rows + 1)
+    fu = np.einsum("ij,rjk->rik", across, values)
+    fv = np.einsum("ij,jck->ick", down, values)
+    fuv = np.einsum("ij,rjk->rik", across, fv)
+    corners = np.empty((4, 4, values.shape[2], rows, columns))
+    for a, of_row in enumerate(((values, fu), (values, fu), (fv, fuv), (fv, fuv))):
+        for b, kind in enumerate((0, 0, 1, 1)):
+            part = of_row[kind][a % 2:rows + a % 2, b % 2:columns + b % 2]
+            corners[a, b] = np.moveaxis(part, -1, 0)
+    powers = np.einsum("ma,nb,abkrc->mnkrc", _POWERS, _POWERS, corners, optimize=True)
+    return Spline(rows, columns, powers.reshape(4, 4, values.shape[2], rows * columns))
+
+
+def _residual(warp: Warp) -> Spline:
+    rows, columns = warp.nodes.shape[:2]
+    u, v = np.meshgrid(np.linspace(0, warp.width, columns), np.linspace(0, warp.height, rows))
+    return spline_through(warp.nodes - projected(warp.matrix, np.stack([u, v], -1)))
+
+
+def forward(warp: Warp, points: Floats) -> Floats:
+    """Where points of the region land on the raster.
+
+    Parameters
+    ----------
+    warp : Warp
+    points : ndarray, shape (..., 2)
+        In pixels of the region, edges at 0 and its size.
+
+    Returns
+    -------
+    ndarray, shape (..., 2)
+        In pixels of the raster.
+    """
+    p = np.asarray(points, float)
+    flat = p.reshape(-1, 2)
+    rows, columns = warp.nodes.shape[:2]
+    u, v = flat[:, 0] / warp.width * (columns - 1), flat[:, 1] / warp.height * (rows - 1)
+    if warp.spans == "straight":
+        i = np.clip(u.astype(int), 0, columns - 2)
+        j = np.clip(v.astype(int), 0, rows - 2)
+        s, t = (u - i)[:, None], (v - j)[:, None]
+        n = warp.nodes
+        found = (n[j, i] * (1 - s) + n[j, i + 1] * s) * (1 - t) + (n[j + 1, i] * (1 - s) + n[j + 1, i + 1] * s) * t
+    else:
+        found = projected(warp.matrix, flat) + _residual(warp).at(u, v)[0]
+    return np.asarray(found.reshape(p.shape), np.float64)
+
+
+def slopes(warp: Warp, points: Floats) -> Floats:
+    """Jacobians of `forward` at points of shape (n, 2): shape (n, 2, 2), raster pixels per region pixel, ``[component, direction]``."""
+    e = 1e-3
+    p = np.asarray(points, float)
+    du = (forward(warp, p + np.array([e, 0])) - forward(warp, p - np.array([e, 0]))) / (2 * e)
+    dv = (forward(warp, p + np.array([0, e])) - forward(warp, p - np.array([0, e]))) / (2 * e)
+    return np.stack([du, dv], -1)
+
+
+def is_sane(warp: Warp) -> bool:
+    """Whether a mesh is nowhere folded or crossed: its Jacobian has one sign all over, looked at on a grid four times as fine.
+
+    Examples
+    --------
+    >>> square = np.array([[[0.0, 0], [9, 0]], [[0, 9], [9, 9]]])
+    >>> is_sane(warp_of(square, 9, 9)), is_sane(warp_of(square[:, ::-1], 9, 9))
+    (True, True)
+    """
+    rows, columns = warp.nodes.shape[:2]
+    a = (np.arange(4 * (columns - 1)) + 0.5) / (4 * (columns - 1)) * warp.width
+    b = (np.arange(4 * (rows - 1)) + 0.5) / (4 * (rows - 1)) * warp.height
+    u, v = np.meshgrid(a, b)
+    d = np.linalg.det(slopes(warp, np.stack([u.ravel(), v.ravel()], -1)))
+    if not np.isfinite(d).all():
+        return False
+    cross = _cell_turns(warp.nodes)
+    return bool(((d > 0).all() and (cross > 0).all()) or ((d < 0).all() and (cross < 0).all()))
+
+
+def _cell_turns(nodes: Floats) -> Floats:
+    """Twice the area of the two triangles at each cell's corners, with their sign."""
+    a, b, c, d = nodes[:-1, :-1], nodes[:-1, 1:], nodes[1:, 1:], nodes[1:, :-1]
+
+    def turn(p: Floats, q: Floats, r: Floats) -> Floats:
+        return np.asarray((q[..., 0] - p[..., 0]) * (r[..., 1] - p[..., 1]) - (q[..., 1] - p[..., 1]) * (r[..., 0] - p[..., 0]))
+
+    return np.stack([turn(a, b, c), turn(b, c, d), turn(c, d, a), turn(d, a, b)])
+
+
+def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most: int = 12) -> Floats:
+    """Region points whose `forward` is (x, y), for smooth spans; shape (n, 2)."""
+    rows, columns = warp.nodes.shape[:2]
+    m, spline = warp.matrix, _residual(warp)
+    points = np.stack([x, y], -1)
+    p = projected(np.asarray(np.linalg.inv(m), np.float64), points) if start is None else start
+    ku, kv = (columns - 1) / warp.width, (rows - 1) / warp.height
+    limit = 0.6 * max(warp.width, warp.height)
+    p = np.clip(p, (-limit, -limit), (warp.width + limit, warp.height + limit))
+    for _ in range(most):
+        d = m[2, 0] * p[:, 0] + m[2, 1] * p[:, 1] + m[2, 2]
+        d = np.where(np.abs(d) < 1e-9, 1e-9, d)
+        h = np.stack([(m[0, 0] * p[:, 0] + m[0, 1] * p[:, 1] + m[0, 2]) / d, (m[1, 0] * p[:, 0] + m[1, 1] * p[:, 1] + m[1, 2]) / d], -1)
+        s, su, sv = spline.at(p[:, 0] * ku, p[:, 1] * kv)
+        off = points - h - s
+        a = (m[0, 0] - h[:, 0] * m[2, 0]) / d + su[:, 0] * ku
+        b = (m[0, 1] - h[:, 0] * m[2, 1]) / d + sv[:, 0] * kv
+        c = (m[1, 0] - h[:, 1] * m[2, 0]) / d + su[:, 1] * ku
+        e = (m[1, 1] - h[:, 1] * m[2, 1]) / d + sv[:, 1] * kv
+        det = a * e - b * c
+        det = np.where(np.abs(det) < 1e-9, 1e-9, det)
+        step = np.stack([(e * off[:, 0] - b * off[:, 1]) / det, (a * off[:, 1] - c * off[:, 0]) / det], -1)
+        reach = np.maximum(1.0, np.abs(step).max(1, keepdims=True) / (0.25 * limit))
+        p = np.clip(p + step / reach, -limit, max(warp.width, warp.height) + limit)
+        if np.abs(step).max() < 1e-4:
+            break
+    return p
+
+
+def backward(warp: Warp, points: Floats) -> Floats:
+    """The places of the region that land on points of the raster, of shape (n, 2); exact for smooth spans.
+
+    Points that nothing of the region reaches give places outside it.
+    """
+    p = np.asarray(points, float).reshape(-1, 2)
+    if warp.spans == "smooth":
+        return _newton(warp, p[:, 0], p[:, 1])
+    return _straight_back(warp, p)
+
+
+@lru_cache(maxsize=64)
+def _cubic_rows(coarse: int, times: int, pad: int) -> NDArray[np.float32]:
+    """Interpolates ``times`` as many samples from coarse ones with ``pad`` more at each end, by cubic Lagrange polynomials."""
+    matrix = np.zeros((coarse * times, coarse + 2 * pad), np.float32)
+    for k in range(coarse * times):
+        at = (k + 0.5) / times - 0.5 + pad
+        i = int(np.floor(at))
+        t = at - i
+        matrix[k, i - 1:i + 3] = (-t * (t - 1) * (t - 2) / 6, (t + 1) * (t - 1) * (t - 2) / 2,
+                                  -(t + 1) * t * (t - 2) / 2, (t + 1) * t * (t - 1) / 6)
+    return matrix
+
+
+def inverse_warp(warp: Warp, x: int, y: int, w: int, h: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """For each pixel of a rectangle of the raster, the place of the region it shows.
+
+    Smooth spans are solved by Newton's method on every sixteenth pixel, where they are dense or end on every fourth, and interpolated
+    between; straight ones are solved in closed form.
+
+    Returns
+    -------
+    tuple of ndarray
+        ``map_x, map_y``, float32, shape (h, w), in pixel centres: the region's first pixel is 0.  Where the raster shows nothing of
+        the region the place is outside it.
+    """
+    if warp.spans == "straight":
+        return _inverse_straight(warp, x, y, w, h)
+    cells = [float(np.hypot(*np.moveaxis(np.diff(warp.nodes, axis=a), -1, 0)).min()) for a in (0, 1)]
+    dense = min(cells) < 130 and warp.nodes.shape[:2] != (2, 2)
+    left, top, nx, ny = x - 8, y - 8, (w + 16 + 15) // 16, (h + 16 + 15) // 16
+    gx, gy = np.meshgrid(left + (np.arange(-2, nx + 2) + 0.5) * 16, top + (np.arange(-2, ny + 2) + 0.5) * 16)
+    coarse = _newton(warp, gx.ravel(), gy.ravel()).reshape(*gx.shape, 2).astype(np.float32)
+    up_x, up_y = _cubic_rows(nx, 4, 2), _cubic_rows(ny, 4, 2)
+    fine = np.stack([up_y @ coarse[..., k] @ up_x.T for k in (0, 1)], -1)
+    # Between samples the curve is missed most where it ends, and where nodes are dense: there Newton goes on from what was found.
+    u, v = fine[..., 0], fine[..., 1]
+    inside = (u > -12) & (u < warp.width + 12) & (v > -12) & (v < warp.height + 12)
+    if not dense:
+        inside &= (u < 36) | (u > warp.width - 36) | (v < 36) | (v > warp.height - 36)
+    rows, columns = np.nonzero(inside)
+    if len(rows) and warp.nodes.shape[:2] != (2, 2):
+        at_x, at_y = np.asarray(left + (columns + 0.5) * 4, np.float64), np.asarray(top + (rows + 0.5) * 4, np.float64)
+        fine[rows, columns] = _newton(warp, at_x, at_y, fine[rows, columns].astype(float), 3)
+    maps = []
+    for k in (0, 1):
+        part, edge = np.ascontiguousarray(fine[..., k]), 4
+        if dense:
+            part = _cubic_rows(part.shape[0] - 4, 2, 2) @ part @ _cubic_rows(part.shape[1] - 4, 2, 2).T
+            edge = 2
+        whole = cv2.resize(part, (part.shape[1] * edge, part.shape[0] * edge), interpolation=cv2.INTER_LINEAR)
+        skip = 0 if dense else 8
+        maps.append(whole[skip:skip + h, skip:skip + w] - np.float32(0.5))
+    return maps[0], maps[1]
+
+
+def _in_cell(nodes: Floats, j: int, i: int, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """Where points lie within the bilinear cell (j, i), 0 to 1 across and down: the inverse in closed form.  ``x`` and ``y`` broadcast."""
+    a, b, c, d = nodes[j, i], nodes[j, i + 1], nodes[j + 1, i], nodes[j + 1, i + 1]
+    e, f, g = b - a, c - a, a - b - c + d
+    qx, qy = x - a[0], y - a[1]
+    k2 = g[0] * f[1] - g[1] * f[0]
+    k1 = (qx * g[1] - qy * g[0]) + (e[0] * f[1] - e[1] * f[0])
+    k0 = qx * e[1] - qy * e[0]
+    root = np.sqrt(np.maximum(k1 * k1 - 4 * k2 * k0, 0.0))
+    lower = k1 + np.where(k1 >= 0, root, -root)  # the root that stays finite as the cell becomes a parallelogram
+    v = -2 * k0 / np.where(np.abs(lower) < 1e-12, 1e-12, lower)
+    k = 0 if abs(e[0]) + abs(e[0] + g[0]) >= abs(e[1]) + abs(e[1] + g[1]) else 1
+    den = e[k] + g[k] * v
+    u = ((qx, qy)[k] - f[k] * v) / np.where(np.abs(den) < 1e-12, 1e-12, den)
+    return u, v
+
+
+def _reach(nodes: Floats, j: int, i: int) -> tuple[tuple[float, float], tuple[float, float]]:
+    """How far a cell goes, in its own measure: 0 to 1, and a raster pixel more where it is the outermost."""
+    rows, columns = nodes.shape[:2]
+    over = 1.0 / max(1e-6, float(np.hypot(*(nodes[j, i + 1] - nodes[j, i]))))
+    under = 1.0 / max(1e-6, float(np.hypot(*(nodes[j + 1, i] - nodes[j, i]))))
+    return ((-over if i == 0 else 0.0, 1 + over if i == columns - 2 else 1.0), (-under if j == 0 else 0.0, 1 + under if j == rows - 2 else 1.0))
+
+
+def _each_cell(warp: Warp) -> list[tuple[int, int]]:
+    rows, columns = warp.nodes.shape[:2]
+    return [(j, i) for j in range(rows - 1) for i in range(columns - 1)]
+
+
+def _straight_back(warp: Warp, p: Floats) -> Floats:
+    rows, columns = warp.nodes.shape[:2]
+    out = np.full((len(p), 2), FAR)
+    for j, i in _each_cell(warp):
+        (u0, u1), (v0, v1) = _reach(warp.nodes, j, i)
+        u, v = _in_cell(warp.nodes, j, i, p[:, 0], p[:, 1])
+        here = (u >= u0) & (u <= u1) & (v >= v0) & (v <= v1)
+        out[here, 0], out[here, 1] = (i + u[here]) / (columns - 1) * warp.width, (j + v[here]) / (rows - 1) * warp.height
+    return out
+
+
+def _inverse_straight(warp: Warp, x: int, y: int, w: int, h: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    rows, columns = warp.nodes.shape[:2]
+    maps = np.full((h, w), FAR, np.float32), np.full((h, w), FAR, np.float32)
+    for j, i in _each_cell(warp):
+        corners = warp.nodes[j:j + 2, i:i + 2].reshape(4, 2)
+        x0, y0 = np.maximum(np.floor(corners.min(0)).astype(int) - 2 - (x, y), 0)
+        x1, y1 = np.minimum(np.ceil(corners.max(0)).astype(int) + 2 - (x, y), (w, h))
+        if x0 >= x1 or y0 >= y1:
+            continue
+        u, v = _in_cell(warp.nodes, j, i, np.arange(x + x0, x + x1) + 0.5, (np.arange(y + y0, y + y1) + 0.5)[:, None])
+        (u0, u1), (v0, v1) = _reach(warp.nodes, j, i)
+        here = (u >= u0) & (u <= u1) & (v >= v0) & (v <= v1)
+        np.copyto(maps[0][y0:y1, x0:x1], (i + u) * (warp.width / (columns - 1)) - 0.5, where=here, casting="same_kind")
+        np.copyto(maps[1][y0:y1, x0:x1], (j + v) * (warp.height / (rows - 1)) - 0.5, where=here, casting="same_kind")
+    return maps

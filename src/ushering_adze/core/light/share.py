@@ -1,0 +1,165 @@
+"""How projectors share the light of a screen when their pictures bend: weights and lifts from the outlines of what each can light."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.light.blend import ramp
+from ushering_adze.core.show.canvas import Curve
+
+Floats = NDArray[np.float32]
+Bytes = NDArray[np.uint8]
+GRID = 2
+"""Canvas pixels between two points at which light is shared out; between them it is interpolated."""
+
+
+class Share(NamedTuple):
+    """What one picture gives to a screen, at points ``GRID`` canvas pixels apart, the first at half of that from the face's corner.
+
+    ``weight`` is its share of the light; ``lift`` is the light it adds in black, shape (h, w, 3), as a share of white, red first.
+    """
+
+    face: Rect
+    weight: Floats
+    lift: Floats | None
+
+
+def _mask(face: Rect, outline: NDArray[np.float64]) -> Bytes:
+    """Which points of the grid lie within an outline in canvas pixels, shape (n, 2)."""
+    mask = np.zeros((-(-face.h // GRID), -(-face.w // GRID)), np.uint8)
+    if not np.isfinite(outline).all():
+        return mask
+    points = np.round(((outline - (face.x, face.y)) / GRID - 0.5) * 16).clip(-(1 << 24), 1 << 24).astype(np.int32)
+    cv2.fillPoly(mask, [points], 1, shift=4)
+    return mask
+
+
+def _box(face: Rect, rect: Rect) -> Bytes:
+    mask = np.zeros((-(-face.h // GRID), -(-face.w // GRID)), np.uint8)
+    x0, y0 = rect.x - face.x, rect.y - face.y
+    mask[max(0, -(-(2 * y0 - GRID) // (2 * GRID))):max(0, -(-(2 * (y0 + rect.h) - GRID) // (2 * GRID))),
+         max(0, -(-(2 * x0 - GRID) // (2 * GRID))):max(0, -(-(2 * (x0 + rect.w) - GRID) // (2 * GRID)))] = 1
+    return mask
+
+
+def _to_end(mask: Bytes, other: Bytes) -> Floats | None:
+    """For each point its distance to where ``mask`` ends within ``other``; None where it does not."""
+    ends = np.asarray(cv2.dilate(mask, np.ones((3, 3), np.uint8)), np.uint8) & (1 - mask) & other
+    if not ends.any():
+        return None
+    distance = np.asarray(cv2.distanceTransform(1 - ends, cv2.DIST_L2, cv2.DIST_MASK_PRECISE), np.float32)
+    return np.asarray(np.maximum(distance - np.float32(0.5), 0), np.float32)
+
+
+def shared_weights(masks: Sequence[Bytes], exponent: float = 2.0, curve: Curve = "power") -> list[Floats]:
+    """Weights of light for pictures of any outline.
+
+    Parameters
+    ----------
+    masks : sequence of ndarray, shape (h, w), uint8
+        1 where a picture reaches.
+    exponent, curve
+        Of the ramp from one picture to the other.
+
+    Returns
+    -------
+    list of ndarray
+        Of shape (h, w), float32.  Where any picture reaches the weights add to 1; past its own end a picture's weight goes on as it
+        was there, so that nothing is lost between points.
+
+    Notes
+    -----
+    Between two pictures the light is handed over by the distance to where each ends within the other, after R. Raskar et al.,
+    "Multi-projector displays using camera-based registration", IEEE Visualization 1999 (weights by distance to the edge, normalised;
+    from memory); with more than two, the shares towards each neighbour are multiplied, and all divided by their sum.
+    """
+    shares = [m.astype(np.float32) for m in masks]
+    for i in range(len(masks)):
+        for j in range(i + 1, len(masks)):
+            both = (masks[i] & masks[j]).astype(bool)
+            if not both.any():
+                continue
+            mine, theirs = _to_end(masks[i], masks[j]), _to_end(masks[j], masks[i])
+            if mine is None and theirs is None:
+                continue
+            far = np.float32(masks[i].shape[0] + masks[i].shape[1])
+            a = mine[both] if mine is not None else np.full(int(both.sum()), far, np.float32)
+            b = theirs[both] if theirs is not None else np.full(int(both.sum()), far, np.float32)
+            u = ramp(a / np.maximum(a + b, 1e-6), exponent, curve).astype(np.float32)
+            shares[i][both] *= u
+            shares[j][both] *= 1 - u
+    total = np.sum(shares, axis=0)
+    reached = np.maximum.reduce(list(masks)) > 0
+    count = np.sum(masks, axis=0)
+    weights = []
+    for share, mask in zip(shares, masks, strict=True):
+        weight = np.where(total > 1e-9, share / np.maximum(total, 1e-9), np.where(reached, mask / np.maximum(count, 1), 0)).astype(np.float32)
+        weights.append(np.where(mask > 0, weight, cv2.dilate(weight, np.ones((7, 7), np.uint8))))
+    return weights
+
+
+def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.float64]],
+              leaks: Sequence[tuple[float, float, float] | None], softs: Sequence[float],
+              exponent: float = 2.0, curve: Curve = "power") -> list[Share]:
+    """Share out the light of a screen.
+
+    Parameters
+    ----------
+    face : Rect
+        The canvas rectangle that the screen shows.
+    rects : sequence of Rect
+        The region of each picture, on the canvas.
+    outlines : sequence of ndarray, shape (n, 2)
+        What each projector can light at all, in canvas pixels.
+    leaks : sequence of tuple or None
+        Light of each projector in black as a share of its white, red, green, blue; None leaves it out of matching.
+    softs : sequence of float
+        Canvas pixels over which each lift fades at borders.
+
+    Returns
+    -------
+    list of Share
+
+    Notes
+    -----
+    In black every point is brought to the light of the point that has the most; what lacks is added by the pictures that reach the
+    point, by their weights.
+    """
+    reaches = [_mask(face, outline) for outline in outlines]
+    masks = [_box(face, rect) & reach for rect, reach in zip(rects, reaches, strict=True)]
+    weights = shared_weights(masks, exponent, curve)
+    lifts: list[Floats | None] = [None] * len(masks)
+    if any(leak is not None for leak in leaks):
+        lit = np.zeros((*masks[0].shape, 3), np.float32)
+        for leak, reach in zip(leaks, reaches, strict=True):
+            lit += reach[..., None] * np.asarray(leak or (0, 0, 0), np.float32)
+        seen = np.maximum.reduce(masks) > 0
+        most = lit[seen].max(0) if seen.any() else np.zeros(3, np.float32)
+        lacking = np.where(seen[..., None], np.maximum(most - lit, 0), 0).astype(np.float32)
+        soft = max(softs) / GRID
+        if soft > 0.25:
+            lacking = np.asarray(cv2.GaussianBlur(lacking, (0, 0), soft / 2), np.float32)
+        for k, (leak, weight) in enumerate(zip(leaks, weights, strict=True)):
+            if leak is not None:
+                lifts[k] = lacking * weight[..., None]
+    return [Share(face, weight, lift) for weight, lift in zip(weights, lifts, strict=True)]
+
+
+def contrast_cost(leak: tuple[float, float, float], count: int) -> tuple[float, float]:
+    """White ÷ black of a screen before and after its blacks are matched where up to ``count`` pictures overlap.
+
+    Before, a single picture's own contrast; after, the black everywhere is that of the overlap.  Luminance by BT.709's weights.
+
+    Examples
+    --------
+    >>> contrast_cost((0.001, 0.001, 0.001), 2)
+    (1000.0, 500.0)
+    """
+    black = 0.2126 * leak[0] + 0.7152 * leak[1] + 0.0722 * leak[2]
+    return (float("inf"), float("inf")) if black <= 0 else (round(1 / black, 6), round(1 / (black * max(1, count)), 6))

@@ -1,0 +1,224 @@
+"""The last thing done to a picture before it leaves: its light is weighted and lifted, and what lies between two codes is dithered.
+
+Where weight and lift are the same all over, a table does it; elsewhere it is computed for each pixel.  Both dither with the same
+ordered pattern of 4 × 4, so that the mean of any 4 × 4 pixels is what was meant, and no border is seen between the two.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.picture.frame import Pixels
+
+Floats = NDArray[np.float32]
+TILE = 32
+_BAYER = np.array([[0, 8, 2, 10], [12, 4, 14, 6], [3, 11, 1, 9], [15, 7, 13, 5]])
+DITHER = ((_BAYER + 0.5) / 16 - 0.5).astype(np.float32)
+"""Ordered dither, 4 × 4, in codes: B. E. Bayer, "An optimum method for two-level rendition of continuous-tone pictures", 1973 (from memory)."""
+
+
+class Worked(NamedTuple):
+    """A rectangle of the raster that is worked pixel by pixel: factors on codes (h, w, 4), and how much of the lift (h, w, 4)."""
+
+    at: Rect
+    factor: Floats
+    lift: Floats | None
+    dither: Floats
+
+
+class Flat(NamedTuple):
+    """A rectangle of the raster that tables do: for each row of the dither one of shape (1, 256, 16)."""
+
+    at: Rect
+    tables: tuple[Pixels, ...]
+
+
+class Finish(NamedTuple):
+    """What is done to the part of a raster that a step wrote.  ``lifted`` is what full lift adds to each code, shape (1, 256, 4)."""
+
+    flats: tuple[Flat, ...]
+    worked: tuple[Worked, ...]
+    lifted: Floats | None
+
+    @property
+    def tables_bytes(self) -> int:
+        """Memory of what is kept for it."""
+        return sum(w.factor.nbytes * (2 if w.lift is None else 3) for w in self.worked)
+
+
+@lru_cache(maxsize=8)
+def _dither(width: int, height: int) -> Floats:
+    """The dither for a whole raster, shape (height, width, 4), alpha left alone; not to be written to."""
+    tile = np.repeat(DITHER[..., None], 4, axis=2)
+    tile[..., 3] = 0
+    return np.asarray(np.tile(tile, (-(-height // 4), -(-width // 4), 1))[:height, :width])
+
+
+def dithered(values: NDArray[np.float32]) -> Pixels:
+    """Codes with fractions, shape (h, w) or (h, w, c), as whole codes by ordered dither.
+
+    Examples
+    --------
+    >>> dithered(np.full((4, 4), 7.25, np.float32)).mean().item()
+    7.25
+    """
+    h, w = values.shape[:2]
+    pattern = np.tile(DITHER, (-(-h // 4), -(-w // 4)))[:h, :w]
+    return np.asarray(np.clip(np.rint(values + (pattern if values.ndim == 2 else pattern[..., None])), 0, 255), np.uint8)
+
+
+def _rects_of(tiles: NDArray[np.bool_], width: int, height: int) -> list[Rect]:
+    """The tiles that are marked, joined to rectangles in pixels: runs in a row, and equal runs one below the other."""
+    open_runs: dict[tuple[int, int], int] = {}
+    done: list[tuple[int, int, int, int]] = []
+    for j in range(tiles.shape[0] + 1):
+        runs: set[tuple[int, int]] = set()
+        if j < tiles.shape[0]:
+            edges = np.flatnonzero(np.diff(np.concatenate([[0], tiles[j].astype(np.int8), [0]])))
+            runs = {(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)}
+        for run, top in list(open_runs.items()):
+            if run not in runs:
+                done.append((run[0], top, run[1], j))
+                del open_runs[run]
+        for run in runs:
+            open_runs.setdefault(run, j)
+    return [Rect(a * TILE, top * TILE, min(b * TILE, width) - a * TILE, min(foot * TILE, height) - top * TILE)
+            for a, top, b, foot in sorted(done)]
+
+
+def _tiles(off: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Which tiles hold any marked pixel."""
+    h, w = off.shape
+    grown = np.zeros((-(-h // TILE) * TILE, -(-w // TILE) * TILE), np.bool_)
+    grown[:h, :w] = off
+    return np.asarray(grown.reshape(grown.shape[0] // TILE, TILE, grown.shape[1] // TILE, TILE).any((1, 3)))
+
+
+def lift_table(lift: NDArray[np.float64], gamma: float) -> Floats:
+    """What a lift adds to each code, shape (1, 256, 4), blue first: light ``x`` becomes ``lift + (1 − lift)·x``, so that white stays white.
+
+    Parameters
+    ----------
+    lift : ndarray, shape (3,)
+        Light added in black as a share of white, blue first.
+    """
+    code = np.arange(256) / 255.0
+    light = code**gamma
+    table = np.zeros((1, 256, 4), np.float32)
+    for k in range(3):
+        table[0, :, k] = ((lift[k] + (1 - lift[k]) * light) ** (1 / gamma) - code) * 255
+    return table
+
+
+def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None) -> tuple[Pixels, ...]:
+    codes = np.arange(256, dtype=np.float64)
+    rows = []
+    for r in range(4):
+        table = np.empty((1, 256, 16), np.uint8)
+        for c in range(4):
+            for k in range(4):
+                value = codes if k == 3 else codes * factor[k] + (lifted[0, :, k] if lifted is not None else 0) + DITHER[r, c]
+                table[0, :, c * 4 + k] = np.clip(np.rint(value), 0, 255)
+        rows.append(table)
+    return tuple(rows)
+
+
+def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, raster: tuple[int, int]) -> Finish | None:
+    """Compile the finish of a step.
+
+    Parameters
+    ----------
+    weight : ndarray, shape (h, w) or (h, w, 3), float32
+        Factors on light, blue first, over the rectangle ``put`` of the raster.
+    lift : ndarray, shape (h, w, 3), float32, optional
+        Light added in black as a share of white, blue first.
+    gamma : float
+        Of the display: light = code ** gamma.
+    raster : tuple of int
+        Width and height of the whole raster.
+
+    Returns
+    -------
+    Finish or None
+        None if nothing is to be done.
+
+    Notes
+    -----
+    A lift adds ``m·b(code)`` to a code, with ``b`` of the largest lift and ``m`` so that black is met exactly.  In between, where the
+    lift is smaller than the largest, this is brighter than meant by less than a quarter of the lift.
+    """
+    h, w = weight.shape[:2]
+    exponent = np.float32(1 / gamma)
+    factor = np.asarray(weight**exponent, np.float32)
+    whole = np.zeros((h, w, 4), np.float32)
+    whole[..., :3] = factor if factor.ndim == 3 else factor[..., None]
+    whole[..., 3] = 1
+    amount: Floats | None = None
+    lifted: Floats | None = None
+    if lift is not None and lift.max() > 1e-9:
+        most = lift.reshape(-1, 3).max(0).astype(np.float64)
+        lifted = lift_table(most, gamma)
+        amount = np.zeros((h, w, 4), np.float32)
+        amount[..., :3] = (lift / np.maximum(most, 1e-12).astype(np.float32)) ** exponent
+    centre = whole[h // 2, w // 2, :3].astype(float)
+    base = centre if np.abs(whole[..., :3] - centre.astype(np.float32)).max(2).mean() < 0.5 and _common(whole, centre) else np.ones(3)
+    plain: NDArray[np.bool_] = np.asarray((np.abs(whole[..., :3] - base.astype(np.float32)) < 1e-5).all(2))
+    none = plain if amount is None else np.asarray(plain & (amount[..., :3] < 1e-5).all(2))
+    full = np.zeros_like(plain) if amount is None else np.asarray(plain & (amount[..., :3] > 1 - 1e-3).all(2))
+    some_not_none, some_not_full = _tiles(np.logical_not(none)), _tiles(np.logical_not(full))
+    mixed = some_not_none & some_not_full
+    flats: list[Flat] = []
+    if amount is not None:
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base, lifted)) for r in _rects_of(~some_not_full, w, h)]
+    if np.abs(base - 1).max() > 1e-6:
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base, None)) for r in _rects_of(~some_not_none & some_not_full, w, h)]
+    pattern = _dither(*raster)
+    worked = []
+    for r in _rects_of(mixed, w, h):
+        at = r.moved(put.x, put.y)
+        worked.append(Worked(at, np.ascontiguousarray(whole[r.cut()]), None if amount is None else np.ascontiguousarray(amount[r.cut()]),
+                             np.ascontiguousarray(pattern[at.cut()])))
+    return Finish(tuple(flats), tuple(worked), lifted) if flats or worked else None
+
+
+def _common(whole: Floats, value: NDArray[np.float64]) -> bool:
+    """Whether at least a tenth of a picture, looked at coarsely, has this factor."""
+    part = whole[::8, ::8, :3]
+    return bool((np.abs(part - value.astype(np.float32)) < 1e-5).all(2).mean() > 0.1)
+
+
+def _table(raster: Pixels, flat: Flat) -> None:
+    x0, y0, x1, y1 = flat.at.x, flat.at.y, flat.at.right, flat.at.foot
+    first = x0 % 4
+    for r in range(4):
+        rows = raster[y0 + (r - y0) % 4:y1:4]
+        if not len(rows):
+            continue
+        table = np.roll(flat.tables[r], -4 * first, axis=2) if first else flat.tables[r]
+        n = (x1 - x0) // 4
+        if n:
+            part = np.ascontiguousarray(rows[:, x0:x0 + 4 * n]).reshape(len(rows), n, 16)
+            rows[:, x0:x0 + 4 * n] = cv2.LUT(part, table).reshape(len(rows), 4 * n, 4)
+        for c in range(4 * n, x1 - x0):
+            k = (c % 4) * 4
+            rows[:, x0 + c] = cv2.LUT(np.ascontiguousarray(rows[:, x0 + c:x0 + c + 1]), np.ascontiguousarray(table[..., k:k + 4]))[:, 0]
+
+
+def run_finish(finish: Finish, raster: Pixels) -> None:
+    """Weigh and lift the light of a raster, in place."""
+    for part in finish.worked:
+        lit = raster[part.at.cut()]
+        value = cv2.multiply(lit, part.factor, dtype=cv2.CV_32F)
+        if part.lift is not None and finish.lifted is not None:
+            added = cv2.LUT(np.ascontiguousarray(lit), finish.lifted)
+            cv2.multiply(added, part.lift, dst=added)
+            cv2.add(value, added, dst=value)
+        cv2.add(value, part.dither, dst=lit, dtype=cv2.CV_8U)
+    for flat in finish.flats:
+        _table(raster, flat)
