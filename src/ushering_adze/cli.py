@@ -13,6 +13,7 @@ import structlog
 import typer
 
 from ushering_adze import __version__
+from ushering_adze.align_commands import align_command, simulate_command, warp_command
 from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.outputs.png import write_png
@@ -150,6 +151,9 @@ app.command("template")(template_command)
 app.command("regions")(regions_command)
 app.command("find-regions")(find_command)
 app.command("proof")(proof_command)
+app.command("simulate")(simulate_command)
+app.command("align")(align_command)
+app.command("warp")(warp_command)
 
 
 @app.command()

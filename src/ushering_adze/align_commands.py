@@ -1,0 +1,123 @@
+"""Commands about aligning: what the stand-in screen shows, alignment by the stand-in camera, and the maps of a bend."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import cv2
+import numpy as np
+import typer
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.light.flatness import Flatness, flatness_of
+from ushering_adze.core.picture.mapping import compile_output, maps_of
+from ushering_adze.core.show import Fault, Projection, Show, ShowError
+from ushering_adze.engine.aligning import align as align_by_camera
+from ushering_adze.engine.aligning import face_of
+from ushering_adze.engine.offline import output_pictures, patterned
+from ushering_adze.io.showfile import read_show, save_show
+from ushering_adze.io.standins.camera import StandinCamera
+from ushering_adze.io.standins.screen import StandinScreen
+
+
+def _projection(show: Show, surface: str) -> Projection:
+    found = next((s for s in show.surfaces if s.id == surface), None)
+    if not isinstance(found, Projection):
+        lit = ", ".join(s.id for s in show.surfaces if isinstance(s, Projection)) or "none"
+        raise ShowError([Fault("--surface", f'"{surface}" is no projection of this show; there are: {lit}')])
+    return found
+
+
+def overlaps(show: Show, surface: str) -> list[Rect]:
+    """Where pictures of a screen overlap as mapped, in pixels of the screen."""
+    regions = [r for r in show.feeds_of(surface) if not r.mirror]
+    face = face_of(regions)
+    rects = [Rect(r.x - face.x, r.y - face.y, r.w, r.h) for r in regions]
+    return [both for k, a in enumerate(rects) for b in rects[k + 1:] if not (both := a.meet(b)).empty]
+
+
+def simulated(show: Show, surface: str, pattern: str, crooked: float = 1.0) -> tuple[NDArray[np.float32], Flatness]:
+    """The luminance of a stand-in screen with a pattern on every canvas, and how even it is."""
+    screen = StandinScreen(show, surface, 1.0, crooked)
+    light = screen.luminance(output_pictures(patterned(show, pattern)))
+    return light, flatness_of(light, overlaps(show, surface))
+
+
+def simulate_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface: Annotated[str, typer.Option(help="id of a projection")],
+                     pattern: Annotated[str, typer.Option(help="test pattern on every canvas")] = "white",
+                     out: Annotated[Path | None, typer.Option(metavar="F.tiff", help="float luminance in cd/m²")] = None,
+                     as_json: Annotated[bool, typer.Option("--json", help="min, max, mean and ripple")] = False) -> None:
+    """What the stand-in screen of a projection shows, in cd/m²."""
+    show = read_show(path)
+    _projection(show, surface)
+    light, flat = simulated(show, surface, pattern)
+    if out is not None:
+        if out.suffix.lower() not in (".tif", ".tiff"):
+            raise ShowError([Fault("--out", f"{out.name} is no TIFF; give it a name that ends in .tiff")])
+        out.parent.mkdir(parents=True, exist_ok=True)
+        if not cv2.imwrite(str(out), light):
+            raise ShowError([Fault("--out", f"{out} could not be written; check the folder")])
+    if as_json:
+        typer.echo(json.dumps(flat.document(), indent=1))
+    else:
+        for where, found in (("screen", flat.screen), ("overlaps", flat.overlaps)):
+            if found is not None:
+                typer.echo(f"{where}: {found.min:.2f} to {found.max:.2f} cd/m², mean {found.mean:.2f}, ripple {100 * found.ripple:.2f} %")
+
+
+def align_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface: Annotated[str, typer.Option(help="id of a projection")],
+               auto: Annotated[bool, typer.Option("--auto", help="by the stand-in camera")] = False,
+               save: Annotated[bool, typer.Option("--save", help="keep what was found in the show file")] = False,
+               light: Annotated[bool, typer.Option(help="match gamma, white and black too")] = True,
+               as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
+    """Align the projectors of a screen by a camera; prints the residual of each in pixels."""
+    show = read_show(path)
+    _projection(show, surface)
+    if not auto:
+        raise ShowError([Fault("align", "by hand is done in the window, workspace Align; here give --auto for the camera")])
+    found = align_by_camera(show, surface, StandinCamera(show, surface), None, light)
+    report: list[dict[str, Any]] = [
+        {"region": r.id, "output": r.output, "mean_px": round(f.mean, 4), "worst_px": round(f.worst, 4), "samples": len(f.errors)}
+        for r, f in zip((r for r in show.feeds_of(surface) if not r.mirror), found.fits, strict=True)]
+    for row, m in zip(report, found.measured, strict=False):
+        row["gamma"] = m.gamma
+    if save:
+        save_show(found.show, path)
+    if as_json:
+        typer.echo(json.dumps({"surface": surface, "saved": save, "projectors": report,
+                               "light_given_up": round(found.matched.cost, 4) if found.matched else None}, indent=1))
+        return
+    for row in report:
+        typer.echo(f"{row['region']} on {row['output']}: mean {row['mean_px']:.3f} px, worst {row['worst_px']:.3f} px of {row['samples']} places"
+                   + (f", gamma {row['gamma']:.3f}" if "gamma" in row else ""))
+    if found.matched:
+        typer.echo(f"matching gives up {100 * found.matched.cost:.1f} % of the light")
+    typer.echo(f"saved to {path}" if save else "not saved; give --save to keep it")
+
+
+def warp_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], output: Annotated[str, typer.Option(help="id of an output")],
+         maps: Annotated[Path, typer.Option(metavar="F.npz", help="where to write the inverse maps")]) -> None:
+    """Write the inverse maps of what lands on an output: for each raster pixel the canvas place it shows, in pixel centres."""
+    show = read_show(path)
+    if output not in {o.id for o in show.outputs}:
+        raise ShowError([Fault("--output", f'no output "{output}"; there are: {", ".join(o.id for o in show.outputs)}')])
+    value = show.output(output)
+    whole = Rect(0, 0, value.timing.width, value.timing.height)
+    arrays: dict[str, NDArray[Any]] = {}
+    shown = {s.region for s in compile_output(show, value).steps}
+    for canvas, region in show.landing_on.get(output, ()):
+        if region.id not in shown:
+            continue
+        u, v = maps_of(region, whole)
+        inside = (u > -0.5) & (u < region.w - 0.5) & (v > -0.5) & (v < region.h - 0.5)
+        arrays[f"{region.id}.x"] = np.where(inside, u + region.x, np.nan).astype(np.float32)
+        arrays[f"{region.id}.y"] = np.where(inside, v + region.y, np.nan).astype(np.float32)
+        arrays[f"{region.id}.canvas"] = np.array(canvas.id)
+    if not arrays:
+        raise ShowError([Fault(value.name, "nothing lands on it, or what does is folded; there are no maps to write")])
+    maps.parent.mkdir(parents=True, exist_ok=True)
+    np.savez_compressed(maps, **arrays)
+    typer.echo(f"{maps}: {', '.join(sorted(arrays))}")

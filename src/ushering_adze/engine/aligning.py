@@ -1,0 +1,174 @@
+"""Alignment by camera: show patterns, look at them, and work out landings, gammas, light and blacks; one new show comes of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import NamedTuple, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.bend import checked_bend
+from ushering_adze.core.layout.lens import View
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.sighting import Fitted, error_map, find_corners, fit_landing, see_screen
+from ushering_adze.core.light.measuring import LEVELS, Matched, Measured, fit_gamma, fit_grid, matching
+from ushering_adze.core.light.structured import Decoded, decode, series
+from ushering_adze.core.show import Fault, Output, Region, Show, ShowError
+from ushering_adze.core.show.edits import changed, with_output, with_region
+
+Photo = NDArray[np.float32]
+LONGEST = 1024.0
+"""Exposure tried first for blacks, in that for white."""
+MOST_SAMPLES = 12_000
+
+
+class Camera(Protocol):
+    """What looks at the screen while outputs show given rasters."""
+
+    def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
+                   colour: bool = False) -> Photo:
+        """A photograph, linear light, 1 the most it takes."""
+        ...
+
+
+class Aligned(NamedTuple):
+    """What came of an alignment: the new show, each region's fit, what was measured of its light, and the error over the screen."""
+
+    show: Show
+    fits: tuple[Fitted, ...]
+    measured: tuple[Measured, ...]
+    matched: Matched | None
+    errors: Photo
+    view: View
+
+
+class _Seen(NamedTuple):
+    region: Region
+    output: Output
+    decoded: Decoded
+
+
+def face_of(regions: list[Region]) -> Rect:
+    """The canvas rectangle around regions."""
+    face = Rect(0, 0, 0, 0)
+    for r in regions:
+        face = face.join(Rect(r.x, r.y, r.w, r.h))
+    return face
+
+
+def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64] | None = None, light: bool = True,
+          progress: Callable[[float, str], bool] | None = None) -> Aligned:
+    """Align the projectors of a screen by what a camera sees.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        A projection.
+    camera : Camera
+    corners : ndarray, shape (4, 2), optional
+        The screen's corners in the camera's picture; looked for if not given.
+    light : bool
+        Measure and match gamma, white and black too.
+    progress : callable, optional
+        Told the share done and what is being done; where it returns False the alignment ends.
+
+    Raises
+    ------
+    ShowError
+        If the camera sees too little; the show stays as it is.
+    """
+    regions = [r for r in show.feeds_of(surface) if not r.mirror]
+    if not regions:
+        raise ShowError([Fault(show.surface(surface).name, "no region feeds it; make its regions in Map first")])
+    told = progress or (lambda share, words: True)
+    outputs = [show.output(r.output) for r in regions]
+    face = face_of(regions)
+    whites = {o.id: np.full((o.timing.height, o.timing.width), 255, np.uint8) for o in outputs}
+    told(0.0, "looking for the screen")
+    lit = camera.photograph(whites)
+    if lit.max() >= 1.0 and np.mean(lit >= 1.0) > 0.02:
+        raise ShowError([Fault("camera", "the picture is burnt out where the screen is white; shorten the exposure")])
+    view = see_screen(lit, find_corners(lit) if corners is None else corners, (face.w, face.h))
+    seen = []
+    for n, (region, output) in enumerate(zip(regions, outputs, strict=True)):
+        photos: dict[str, Photo] = {}
+        patterns = series(output.timing.width, output.timing.height, output.picture.gamma)
+        for k, pattern in enumerate(patterns):
+            if not told((n + k / len(patterns)) / (len(regions) + 1), f"{output.name}: {pattern.name}"):
+                raise ShowError([Fault("alignment", "it was stopped; nothing is changed")])
+            photos[pattern.name] = camera.photograph({output.id: pattern.picture})
+        decoded = decode(photos.__getitem__, output.timing.width, output.timing.height)
+        if decoded.sure.mean() < 0.002:
+            raise ShowError([Fault(output.name, "the camera does not see this projector; check that it is on and lights the screen, and that "
+                                   "the exposure is long enough")])
+        seen.append(_Seen(region, output, decoded))
+    fits, places = [], []
+    new = show
+    for one in seen:
+        fit, at = _fit(one, view, face)
+        fits.append(fit)
+        places.append(at)
+        new = with_region(new, checked_bend(one.region.model_copy(update={"landing": fit.landing, "edges": None}), one.output))
+    measured: tuple[Measured, ...] = ()
+    matched = None
+    if light:
+        told(len(regions) / (len(regions) + 1), "measuring light")
+        measured = _measure(camera, seen, view, face)
+        matched = matching(measured)
+        for one, gamma, grid, black in zip(seen, matched.gammas, matched.grids, matched.blacks, strict=True):
+            picture = changed(one.output.picture, gamma=gamma, uniformity=grid)
+            new = with_output(new, changed(new.output(one.output.id), picture=picture, black=black))
+    told(1.0, "done")
+    return Aligned(new, tuple(fits), measured, matched, error_map(fits, (face.w, face.h)), view)
+
+
+Pixels = tuple[NDArray[np.int64], NDArray[np.int64]]
+
+
+def _samples(one: _Seen, view: View, face: Rect) -> tuple[NDArray[np.float64], NDArray[np.float64], Pixels]:
+    """Screen places, raster places and camera pixels of what is sure, within the screen."""
+    rows, columns = np.nonzero(one.decoded.sure)
+    screen = view.to_screen(np.stack([columns + 0.5, rows + 0.5], -1))
+    inside = ((screen > (4, 4)) & (screen < (face.w - 4, face.h - 4))).all(1)
+    rows, columns, screen = rows[inside], columns[inside], screen[inside]
+    return screen, np.stack([one.decoded.x[rows, columns], one.decoded.y[rows, columns]], -1).astype(float), (rows, columns)
+
+
+def _fit(one: _Seen, view: View, face: Rect) -> tuple[Fitted, NDArray[np.float64]]:
+    screen, raster, _ = _samples(one, view, face)
+    if len(screen) > MOST_SAMPLES:
+        pick = np.random.default_rng(7).choice(len(screen), MOST_SAMPLES, replace=False)
+        screen, raster = screen[pick], raster[pick]
+    return fit_landing(one.region, (face.x, face.y), screen, raster), screen
+
+
+def _measure(camera: Camera, seen: list[_Seen], view: View, face: Rect) -> tuple[Measured, ...]:
+    """Each projector's gamma, white over its raster, and black."""
+    ids = frozenset(one.output.id for one in seen)
+    dark = camera.photograph({}, 1.0, ids, colour=True)
+    long = LONGEST  # as long as the room's own light and the blacks allow
+    while long > 1 and np.quantile(camera.photograph({}, long), 0.999) > 0.6:
+        long /= 2
+    long_dark = camera.photograph({}, long, ids, colour=True)
+    found = []
+    for one in seen:
+        others = ids - {one.output.id}
+        screen, raster, at = _samples(one, view, face)
+        height, width = one.output.timing.height, one.output.timing.width
+        pick = np.random.default_rng(11).permutation(len(screen))[:40_000]
+        at = (at[0][pick], at[1][pick])
+        levels = {}
+        white = dark
+        for level in LEVELS:
+            flat = np.full((height, width, 4), level, np.uint8)
+            photo = camera.photograph({one.output.id: flat}, 1.0, others, colour=True)
+            levels[level] = float((photo[at] - dark[at]).mean())
+            white = photo
+        black = camera.photograph({one.output.id: np.zeros((height, width, 4), np.uint8)}, long, others, colour=True)
+        leak = (black[at] - long_dark[at]).mean(0).astype(float) / long
+        lit = (white[at] - dark[at]).astype(float)
+        grid = fit_grid(raster[pick], lit, (width, height))
+        found.append(Measured(fit_gamma(levels, float(leak.mean())), grid, leak))
+    return tuple(found)

@@ -1,0 +1,94 @@
+"""A stand-in camera that looks at a stand-in screen: a lens of its own, a limited exposure, and noise."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from zlib import crc32
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.homography import homography
+from ushering_adze.core.layout.lens import Lens, View, filled
+from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.show import Show
+from ushering_adze.io.standins.screen import StandinScreen, lit_at, thrown, thrown_grey
+
+Floats = NDArray[np.float32]
+DRAPE = 0.03
+"""What cloth around the screen throws back, against the screen's 1."""
+STEPS = 4095
+
+
+class StandinCamera:
+    """A camera on a tripod in front of a stand-in screen.
+
+    Parameters
+    ----------
+    show, surface
+        As for `StandinScreen`.
+    width : int
+        Of its pictures, in pixels.
+    crooked : float
+        As for `StandinScreen`.
+    noise : float
+        Standard deviation of its reading noise as a share of full scale; shot noise comes on top.
+    """
+
+    def __init__(self, show: Show, surface: str, width: int = 2600, crooked: float = 1.0, noise: float = 0.0012) -> None:
+        bare = StandinScreen(show, surface, 0.02, crooked)
+        face = bare.face
+        rng = np.random.default_rng(crc32(f"camera/{surface}".encode()))
+        height = round(width * min(1.0, face.h / face.w * 1.2 + 0.06))
+        self.size = width, height
+        margin = 0.06
+        tall = width * (1 - 2 * margin) * face.h / face.w
+        top = (height - tall) / 2
+        left, right = margin * width, (1 - margin) * width
+        corners = np.array([[left, top], [right, top], [right, top + tall], [left, top + tall]])
+        corners += rng.uniform(-0.012, 0.012, (4, 2)) * width
+        lens = Lens(width, height, float(rng.uniform(-0.02, -0.01)), 0.0, (float(rng.uniform(-2, 2)), float(rng.uniform(-2, 2))))
+        screen_corners = [(0, 0), (face.w, 0), (face.w, face.h), (0, face.h)]
+        self._view = View(lens, homography(corners, screen_corners))
+        u, v = np.meshgrid(np.arange(-(-width // 8) + 1) * 8.0, np.arange(-(-height // 8) + 1) * 8.0)
+        x, y = filled(self._view.to_screen(np.stack([u, v], -1)), (np.arange(width) + 0.5) / 8, (np.arange(height) + 0.5) / 8)
+        inside = (x >= 0) & (x <= face.w) & (y >= 0) & (y <= face.h)
+        # a pixel at the screen's edge sees a part of it only
+        soft = cv2.GaussianBlur(inside.astype(np.float32), (0, 0), 0.6)
+        self._back = (DRAPE + (1 - DRAPE) * soft).astype(np.float32)
+        regions = {r.id: r for r in bare.feeds}
+        self._lit = [lit_at(p.pose, regions[p.region], show.output(p.output), self.size, self._view.to_screen) for p in bare.projectors]
+        self._ambient = np.float32(bare.ambient + 0.05)
+        peak = max(float(p.pose.peak) for p in self._lit)
+        self._full = peak * 2.4
+        self._noise = noise
+        self._rng = np.random.default_rng(crc32(f"noise/{surface}".encode()))
+        self._grain = self._rng.standard_normal((height, width)).astype(np.float32)
+
+    def photograph(self, rasters: Mapping[str, Pixels], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
+                   colour: bool = False) -> Floats:
+        """A photograph while outputs show these rasters, BGRA or grey; an output without one shows black, one that is shut nothing.
+
+        Returns
+        -------
+        ndarray, shape (h, w) or (h, w, 3), float32
+            Linear light, 1 is the most it can take; in colour red comes first.
+        """
+        total = np.full((self.size[1], self.size[0], *((3,) if colour else ())), self._ambient, np.float32)
+        for lit in self._lit:
+            raster = rasters.get(lit.output)
+            if lit.output in shut:
+                continue
+            if colour or (raster is not None and raster.ndim == 3):
+                light = thrown(lit, raster)
+                total += light if colour else light.mean(2)
+            else:
+                total += thrown_grey(lit, raster)
+        total *= self._back[..., None] if colour else self._back
+        seen = total * np.float32(exposure / self._full)
+        grain = np.roll(self._grain, tuple(self._rng.integers(0, 997, 2)), (0, 1))
+        if colour:
+            grain = np.stack([grain, np.roll(grain, 131, 1), np.roll(grain, 57, 0)], -1)
+        noisy = seen + grain * np.sqrt(np.float32(self._noise**2) + seen * np.float32(4e-6))
+        return np.asarray(np.rint(np.clip(noisy, 0, 1) * STEPS) / np.float32(STEPS), np.float32)
