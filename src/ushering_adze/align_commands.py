@@ -13,11 +13,11 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.flatness import Flatness, flatness_of
-from ushering_adze.core.picture.mapping import compile_output, maps_of
 from ushering_adze.core.show import Fault, Projection, Show, ShowError
 from ushering_adze.engine.aligning import align as align_by_camera
 from ushering_adze.engine.aligning import face_of
 from ushering_adze.engine.offline import output_pictures, patterned
+from ushering_adze.io.exchange.bends import region_maps
 from ushering_adze.io.showfile import read_show, save_show
 from ushering_adze.io.standins.camera import StandinCamera
 from ushering_adze.io.standins.screen import StandinScreen
@@ -91,7 +91,8 @@ def align_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface
                                "light_given_up": round(found.matched.cost, 4) if found.matched else None}, indent=1))
         return
     for row in report:
-        typer.echo(f"{row['region']} on {row['output']}: mean {row['mean_px']:.3f} px, worst {row['worst_px']:.3f} px of {row['samples']} places"
+        typer.echo(f"{row['region']} on {row['output']}: mean {row['mean_px']:.3f} px, worst {row['worst_px']:.3f} px "
+                   f"of {row['samples']} places"
                    + (f", gamma {row['gamma']:.3f}" if "gamma" in row else ""))
     if found.matched:
         typer.echo(f"matching gives up {100 * found.matched.cost:.1f} % of the light")
@@ -104,20 +105,7 @@ def warp_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], output: 
     show = read_show(path)
     if output not in {o.id for o in show.outputs}:
         raise ShowError([Fault("--output", f'no output "{output}"; there are: {", ".join(o.id for o in show.outputs)}')])
-    value = show.output(output)
-    whole = Rect(0, 0, value.timing.width, value.timing.height)
-    arrays: dict[str, NDArray[Any]] = {}
-    shown = {s.region for s in compile_output(show, value).steps}
-    for canvas, region in show.landing_on.get(output, ()):
-        if region.id not in shown:
-            continue
-        u, v = maps_of(region, whole)
-        inside = (u > -0.5) & (u < region.w - 0.5) & (v > -0.5) & (v < region.h - 0.5)
-        arrays[f"{region.id}.x"] = np.where(inside, u + region.x, np.nan).astype(np.float32)
-        arrays[f"{region.id}.y"] = np.where(inside, v + region.y, np.nan).astype(np.float32)
-        arrays[f"{region.id}.canvas"] = np.array(canvas.id)
-    if not arrays:
-        raise ShowError([Fault(value.name, "nothing lands on it, or what does is folded; there are no maps to write")])
+    arrays = region_maps(show, show.output(output))
     maps.parent.mkdir(parents=True, exist_ok=True)
     np.savez_compressed(maps, **arrays)
     typer.echo(f"{maps}: {', '.join(sorted(arrays))}")

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from ushering_adze.core.layout.align_data import locked_fault
 from ushering_adze.core.proof import Finding
 from ushering_adze.core.show import Show, ShowError
 from ushering_adze.core.show.edits import find_region
@@ -85,8 +86,9 @@ class Session(QObject):
         if show is self.show or show == self.show:
             return
         faults = faults_of(show, self.show)
-        if faults:
-            raise ShowError(faults)
+        locked = locked_fault(self.show, show)
+        if faults or locked is not None:
+            raise ShowError(faults or [locked])  # type: ignore[list-item]
         if gesture is None or gesture is not self._gesture:
             self._undo = [*self._undo[-UNDO_STEPS + 1:], (label, self.show)]
         self._gesture = gesture

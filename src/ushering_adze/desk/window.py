@@ -10,6 +10,7 @@ from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
 
 from ushering_adze.desk import theme
+from ushering_adze.desk.align.workspace import AlignWorkspace
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
 from ushering_adze.desk.map.workspace import MapWorkspace
@@ -88,10 +89,11 @@ class MainWindow(QMainWindow):
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
         self.run, self.map, self.rig = RunWorkspace(session), MapWorkspace(session), RigWorkspace(session, self.outputs)
+        self.align = AlignWorkspace(session, self.map.guides)
         self.stack = QStackedWidget()
         self.pages: dict[str, QWidget] = {}
         for name in WORKSPACES:
-            self.pages[name] = {"Run": self.run, "Map": self.map, "Rig": self.rig}.get(name) or Later(name)
+            self.pages[name] = {"Run": self.run, "Map": self.map, "Rig": self.rig, "Align": self.align}.get(name) or Later(name)
             self.stack.addWidget(self.pages[name])
         body = QWidget()
         body.setObjectName("plain")
@@ -155,6 +157,7 @@ class MainWindow(QMainWindow):
                 ("map-plain", "Plain drawings", lambda: m.show_as("plain"), "")):
             add(id, "Map", words, act, keys, where="Map")
         m.name_actions(self.book, add)
+        self.align.name_actions(self.book, add)
         for kind, words in NEW:
             add(f"add-{kind}", "Rig", f"Add: {words}", lambda kind=kind: self._in_rig(lambda: self.rig.add(kind)), where="Rig")
         add("rename", "Edit", "Rename", lambda: self._here(self.rig.rename, m.rename), "F2", where="Rig, Map")
@@ -208,8 +211,8 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentWidget(self.pages[name])
         self.top.show_chosen(name)
         for id, command in self.book.commands.items():  # keys of one workspace only: elsewhere they may mean something else
-            if command.where == "Map" and command.keys and not command.by_window:
-                self.book.actions[id].setEnabled(name == "Map")
+            if command.where in ("Map", "Align") and command.keys and not command.by_window:
+                self.book.actions[id].setEnabled(name == command.where)
         self.setFocus()
 
     def _only_in_rig(self, act: Callable[[], object]) -> None:
@@ -286,6 +289,8 @@ class MainWindow(QMainWindow):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, text = event.key(), event.text()
         plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        if self.workspace == "Align" and self._align_key(event):
+            return
         if plain and text.isdigit() and len(text) == 1:
             if len(self._typed) < 4:
                 self._set_typed(self._typed + text)
@@ -302,6 +307,16 @@ class MainWindow(QMainWindow):
             self.map.nudge(dx, dy)
         else:
             super().keyPressEvent(event)
+
+    def _align_key(self, event: QKeyEvent) -> bool:
+        """Arrows move points by 1, 10 or a tenth of a pixel; Enter closes a mask; says whether the key meant something in Align."""
+        held = event.modifiers()
+        step = 10.0 if held & Qt.KeyboardModifier.ShiftModifier else 0.1 if held & Qt.KeyboardModifier.ControlModifier else 1.0
+        way = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}.get(Qt.Key(event.key()))
+        if way is not None:
+            self.align.nudge(way[0] * step, way[1] * step)
+            return True
+        return event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.align.enter()
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat() and event.key() in (Qt.Key.Key_B, Qt.Key.Key_H):
@@ -324,11 +339,17 @@ class MainWindow(QMainWindow):
         else:
             self.session.engine.stage_preset(number)
 
+    def _escaped(self) -> bool:
+        """Whether the workspace had something to let go of."""
+        if self.workspace == "Align":
+            return self.align.escape()
+        return self.workspace == "Map" and not isinstance(self.focusWidget(), QLineEdit) and self.map.escape()
+
     def clear_typed(self) -> None:
         """Forget typed digits; with none typed, clear the preview."""
         if self._typed:
             self._set_typed("")
-        elif self.workspace == "Map" and not isinstance(self.focusWidget(), QLineEdit) and self.map.escape():
+        elif self._escaped():
             pass
         elif isinstance(self.focusWidget(), QLineEdit):
             self.setFocus()
@@ -386,5 +407,6 @@ class MainWindow(QMainWindow):
         self._keep()
         self.outputs.close()
         self.map.close_all()
+        self.align.close_all()
         self.session.engine.stop()
         event.accept()

@@ -17,6 +17,7 @@ from ushering_adze.core.recall.delta import Change, delta, source_names, surface
 from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import PatternSource, Show
 from ushering_adze.engine.memory import keep_freed_memory
+from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.pictures import PreviewPictures, surface_picture
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of
@@ -75,6 +76,8 @@ class Engine:
         self._sinks: dict[str, dict[object, Sink]] = {}
         self._on_report = on_report
         self._held = self._black = False
+        self._newest: Show = show
+        self._overlay = Overlay()
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
         self.late = 0
@@ -161,7 +164,11 @@ class Engine:
     def set_show(self, show: Show, root: Path) -> None:
         """Run an edited show; what is on air stays, but for what the edit changed."""
 
+        self._newest = show
+
         def act(now: float) -> None:
+            if self._newest is not show:
+                return  # a newer edit waits already: only that one is worth the time
             self._stage = self._stage.with_show(show, now)
             self._pool.set_show(show, root)
             self._renderer.set_show(show)
@@ -170,10 +177,31 @@ class Engine:
 
         self._post(act)
 
+    def lay_over(self, overlay: Overlay = Overlay()) -> None:
+        """Lay patterns over outputs; with nothing given, take them away: the show is there again as it is by then."""
+
+        def act(now: float) -> None:
+            self._overlay = overlay
+            self._renderer.lay_over(overlay)
+
+        self._post(act)
+
+    @property
+    def serials(self) -> dict[str, int]:
+        """How often each output's picture has been made anew: the same number means the same picture."""
+        return {id: raster.serial for id, raster in list(self._renderer.outputs.items())}
+
+    @property
+    def overlay(self) -> Overlay:
+        """What is laid over outputs as of the last frame."""
+        return self._overlay
+
     def open_show(self, show: Show, root: Path) -> None:
         """Run another show from its opening."""
 
         stage, renderer, previews = Stage.opened(show), Renderer(show), PreviewPictures(show)  # made here, not in a frame's time
+
+        self._newest = show
 
         def act(now: float) -> None:
             self._held = self._black = False
@@ -182,6 +210,7 @@ class Engine:
             self._black_rasters.clear()
             self._program_pictures.clear()
             self._picture_serials.clear()
+            self._overlay = Overlay()
             self._stage = stage
 
         self._post(act)
@@ -276,7 +305,7 @@ class Engine:
             self._pool.tick(passed, on_air, sources_of(staged) - on_air)
             if self._held:
                 return
-            changed = self._renderer.draw(state, self._pool.frames(on_air))
+            changed = self._renderer.draw(state, self._pool.frames(on_air), now)
             if self._stage.program.tracks and not self._stage.program.moving(now):
                 self._stage = replace(self._stage, program=self._stage.program.settled(now))
         except Exception:
@@ -360,6 +389,8 @@ class Engine:
                 word = "held"
             elif any(id in faults for id in ids) or any(o in faults for o in outputs):
                 word = "lost"
+            elif any(self._overlay.patterns(o) for o in outputs):
+                word = "pattern"
             elif not ids:
                 word = "black"
             elif isinstance(show.source(ids[0]), PatternSource):

@@ -8,12 +8,14 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, gathered
-from ushering_adze.core.light.patterns import Label, pattern
+from ushering_adze.core.light.lining_up import shaped
+from ushering_adze.core.light.patterns import Label
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.mapping import Known, OutputPlan, Step, blank_raster, compile_output, finish_step, run_step, seen_by
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
+from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.workers import each
 
 BUFFERS = 3
@@ -45,22 +47,31 @@ class OutputRaster:
         """The newest finished raster."""
         return self._rasters[self._turn]
 
-    def draw(self, canvases: dict[str, CanvasPainter], dirty: dict[str, list[Rect]], everything: bool) -> bool:
-        """Run the plan if anything it shows has changed; says whether it did."""
-        if not everything and not any(seen_by(s, dirty.get(s.canvas, [])) for s in self.plan.steps):
+    def draw(self, canvases: dict[str, CanvasPainter], dirty: dict[str, list[Rect]], everything: bool,
+             overlay: Overlay = Overlay(), instead: Pixels | None = None) -> bool:
+        """Run the plan if anything it shows has changed; says whether it did.  ``instead`` is a raster in place of what it makes."""
+        pictures = overlay.canvases.get(self.plan.output, {})
+        if not everything and instead is None and not any(
+                s.canvas not in pictures and seen_by(s, dirty.get(s.canvas, [])) for s in self.plan.steps):
             return False
         turn = (self._turn + 1) % BUFFERS
         raster = self._rasters[turn] if self._unflipped is None else self._unflipped
         if self._stale[turn]:  # what the former plan left where this one writes nothing
             raster[:] = blank_raster(self.plan._replace(width=1, height=1))
             self._stale[turn] = False
-        for step in self.plan.steps:
+        if instead is not None:
+            np.copyto(raster, instead)
+        for step in self.plan.steps if instead is None else ():
             painter = canvases[step.canvas]
-            if step.how == "copy":
+            if step.canvas in pictures:
+                run_step(step, pictures[step.canvas][step.take.cut()], raster)
+            elif step.how == "copy":
                 painter.paint_onto(raster, step.take, step.put)
             else:
                 run_step(step, painter.pixels[step.take.cut()], raster)
-            finish_step(step, self.plan, raster)
+            finish_step(step if self.plan.output not in overlay.bare else step._replace(finish=None), self.plan, raster)
+        if self.plan.output in overlay.dim:
+            cv2.multiply(raster, (*[overlay.dim[self.plan.output]] * 3, 1.0), dst=raster)
         if self.plan.flip is not None:
             cv2.flip(raster, self.plan.flip, dst=self._rasters[turn])
         self._turn = turn
@@ -96,6 +107,8 @@ class Renderer:
         self._everything = True
         self._frame = 0
         self._known: Known = {}
+        self.overlay = Overlay()
+        self._now = 0.0
         self.set_show(show)
 
     def set_show(self, show: Show) -> None:
@@ -121,8 +134,14 @@ class Renderer:
         old.canvas = canvas
         return old
 
-    def draw(self, state: State, frames: dict[str, Frame]) -> list[str]:
+    def lay_over(self, overlay: Overlay) -> None:
+        """Lay patterns over outputs, or take them away."""
+        self.overlay = overlay
+        self._everything = True
+
+    def draw(self, state: State, frames: dict[str, Frame], now: float = 0.0) -> list[str]:
         """One frame of the show; returns ids of the outputs whose picture changed."""
+        self._now = now
         dirty: dict[str, list[Rect]] = {}
         for canvas in self.show.canvases:
             if self._due(canvas):
@@ -142,16 +161,25 @@ class Renderer:
         dirty = {}
         for canvas in self.show.canvases:
             label = Label(canvas.name, self.show.rate, self.show.name)
-            dirty[canvas.id] = self.canvases[canvas.id].show_pattern(pattern(name, canvas.width, canvas.height, label))
+            dirty[canvas.id] = self.canvases[canvas.id].show_pattern(shaped(name, canvas.width, canvas.height, label))
         return self._map(dirty)
 
     def _map(self, dirty: dict[str, list[Rect]]) -> list[str]:
         changed: set[str] = set()
+        overlay = self.overlay
+        moving = overlay.moving(self._now) if overlay.moving is not None else {}
 
         def draw(id: str) -> None:
             output = self.outputs[id]
             try:
-                if output.draw(self.canvases, dirty, self._everything):
+                instead = moving.get(id)
+                if instead is None and self._everything:
+                    instead = overlay.rasters.get(id)
+                elif instead is None and id in overlay.rasters:
+                    return
+                if instead is not None and instead.shape[:2] != output.pixels.shape[:2]:
+                    instead = None  # made for another raster: the show itself is better than a wrong pattern
+                if output.draw(self.canvases, dirty, self._everything, overlay, instead):
                     changed.add(id)
                 output.fault = None
             except (cv2.error, ValueError, MemoryError) as error:  # one bad output never stops the others

@@ -108,7 +108,8 @@ def see_screen(photo: Photo, corners: Floats, size: tuple[int, int]) -> View:
     Notes
     -----
     Homography, two terms of radial distortion and their centre are fitted by least squares so that the places where the light falls to
-    half lie on the screen's edges (the plumb-line method: D. C. Brown, 1971; from memory).  With too few such places the corners alone are taken.
+    half lie on the screen's edges (the plumb-line method: D. C. Brown, 1971; from memory).  With too few such places the corners
+    alone are taken.
     """
     h, w = photo.shape
     target = [(0.0, 0.0), (float(size[0]), 0.0), (float(size[0]), float(size[1])), (0.0, float(size[1]))]

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal, Protocol
 
 from pydantic import Field, ValidationError
 
+from ushering_adze.core.show.alignment import Alignment
 from ushering_adze.core.show.base import Fault, Model, Name, ShowError
 from ushering_adze.core.show.canvas import Canvas, Region
 from ushering_adze.core.show.led import CabinetKind
@@ -39,6 +40,7 @@ class Show(Model):
     surfaces: tuple[Surface, ...] = ()
     outputs: tuple[Output, ...] = ()
     presets: tuple[Preset, ...] = ()
+    alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
 
     @cached_property
@@ -109,6 +111,10 @@ class Show(Model):
     def homes(self) -> dict[str, tuple[Canvas, Region]]:
         """Every region with its canvas, by the region's id, in the order of the document."""
         return {region.id: (canvas, region) for canvas in self.canvases for region in canvas.regions}
+
+    def alignment(self, surface: str) -> Alignment:
+        """What is remembered of aligning a surface."""
+        return next((a for a in self.alignments if a.surface == surface), Alignment(surface=surface))
 
     def feeds_of(self, surface: str) -> list[Region]:
         """The regions that feed any part of a surface, in the order of the document."""
@@ -192,6 +198,9 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
                 known = [p.id for p in surface.projectors] if isinstance(surface, Projection) else []
                 if region.projector not in known:
                     faults.append(Fault(f"{here}.projector", _missing("projector", region.projector, known)))
+    for n, alignment in enumerate(show.alignments):
+        if alignment.surface not in surfaces:
+            faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
     faults += claimed_twice(show)
     for n, preset in enumerate(show.presets):
         for m, part in enumerate(preset.parts):

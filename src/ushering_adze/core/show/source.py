@@ -10,7 +10,8 @@ from ushering_adze.core.show.base import Colour, Id, Model, Name
 from ushering_adze.core.show.canvas import Side
 from ushering_adze.core.show.output import Gang, LinkName
 
-PatternName = Literal["white", "black", "grid", "bars", "ramp", "identify"]
+PatternName = Literal["white", "black", "grid", "bars", "ramp", "identify",
+                      "hatch", "marks", "focus", "near-black", "circles", "grey"]
 MediaPath = Annotated[str, Field(min_length=1)]
 Stripe = Annotated[Colour, Field(description="the source's own colour, shown as a thin stripe")]
 
@@ -58,6 +59,9 @@ class PatternSource(Model):
     pattern: PatternName
     width: Side = 1920
     height: Side = 1080
+    spacing: Annotated[int, Field(ge=2, le=4096, description="pixels between lines, where the pattern has lines of choice")] = 60
+    line: Annotated[int, Field(ge=1, le=100, description="width of lines in pixels")] = 1
+    ink: Annotated[Colour, Field(description="colour of lines")] = "#EBEBEB"
 
 
 class ColourSource(Model):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import get_args
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
@@ -183,8 +182,6 @@ class MapWorkspace(QWidget):
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
-        for shown in get_args(Shown):
-            add(f"map-{shown}", "Map", f"Drawings: {shown}", lambda s=shown: self.show_as(s), where="Map")
         for action in named_actions(self.actions_of):
             add(action.id, "Map", f"{action.menu}: {action.words}", action.run, action.keys, where="Map")
             entry = book.actions[action.id]

@@ -8,7 +8,8 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-from ushering_adze.core.light.patterns import Label, flat, pattern
+from ushering_adze.core.light.lining_up import Look, shaped
+from ushering_adze.core.light.patterns import Label, flat
 from ushering_adze.core.picture.cards import countdown_picture, input_picture, lost_picture
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, Input, PatternSource, Source, Still
@@ -247,7 +248,9 @@ def open_player(source: Source, root: Path) -> Player:
                 return FixedPlayer(source, still_frame(at)) if at.suffix.lower() in SUFFIXES else ClipPlayer(source, at)
             case PatternSource():
                 label = Label(source.name)
-                return FixedPlayer(source, Frame(pattern(source.pattern, source.width, source.height, label), next(serials)))
+                red, green, blue = rgb_of(source.ink)
+                look = Look(source.spacing, source.line, (blue, green, red))
+                return FixedPlayer(source, Frame(shaped(source.pattern, source.width, source.height, label, look), next(serials)))
     except MediaError as error:
         return LostPlayer(source, str(error))
     except Exception as error:  # a source must never take the show down with it

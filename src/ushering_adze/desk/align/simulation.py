@@ -1,0 +1,135 @@
+"""The stand-in screen, computed beside the interface from the rasters truly sent."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from ushering_adze.core.show import Projection
+from ushering_adze.desk.session import Session
+from ushering_adze.engine.aligning import face_of
+from ushering_adze.io.priority import give_way
+from ushering_adze.io.standins.screen import LUMA, StandinScreen, thrown
+
+Floats = NDArray[np.float32]
+WIDE = 900
+PERIOD_MS = 220
+
+
+class Seen(NamedTuple):
+    """What the stand-in screen shows: luminance in cd/m² of each output's projector and of all, shape (h, w), and a picture of it, BGRA."""
+
+    surface: str
+    face: tuple[int, int]
+    parts: dict[str, Floats]
+    total: Floats
+    picture: NDArray[np.uint8]
+    white: float
+
+
+class Simulation(QObject):
+    """Looks at the stand-in screen again and again while it is on view.
+
+    Signals
+    -------
+    seen : it looks different, or there is none
+    """
+
+    seen = Signal()
+    _done = Signal(object, object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.surface: str | None = None
+        self.now: Seen | None = None
+        self.fault = ""
+        self._screen: tuple[object, StandinScreen] | None = None
+        self._worker = ThreadPoolExecutor(1, "stand-in screen")
+        self._busy = False
+        self._key: object = None
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self._look)
+        self._done.connect(self._take)
+
+    def watch(self, surface: str | None) -> None:
+        """Look at another surface; None stops."""
+        self.surface = surface
+        if surface is None:
+            self._timer.stop()
+        else:
+            self._key = None
+            self._timer.start(PERIOD_MS)
+            self._look()
+
+    def _look(self) -> None:
+        show, surface = self._session.show, self.surface
+        if self._busy or surface is None:
+            return
+        screen = next((s for s in show.surfaces if s.id == surface), None)
+        feeds = [r for r in show.feeds_of(surface) if not r.mirror]
+        if not isinstance(screen, Projection) or not feeds:
+            other = screen is not None and not isinstance(screen, Projection)
+            self.fault = "only projections have a stand-in screen" if other else "nothing feeds it"
+            if self.now is not None:
+                self.now = None
+                self.seen.emit()
+            return
+        self.fault = ""
+        rasters, serials = self._session.engine.rasters, self._session.engine.serials
+        used = {r.output: rasters[r.output] for r in feeds if r.output in rasters}
+        key = (screen, tuple((r.x, r.y, r.w, r.h, r.output) for r in feeds), tuple(serials.get(o) for o in used))
+        if key == self._key and self.now is not None:
+            return
+        self._key, self._busy = key, True
+
+        def work() -> None:
+            give_way(8)
+            try:
+                result: object = self._simulated(surface, used)
+            except (ValueError, cv2.error, KeyError) as error:
+                result = error
+            self._done.emit(surface, result)
+
+        self._worker.submit(work)
+
+    def _simulated(self, surface: str, rasters: dict[str, NDArray[np.uint8]]) -> Seen:
+        show = self._session.show
+        screen = show.surface(surface)
+        feeds = [r for r in show.feeds_of(surface) if not r.mirror]
+        face = face_of(feeds)
+        identity = (screen, tuple((r.id, r.x, r.y, r.w, r.h, r.output) for r in feeds))
+        if self._screen is None or self._screen[0] != identity:
+            self._screen = (identity, StandinScreen(show, surface, min(1.0, WIDE / face.w)))
+        stand_in = self._screen[1]
+        total = np.full((stand_in.size[1], stand_in.size[0], 3), stand_in.ambient, np.float32)
+        parts = {}
+        for lit in stand_in.projectors:
+            light = thrown(lit, rasters.get(lit.output), stand_in.scale)
+            parts[lit.output] = np.asarray(light @ LUMA, np.float32)
+            total += light
+        white = max(lit.pose.peak for lit in stand_in.projectors)
+        shown = np.clip(total / np.float32(1.6 * white), 0, 1) ** np.float32(1 / 2.2)
+        picture = np.empty((*shown.shape[:2], 4), np.uint8)
+        picture[..., :3] = np.rint(shown[..., ::-1] * 255)
+        picture[..., 3] = 255
+        return Seen(surface, (face.w, face.h), parts, np.asarray(total @ LUMA, np.float32), picture, white)
+
+    def _take(self, surface: str, result: object) -> None:
+        self._busy = False
+        if isinstance(result, Seen) and surface == self.surface:
+            self.now = result
+            self.seen.emit()
+        elif isinstance(result, Exception):
+            self.fault = str(result)
+            self.seen.emit()
+
+    def close(self) -> None:
+        """Stop looking."""
+        self._timer.stop()
+        self._worker.shutdown(wait=True, cancel_futures=True)

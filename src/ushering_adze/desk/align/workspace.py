@@ -1,0 +1,412 @@
+"""The Align workspace."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from ushering_adze.core.layout.align_data import feeds, outputs_of
+from ushering_adze.core.light.lining_up import moving_line
+from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
+from ushering_adze.core.show import Projection, Show
+from ushering_adze.desk import theme
+from ushering_adze.desk.align.actions import AlignActions, named_actions
+from ushering_adze.desk.align.panels import PatternPanel, StepList
+from ushering_adze.desk.align.raster import AlignRaster
+from ushering_adze.desk.align.simulation import Simulation
+from ushering_adze.desk.align.views import LightProfile, ScreenView
+from ushering_adze.desk.commands import CommandBook
+from ushering_adze.desk.map.guides import Guides
+from ushering_adze.desk.session import Session
+from ushering_adze.engine.aligning import Aligned, align
+from ushering_adze.engine.overlay import Overlay
+from ushering_adze.io.priority import give_way
+from ushering_adze.io.standins.camera import StandinCamera
+
+MENUS = ("Shape", "Light", "Mask", "Surface")
+DIMMED = 0.25
+
+
+class AlignWorkspace(QWidget):
+    """A surface's outputs with the handles of their landings, the stand-in screen, the light along a line, steps and patterns."""
+
+    _progress = Signal(float, str)
+    _aligned = Signal(object)
+
+    def __init__(self, session: Session, guides: Guides) -> None:
+        super().__init__()
+        self._session = session
+        self.raster = AlignRaster(session, guides)
+        self.simulation = Simulation(session)
+        self.screen = ScreenView(session, self.simulation)
+        self.profile = LightProfile(session, self.screen)
+        self.steps, self.patterns = StepList(session, self._surface), PatternPanel()
+        self.actions_of = AlignActions(session, self.raster, self._surface, self)
+        self.menus: dict[str, QPushButton] = {}
+        self.outputs: list[QPushButton] = []
+        self._compared: Show | None = None
+        self._solo = self._dim = self._bare = False
+        self._stop = threading.Event()
+        self._running: threading.Thread | None = None
+        tools = self._make_tools()
+        left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
+        parts = ((left, (self.raster, self.profile), [400, 180]), (right, (self.screen, self._make_side()), [210, 370]))
+        for splitter, widgets, sizes in parts:
+            for widget in widgets:
+                splitter.addWidget(widget)
+            splitter.setSizes(sizes)
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.split.addWidget(left)
+        self.split.addWidget(right)
+        self.split.setStretchFactor(0, 1)
+        self.split.setSizes([790, 470])
+        for splitter in (left, right, self.split):
+            splitter.setHandleWidth(theme.GAP)
+            splitter.setChildrenCollapsible(False)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(theme.GAP, 6, theme.GAP, theme.GAP)
+        box.setSpacing(6)
+        box.addLayout(tools)
+        box.addWidget(self.split, 1)
+        session.show_changed.connect(self._fill)
+        session.selection_changed.connect(self._follow)
+        self.steps.chosen.connect(self.patterns.choose)
+        self.patterns.changed.connect(self.lay_over)
+        self.patterns.falloff.valueChanged.connect(self._set_falloff)
+        self.raster.picked.connect(self._name_falloff)
+        self.actions_of.auto_asked.connect(self.auto)
+        self._progress.connect(self._tell)
+        self._aligned.connect(self._take)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self.lay_over)
+        self._fill()
+
+    # -- making --------------------------------------------------------------------------------------------------
+
+    @staticmethod
+    def _button(words: str, act: Callable[[], object] | None, tip: str = "", checkable: bool = False) -> QPushButton:
+        button = QPushButton(words)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.setCheckable(checkable)
+        button.setToolTip(tip)
+        button.setStyleSheet("QPushButton { padding: 4px 9px; } QPushButton::menu-indicator { width: 0; }")
+        if act is not None:
+            button.clicked.connect(lambda checked=False: act())
+        return button
+
+    def _make_tools(self) -> QHBoxLayout:
+        self.picker = QComboBox()
+        self.picker.setMinimumWidth(130)
+        self.picker.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.picker.setAccessibleName("Surface")
+        self.picker.activated.connect(self._pick)
+        self._tabs = QHBoxLayout()
+        self._tabs.setSpacing(4)
+        tools = QHBoxLayout()
+        tools.setContentsMargins(4, 0, 4, 0)
+        tools.setSpacing(5)
+        tools.addWidget(self.picker)
+        tools.addLayout(self._tabs)
+        for name in MENUS:
+            self.menus[name] = self._button(name, None)
+            self.menus[name].setMenu(QMenu(self))
+            tools.addWidget(self.menus[name])
+        tools.addStretch(1)
+        self.progress = QProgressBar()
+        self.progress.setFixedWidth(150)
+        self.progress.setRange(0, 1000)
+        self.progress.setTextVisible(False)
+        self.progress_words = QLabel()
+        self.progress_words.setProperty("role", "dim")
+        self.stop_button = self._button("Stop", self.stop)
+        for widget in (self.progress_words, self.progress, self.stop_button):
+            widget.hide()
+            tools.addWidget(widget)
+        self.before = self._button("Before", None, "Keep pressed (or V): the alignment as it was before you began", False)
+        self.before.pressed.connect(lambda: self.compare(True))
+        self.before.released.connect(lambda: self.compare(False))
+        self.blend = self._button("Blend", self.toggle_blend, "Blend and blacks on, or off (E)", True)
+        self.blend.setChecked(True)
+        self.solo = self._button("Solo", self.toggle_solo, "Only this output gives light (S)", True)
+        self.dim = self._button("Dim others", self.toggle_dim, "The other outputs at a quarter of their codes (D)", True)
+        self.auto_button = self._button("Align by camera", self.auto, "Ctrl+L: patterns, a camera, and one step for undo")
+        for widget in (self.before, self.blend, self.solo, self.dim, self.auto_button):
+            tools.addWidget(widget)
+        return tools
+
+    def _make_side(self) -> QWidget:
+        side = QWidget()
+        side.setObjectName("panel")
+        line = QHBoxLayout(side)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(self.steps, 8)
+        line.addWidget(self.patterns, 12)
+        return side
+
+    def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
+        """Register every action, and fill the menus above the drawings."""
+        for words, run, keys in (("Blend and blacks on, or off", self.toggle_blend, "E"), ("Solo this output", self.toggle_solo, "S"),
+                                 ("Dim the other outputs", self.toggle_dim, "D"), ("Next output", self.next_output, "Tab"),
+                                 ("Before, or after", lambda: self.compare(self._compared is None), "V"),
+                                 ("Show the whole raster", self.raster.fit, "Home"),
+                                 ("Pattern off: the show itself", lambda: self.patterns.choose(None), "P")):
+            add(f"align-{words.split()[0].lower().strip(',:')}", "Align", words, run, keys, where="Align")
+        for action in named_actions(self.actions_of, self.raster):
+            add(action.id, "Align", f"{action.menu}: {action.words}", action.run, action.keys, where="Align")
+            entry = book.actions[action.id]
+            entry.setIconText(action.words)
+            item = self.menus[action.menu].menu().addAction(action.words)
+            item.setShortcut(entry.shortcut())
+            item.setShortcutVisibleInContextMenu(True)
+            item.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)  # shown only: the command itself has the key
+            item.triggered.connect(lambda checked=False, run=action.run: run())
+
+    # -- which surface and output --------------------------------------------------------------------------------
+
+    def _surface(self) -> str | None:
+        id: str | None = self.picker.currentData()
+        return id if id is not None and any(s.id == id for s in self._session.show.surfaces) else None
+
+    def _fill(self) -> None:
+        if not self.isVisible() and self.picker.count():
+            return
+        show, now = self._session.show, self.picker.currentData()
+        self.picker.clear()
+        for surface in sorted(show.surfaces, key=lambda s: s.kind != "projection"):
+            self.picker.addItem(surface.name, surface.id)
+        wanted = now if any(s.id == now for s in show.surfaces) else self._session.surface
+        self.picker.setCurrentIndex(max(0, self.picker.findData(wanted)))
+        self._fill_outputs()
+        self.steps.fill()
+        if self.isVisible() and self.patterns.shown() is not None and not self._later.isActive():
+            self._later.start(400)  # patterns follow the mapping, but not at every step of a drag
+
+    def _fill_outputs(self) -> None:
+        surface = self._surface()
+        regions = feeds(self._session.show, surface) if surface is not None else []
+        labels = [(r.id, self._session.show.output(r.output)) for r in regions]
+        if [(b.property("region"), b.text()) for b in self.outputs] != [(id, f"{o.number} {o.name}") for id, o in labels]:
+            for button in self.outputs:
+                self._tabs.removeWidget(button)
+                button.deleteLater()
+            self.outputs = []
+            for id, output in labels:
+                button = self._button(f"{output.number} {output.name}", lambda id=id: self.show_region(id), "Tab: the next", True)
+                button.setProperty("region", id)
+                self.outputs.append(button)
+                self._tabs.addWidget(button)
+        if self.raster.region_id not in {id for id, _ in labels}:
+            self.raster.show_region(labels[0][0] if labels else None)
+        for button in self.outputs:
+            button.setChecked(button.property("region") == self.raster.region_id)
+        self.raster.update()
+
+    def _pick(self) -> None:
+        self._fill_outputs()
+        self.steps.fill()
+        self.screen.errors = None
+        self.simulation.watch(self._surface() if self.isVisible() else None)
+        self.lay_over()
+        self.window().setFocus()
+
+    def _follow(self) -> None:
+        """Selection is shared: a surface or region selected elsewhere is the one to align."""
+        surface = self._session.surface
+        if surface is not None and surface != self._surface():
+            self.picker.setCurrentIndex(self.picker.findData(surface))
+            self._pick() if self.isVisible() else self._fill_outputs()
+        if self._session.region is not None and any(b.property("region") == self._session.region for b in self.outputs):
+            self.show_region(self._session.region)
+
+    def show_region(self, id: str) -> None:
+        """Bring the raster to view on which a region lands."""
+        self.raster.show_region(id)
+        self._fill_outputs()
+        if self._solo or self._dim or self.patterns.where.currentData() == "output":
+            self.lay_over()
+
+    def next_output(self) -> None:
+        """The next output of the surface."""
+        ids = [b.property("region") for b in self.outputs]
+        if ids:
+            at = ids.index(self.raster.region_id) if self.raster.region_id in ids else -1
+            self.show_region(ids[(at + 1) % len(ids)])
+
+    # -- patterns, solo, dim, blend ------------------------------------------------------------------------------
+
+    def lay_over(self) -> None:
+        """Put the chosen pattern on the outputs; what is not chosen shows the show."""
+        if self.isVisible():
+            self._session.engine.lay_over(self.overlay())
+
+    def overlay(self) -> Overlay:
+        """What is laid over the outputs now."""
+        show, surface, region = self._session.show, self._surface(), self.raster.region
+        if surface is None or region is None:
+            return Overlay()
+        mine = outputs_of(show, [surface])
+        others = [id for id in mine if id != region.output]
+        dim = dict.fromkeys(others, 0.0) if self._solo else dict.fromkeys(others, DIMMED) if self._dim else {}
+        bare = frozenset(mine) if self._bare else frozenset()
+        shown, where = self.patterns.shown(), self.patterns.where.currentData()
+        if shown is None:
+            return Overlay(bare=bare, dim=dim)
+        surfaces = [s.id for s in show.surfaces if feeds(show, s.id)] if where == "all" else [surface]
+        wanted = {region.output} if where == "output" else set(outputs_of(show, surfaces))
+        if shown.name == "line":
+            sizes = {id: (show.output(id).timing.width, show.output(id).timing.height) for id in wanted}
+            return Overlay(bare=bare, dim=dim, moving=lambda t: {id: moving_line(w, h, t, shown.look) for id, (w, h) in sizes.items()})
+        rasters, canvases = {}, {}
+        for id in surfaces:
+            if shown.on == "output":
+                rasters.update({o: p for o, p in on_outputs(show, id, shown).items() if o in wanted})
+            else:
+                canvases.update({o: p for o, p in on_canvas(show, id, shown).items() if o in wanted})
+        return Overlay(rasters, canvases, bare, dim)
+
+    def toggle_blend(self) -> None:
+        """Blend and blacks off on the surface's outputs, or on again."""
+        self._bare = not self._bare
+        self.blend.setChecked(not self._bare)
+        self.lay_over()
+
+    def toggle_solo(self) -> None:
+        """Only this output gives light, or all again."""
+        self._solo = not self._solo
+        self.solo.setChecked(self._solo)
+        self.lay_over()
+
+    def toggle_dim(self) -> None:
+        """The other outputs dimmed, or not."""
+        self._dim = not self._dim
+        self.dim.setChecked(self._dim)
+        self.lay_over()
+
+    def show_pattern(self, shown: Shown | None) -> None:
+        """Put a pattern on the outputs; None for the show."""
+        self.patterns.choose(shown)
+
+    def compare(self, before: bool) -> None:
+        """Run the show as it was when Align was opened, or as it is; no edit is made."""
+        if before and self._compared is None and self._opened is not None:
+            self._compared = self._session.show
+            self.profile.kept = self.profile.total
+            self._session.engine.set_show(self._opened, self._session.root)
+        elif not before and self._compared is not None:
+            self._compared = None
+            self._session.engine.set_show(self._session.show, self._session.root)
+            QTimer.singleShot(1200, self._forget_kept)
+        self.before.setDown(before)
+
+    def _forget_kept(self) -> None:
+        if self._compared is None:
+            self.profile.kept = None
+            self.profile.update()
+
+    _opened: Show | None = None
+
+    # -- coming and going ----------------------------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self._opened = self._session.show
+        self._fill()
+        self.simulation.watch(self._surface())
+        self.lay_over()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Leaving asks nothing: what was laid over is taken away, and the show is there as it is."""
+        self.compare(False)
+        self.simulation.watch(None)
+        self._session.engine.lay_over()
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """Move the selected points."""
+        self.raster.nudge(dx, dy)
+
+    def escape(self) -> bool:
+        """Let go of a mask or of points; says whether there was anything."""
+        return self.raster.escape()
+
+    def enter(self) -> bool:
+        """Close the mask being drawn; says whether there was one."""
+        if self.raster.mask is None:
+            return False
+        self.raster.close_mask()
+        return True
+
+    def _set_falloff(self, value: int) -> None:
+        self.raster.falloff = float(value)
+        self._name_falloff()
+        self.raster.update()
+
+    def _name_falloff(self) -> None:
+        value = self.patterns.falloff.value()
+        self.patterns.falloff_words.setText(f"{value} px" if value else "none")
+
+    # -- alignment by camera -------------------------------------------------------------------------------------
+
+    def auto(self) -> None:
+        """Align the surface by the stand-in camera, beside the interface; it becomes one step for undo."""
+        surface, show = self._surface(), self._session.show
+        if self._running is not None or surface is None:
+            return
+        if not isinstance(show.surface(surface), Projection):
+            self._session.trouble.emit("Only projections are aligned by camera; choose one above.")
+            return
+        self._stop.clear()
+        for widget in (self.progress, self.progress_words, self.stop_button):
+            widget.show()
+
+        def told(share: float, words: str) -> bool:
+            self._progress.emit(share, words)
+            return not self._stop.is_set()
+
+        def work() -> None:
+            give_way(10)
+            try:
+                result: object = (show, align(show, surface, StandinCamera(show, surface), None, True, told))
+            except (ValueError, ArithmeticError) as error:
+                result = error
+            self._aligned.emit(result)
+
+        self._running = threading.Thread(target=work, name="align", daemon=True)
+        self._running.start()
+
+    def stop(self) -> None:
+        """Stop the alignment; nothing is changed."""
+        self._stop.set()
+
+    def _tell(self, share: float, words: str) -> None:
+        self.progress.setValue(round(share * 1000))
+        self.progress_words.setText(words)
+
+    def _take(self, result: object) -> None:
+        self._running = None
+        for widget in (self.progress, self.progress_words, self.stop_button):
+            widget.hide()
+        if isinstance(result, Exception):
+            self._session.trouble.emit(str(result))
+            return
+        asked, found = result  # type: ignore[misc]
+        assert isinstance(found, Aligned)
+        if asked is not self._session.show:
+            self._session.trouble.emit("The show was edited while the camera looked; the alignment is left out. Align again.")
+            return
+        if self._session.try_edit("Align by camera", lambda show: found.show):
+            self.screen.errors = found.errors
+            worst, mean = max(f.worst for f in found.fits), sum(f.mean for f in found.fits) / len(found.fits)
+            cost = f", {100 * found.matched.cost:.0f} % of the light given up" if found.matched is not None else ""
+            self.screen.note = f"camera: mean {mean:.2f} px, worst {worst:.2f} px{cost}"
+            self.screen.update()
+
+    def close_all(self) -> None:
+        """Stop what runs beside the window."""
+        self.stop()
+        if self._running is not None:
+            self._running.join(20)
+        self.simulation.close()
