@@ -27,7 +27,7 @@ def homography(source: ArrayLike, target: ArrayLike) -> NDArray[np.float64]:
     References
     ----------
     R. Hartley and A. Zisserman, *Multiple View Geometry*, 2nd ed., section 4.1: the direct linear transformation,
-    here in its inhomogeneous form, for exactly four points.
+    here in its inhomogeneous form, for exactly four points; section 4.4.4: points are brought to about 1 first.
 
     Examples
     --------
@@ -38,14 +38,35 @@ def homography(source: ArrayLike, target: ArrayLike) -> NDArray[np.float64]:
     s, t = np.asarray(source, float), np.asarray(target, float)
     if s.shape != (4, 2) or t.shape != (4, 2):
         raise ValueError("a homography needs four points on each side")
+    if not (np.isfinite(s).all() and np.isfinite(t).all()):
+        raise ValueError("a corner is not a number; move it")
+    to_s, to_t = _to_one(s), _to_one(t)
+    s, t = s * to_s[0, 0] + to_s[:2, 2], t * to_t[0, 0] + to_t[:2, 2]
     rows = np.zeros((8, 8))
     for k, ((x, y), (u, v)) in enumerate(zip(s, t, strict=True)):
         rows[2 * k] = [x, y, 1, 0, 0, 0, -u * x, -u * y]
         rows[2 * k + 1] = [0, 0, 0, x, y, 1, -v * x, -v * y]
-    if not np.isfinite(rows).all() or abs(np.linalg.det(rows / np.abs(rows).max(axis=1, keepdims=True))) < 1e-14:
+    if _on_a_line(s) or _on_a_line(t):
         raise ValueError("three of the four corners lie on one line; move one of them")
-    solved = np.linalg.solve(rows, t.reshape(8))
-    return np.append(solved, 1.0).reshape(3, 3)
+    solved = np.append(np.linalg.solve(rows, t.reshape(8)), 1.0).reshape(3, 3)
+    whole = np.linalg.inv(to_t) @ solved @ to_s
+    return np.asarray(whole / whole[2, 2], np.float64)
+
+
+def _on_a_line(points: NDArray[np.float64]) -> bool:
+    """Whether three of four points of a size of about 1 lie on one line."""
+    for k in range(4):
+        a, b, c = np.delete(points, k, 0)
+        if abs((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])) < 1e-9:
+            return True
+    return False
+
+
+def _to_one(points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The scaling and shift that bring points about the origin, to a size of about 1."""
+    middle = points.mean(0)
+    scale = 1 / max(1e-12, float(np.abs(points - middle).max()))
+    return np.array([[scale, 0, -middle[0] * scale], [0, scale, -middle[1] * scale], [0, 0, 1]])
 
 
 def is_convex(corners: ArrayLike) -> bool:

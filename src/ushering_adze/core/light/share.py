@@ -32,12 +32,17 @@ class Share(NamedTuple):
 
 def _mask(face: Rect, outline: NDArray[np.float64]) -> Bytes:
     """Which points of the grid lie within an outline in canvas pixels, shape (n, 2)."""
-    mask = np.zeros((-(-face.h // GRID), -(-face.w // GRID)), np.uint8)
-    if not np.isfinite(outline).all():
-        return mask
-    points = np.round(((outline - (face.x, face.y)) / GRID - 0.5) * 16).clip(-(1 << 24), 1 << 24).astype(np.int32)
-    cv2.fillPoly(mask, [points], 1, shift=4)
-    return mask
+    h, w = -(-face.h // GRID), -(-face.w // GRID)
+    turns = np.zeros((h, w + 1), np.uint8)
+    if np.isfinite(outline).all():
+        at = (outline - (face.x, face.y)) / GRID
+        middle = np.arange(h) + 0.5
+        for (xa, ya), (xb, yb) in zip(at, np.roll(at, -1, 0), strict=True):  # where each side crosses the middle of each row
+            rows = np.flatnonzero((middle >= min(ya, yb)) & (middle < max(ya, yb)))
+            if len(rows):
+                x = xa + (middle[rows] - ya) * ((xb - xa) / (yb - ya))
+                turns[rows, np.clip(np.ceil(x - 0.5), 0, w).astype(int)] ^= 1
+    return np.asarray(np.cumsum(turns, axis=1)[:, :w] & 1, np.uint8)
 
 
 def _box(face: Rect, rect: Rect) -> Bytes:
