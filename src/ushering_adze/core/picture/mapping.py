@@ -230,11 +230,11 @@ def _finish(output: Output, region: Region, light: _Light | None, put: Rect, map
             lift = np.ascontiguousarray(lift * inside[..., None])
     raster = _raster_light(output, put)
     if raster is not None:
+        if lift is not None:  # a lift is shared out already; only what belongs to the raster is still to come
+            lift = lift * (raster if raster.ndim == 3 else raster[..., None])
         if weight is not None:
             raster = raster * (weight[..., None] if raster.ndim == 3 else weight)
         weight = np.asarray(raster, np.float32)
-        if lift is not None:
-            lift = lift * (raster if raster.ndim == 3 else raster[..., None])
     if weight is None:
         return None
     return finish_of(weight, lift, put, output.picture.gamma, (output.timing.width, output.timing.height))
