@@ -18,6 +18,10 @@ from PySide6.QtCore import QSettings
 from ushering_adze.core.exchange.pixelmap import canvas_map
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import placed, without_regions
+from ushering_adze.core.light.lining_up import Look
+from ushering_adze.core.light.showing import Shown
+from ushering_adze.core.show import Mask
+from ushering_adze.core.show.edits import with_output
 from ushering_adze.desk.app import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
@@ -93,6 +97,42 @@ def rig_tables(window: MainWindow) -> None:
     window.rig.tables.show_table("outputs")
 
 
+def align(window: MainWindow) -> None:
+    """A grid on the projectors as they hang."""
+    window.show_workspace("Align")
+    settle(1500)
+    window.align.show_pattern(Shown("grid", "screen", Look(120, 3)))
+
+
+def aligned(window: MainWindow) -> None:
+    """The same after alignment by camera, with its residual."""
+    align(window)
+    window.align.auto()
+    while window.align._running is not None:
+        settle(300)
+    settle(3000)
+
+
+def align_white(window: MainWindow) -> None:
+    """White through the blend: the light profile."""
+    aligned(window)
+    window.align.screen.errors = None
+    window.align.show_pattern(Shown("white", "canvas"))
+
+
+def align_mask(window: MainWindow) -> None:
+    """A mask with a soft edge over a mesh."""
+    window.show_workspace("Align")
+    settle(1500)
+    session, raster = window.session, window.align.raster
+    window.align.actions_of.mesh(5, 5)
+    output = session.show.output("projector-left")
+    points = ((620.0, 1080.0), (700.0, 640.0), (820.0, 520.0), (940.0, 640.0), (1030.0, 1080.0))
+    session.edit("Mask", with_output(session.show, output.model_copy(update={"masks": (Mask(name="Lectern", points=points, soft=60),)})))
+    raster.choose({6, 7, 8})
+    window.align.show_pattern(Shown("grey", "canvas"))
+
+
 def finder(window: MainWindow) -> None:
     """The command finder."""
     window.show_workspace("Run")
@@ -108,7 +148,8 @@ def keys(window: MainWindow) -> None:
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run": (run, 1800), "run-fading": (fading, 60), "map": (map_, 1200), "map-guide": (map_guide, 1200),
-    "map-check": (map_check, 1200), "rig": (rig, 1200),
+    "map-check": (map_check, 1200), "align": (align, 2500), "align-done": (aligned, 2500), "align-white": (align_white, 2500),
+    "align-mask": (align_mask, 2500), "rig": (rig, 1200),
     "rig-projection": (rig_projection, 1200), "rig-tables": (rig_tables, 900), "finder": (finder, 600), "keys": (keys, 600)}
 
 

@@ -23,7 +23,6 @@ from ushering_adze.desk.topbar import WORKSPACES, TopBar
 from ushering_adze.io.showfile import SUFFIX
 
 LATER = {
-    "Align": "Here you will shape, blend and match projectors and panels, with patterns on the real screens.",
     "Build": "Here you will place sources in layers and store presets with their exact scope and timing.",
     "Watch": "Here you will see every source, every canvas and what each output truly sends, on one wall of pictures.",
 }
