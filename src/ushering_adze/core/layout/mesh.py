@@ -237,7 +237,9 @@ def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most:
     ku, kv = (columns - 1) / warp.width, (rows - 1) / warp.height
     limit = 0.6 * max(warp.width, warp.height)
     p = np.clip(p, (-limit, -limit), (warp.width + limit, warp.height + limit))
+    whole, moving = p.copy(), np.arange(len(p))
     for _ in range(most):
+        p = whole[moving]
         d = m[2, 0] * p[:, 0] + m[2, 1] * p[:, 1] + m[2, 2]
         d = np.where(np.abs(d) < 1e-9, 1e-9, d)
         h = np.stack([(m[0, 0] * p[:, 0] + m[0, 1] * p[:, 1] + m[0, 2]) / d, (m[1, 0] * p[:, 0] + m[1, 1] * p[:, 1] + m[1, 2]) / d], -1)
@@ -251,10 +253,12 @@ def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most:
         det = np.where(np.abs(det) < 1e-9, 1e-9, det)
         step = np.stack([(e * off[:, 0] - b * off[:, 1]) / det, (a * off[:, 1] - c * off[:, 0]) / det], -1)
         reach = np.maximum(1.0, np.abs(step).max(1, keepdims=True) / (0.25 * limit))
-        p = np.clip(p + step / reach, -limit, max(warp.width, warp.height) + limit)
-        if np.abs(step).max() < 1e-4:
+        whole[moving] = np.clip(p + step / reach, -limit, max(warp.width, warp.height) + limit)
+        still = np.abs(step).max(1) > 2e-4
+        if not still.any():
             break
-    return p
+        moving, points = moving[still], points[still]
+    return whole
 
 
 def backward(warp: Warp, points: Floats) -> Floats:

@@ -20,7 +20,7 @@ GRID = 2
 
 
 class Share(NamedTuple):
-    """What one picture gives to a screen, at points ``GRID`` canvas pixels apart, the first at half of that from the face's corner.
+    """What one picture gives to a screen, at points ``grid`` canvas pixels apart, the first at half of that from the face's corner.
 
     ``weight`` is its share of the light; ``lift`` is the light it adds in black, shape (h, w, 3), as a share of white, red first.
     """
@@ -28,14 +28,15 @@ class Share(NamedTuple):
     face: Rect
     weight: Floats
     lift: Floats | None
+    grid: int = GRID
 
 
-def _mask(face: Rect, outline: NDArray[np.float64]) -> Bytes:
+def _mask(face: Rect, outline: NDArray[np.float64], grid: int) -> Bytes:
     """Which points of the grid lie within an outline in canvas pixels, shape (n, 2)."""
-    h, w = -(-face.h // GRID), -(-face.w // GRID)
+    h, w = -(-face.h // grid), -(-face.w // grid)
     turns = np.zeros((h, w + 1), np.uint8)
     if np.isfinite(outline).all():
-        at = (outline - (face.x, face.y)) / GRID
+        at = (outline - (face.x, face.y)) / grid
         middle = np.arange(h) + 0.5
         for (xa, ya), (xb, yb) in zip(at, np.roll(at, -1, 0), strict=True):  # where each side crosses the middle of each row
             rows = np.flatnonzero((middle >= min(ya, yb)) & (middle < max(ya, yb)))
@@ -45,11 +46,11 @@ def _mask(face: Rect, outline: NDArray[np.float64]) -> Bytes:
     return np.asarray(np.cumsum(turns, axis=1)[:, :w] & 1, np.uint8)
 
 
-def _box(face: Rect, rect: Rect) -> Bytes:
-    mask = np.zeros((-(-face.h // GRID), -(-face.w // GRID)), np.uint8)
+def _box(face: Rect, rect: Rect, grid: int) -> Bytes:
+    mask = np.zeros((-(-face.h // grid), -(-face.w // grid)), np.uint8)
     x0, y0 = rect.x - face.x, rect.y - face.y
-    mask[max(0, -(-(2 * y0 - GRID) // (2 * GRID))):max(0, -(-(2 * (y0 + rect.h) - GRID) // (2 * GRID))),
-         max(0, -(-(2 * x0 - GRID) // (2 * GRID))):max(0, -(-(2 * (x0 + rect.w) - GRID) // (2 * GRID)))] = 1
+    mask[max(0, -(-(2 * y0 - grid) // (2 * grid))):max(0, -(-(2 * (y0 + rect.h) - grid) // (2 * grid))),
+         max(0, -(-(2 * x0 - grid) // (2 * grid))):max(0, -(-(2 * (x0 + rect.w) - grid) // (2 * grid)))] = 1
     return mask
 
 
@@ -87,18 +88,21 @@ def shared_weights(masks: Sequence[Bytes], exponent: float = 2.0, curve: Curve =
     shares = [m.astype(np.float32) for m in masks]
     for i in range(len(masks)):
         for j in range(i + 1, len(masks)):
-            both = (masks[i] & masks[j]).astype(bool)
-            if not both.any():
+            x, y, w, h = cv2.boundingRect(masks[i] & masks[j])
+            if not w:
                 continue
-            mine, theirs = _to_end(masks[i], masks[j]), _to_end(masks[j], masks[i])
+            here = np.s_[max(0, y - 2):y + h + 2, max(0, x - 2):x + w + 2]
+            a_mask, b_mask = np.ascontiguousarray(masks[i][here]), np.ascontiguousarray(masks[j][here])
+            both = (a_mask & b_mask).astype(bool)
+            mine, theirs = _to_end(a_mask, b_mask), _to_end(b_mask, a_mask)
             if mine is None and theirs is None:
                 continue
             far = np.float32(masks[i].shape[0] + masks[i].shape[1])
             a = mine[both] if mine is not None else np.full(int(both.sum()), far, np.float32)
             b = theirs[both] if theirs is not None else np.full(int(both.sum()), far, np.float32)
             u = ramp(a / np.maximum(a + b, 1e-6), exponent, curve).astype(np.float32)
-            shares[i][both] *= u
-            shares[j][both] *= 1 - u
+            shares[i][here][both] *= u
+            shares[j][here][both] *= 1 - u
     total = np.sum(shares, axis=0)
     reached = np.maximum.reduce(list(masks)) > 0
     count = np.sum(masks, axis=0)
@@ -111,7 +115,7 @@ def shared_weights(masks: Sequence[Bytes], exponent: float = 2.0, curve: Curve =
 
 def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.float64]],
               leaks: Sequence[tuple[float, float, float] | None], softs: Sequence[float],
-              exponent: float = 2.0, curve: Curve = "power") -> list[Share]:
+              exponent: float = 2.0, curve: Curve = "power", grid: int = GRID) -> list[Share]:
     """Share out the light of a screen.
 
     Parameters
@@ -126,6 +130,8 @@ def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.f
         Light of each projector in black as a share of its white, red, green, blue; None leaves it out of matching.
     softs : sequence of float
         Canvas pixels over which each lift fades at borders.
+    grid : int
+        Canvas pixels between two points.
 
     Returns
     -------
@@ -136,8 +142,8 @@ def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.f
     In black every point is brought to the light of the point that has the most; what lacks is added by the pictures that reach the
     point, by their weights.
     """
-    reaches = [_mask(face, outline) for outline in outlines]
-    masks = [_box(face, rect) & reach for rect, reach in zip(rects, reaches, strict=True)]
+    reaches = [_mask(face, outline, grid) for outline in outlines]
+    masks = [_box(face, rect, grid) & reach for rect, reach in zip(rects, reaches, strict=True)]
     weights = shared_weights(masks, exponent, curve)
     lifts: list[Floats | None] = [None] * len(masks)
     if any(leak is not None for leak in leaks):
@@ -147,13 +153,13 @@ def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.f
         seen = np.maximum.reduce(masks) > 0
         most = lit[seen].max(0) if seen.any() else np.zeros(3, np.float32)
         lacking = np.where(seen[..., None], np.maximum(most - lit, 0), 0).astype(np.float32)
-        soft = max(softs) / GRID
+        soft = max(softs) / grid
         if soft > 0.25:
             lacking = np.asarray(cv2.GaussianBlur(lacking, (0, 0), soft / 2), np.float32)
         for k, (leak, weight) in enumerate(zip(leaks, weights, strict=True)):
             if leak is not None:
                 lifts[k] = lacking * weight[..., None]
-    return [Share(face, weight, lift) for weight, lift in zip(weights, lifts, strict=True)]
+    return [Share(face, weight, lift, grid) for weight, lift in zip(weights, lifts, strict=True)]
 
 
 def contrast_cost(leak: tuple[float, float, float], count: int) -> tuple[float, float]:

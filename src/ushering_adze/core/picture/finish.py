@@ -92,12 +92,14 @@ def _rects_of(tiles: NDArray[np.bool_], width: int, height: int) -> list[Rect]:
             for a, top, b, foot in sorted(done)]
 
 
-def _tiles(off: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Which tiles hold any marked pixel."""
-    h, w = off.shape
-    grown = np.zeros((-(-h // TILE) * TILE, -(-w // TILE) * TILE), np.bool_)
-    grown[:h, :w] = off
-    return np.asarray(grown.reshape(grown.shape[0] // TILE, TILE, grown.shape[1] // TILE, TILE).any((1, 3)))
+def _tiles(values: Floats, least: float) -> NDArray[np.bool_]:
+    """Which tiles hold any value above ``least``; ``values`` has one or three channels."""
+    marked = values if values.ndim == 2 else cv2.max(cv2.max(values[..., 0], values[..., 1]), values[..., 2])
+    h, w = marked.shape
+    down, across = -(-h // TILE), -(-w // TILE)
+    over = np.zeros((down * TILE, across * TILE), np.bool_)
+    np.greater(marked, least, out=over[:h, :w])
+    return np.asarray(over.reshape(down, TILE, across * TILE).any(1).reshape(down, across, TILE).any(2))
 
 
 def lift_table(lift: NDArray[np.float64], gamma: float) -> Floats:
@@ -154,43 +156,50 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, rast
     lift is smaller than the largest, this is brighter than meant by less than a quarter of the lift.
     """
     h, w = weight.shape[:2]
-    exponent = np.float32(1 / gamma)
-    factor = np.asarray(weight**exponent, np.float32)
-    whole = np.zeros((h, w, 4), np.float32)
-    whole[..., :3] = factor if factor.ndim == 3 else factor[..., None]
-    whole[..., 3] = 1
-    amount: Floats | None = None
-    lifted: Floats | None = None
-    if lift is not None and lift.max() > 1e-9:
-        most = lift.reshape(-1, 3).max(0).astype(np.float64)
-        lifted = lift_table(most, gamma)
-        amount = np.zeros((h, w, 4), np.float32)
-        amount[..., :3] = (lift / np.maximum(most, 1e-12).astype(np.float32)) ** exponent
-    centre = whole[h // 2, w // 2, :3].astype(float)
-    base = centre if np.abs(whole[..., :3] - centre.astype(np.float32)).max(2).mean() < 0.5 and _common(whole, centre) else np.ones(3)
-    plain: NDArray[np.bool_] = np.asarray((np.abs(whole[..., :3] - base.astype(np.float32)) < 1e-5).all(2))
-    none = plain if amount is None else np.asarray(plain & (amount[..., :3] < 1e-5).all(2))
-    full = np.zeros_like(plain) if amount is None else np.asarray(plain & (amount[..., :3] > 1 - 1e-3).all(2))
-    some_not_none, some_not_full = _tiles(np.logical_not(none)), _tiles(np.logical_not(full))
-    mixed = some_not_none & some_not_full
+    exponent = 1 / gamma
+    most = lift.reshape(-1, 3).max(0).astype(np.float64) if lift is not None else np.zeros(3)
+    lifted = lift_table(most, gamma) if most.max() > 1e-9 else None
+    base = _common(weight)
+    other = _tiles(np.asarray(cv2.absdiff(weight, _like(weight, base)), np.float32), 2e-6)
+    lit = np.zeros_like(other) if lifted is None or lift is None else _tiles(lift, 1e-9)
+    short = np.ones_like(other) if lifted is None or lift is None else _tiles(
+        np.asarray(cv2.subtract(_like(lift, most), lift), np.float32), float(most.max()) * 1e-3)
+    none, full = ~other & ~lit, ~other & ~short
     flats: list[Flat] = []
-    if amount is not None:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base, lifted)) for r in _rects_of(~some_not_full, w, h)]
+    if lifted is not None:
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted)) for r in _rects_of(full, w, h)]
     if np.abs(base - 1).max() > 1e-6:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base, None)) for r in _rects_of(~some_not_none & some_not_full, w, h)]
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None)) for r in _rects_of(none, w, h)]
     pattern = _dither(*raster)
     worked = []
-    for r in _rects_of(mixed, w, h):
+    for r in _rects_of(~none & ~full, w, h):
         at = r.moved(put.x, put.y)
-        worked.append(Worked(at, np.ascontiguousarray(whole[r.cut()]), None if amount is None else np.ascontiguousarray(amount[r.cut()]),
-                             np.ascontiguousarray(pattern[at.cut()])))
+        amount = None
+        if lifted is not None and lift is not None:
+            share = lift[r.cut()] / np.maximum(most, 1e-12).astype(np.float32)
+            amount = _four(np.asarray(cv2.pow(np.ascontiguousarray(share), exponent), np.float32), 0.0)
+        factor = _four(np.asarray(cv2.pow(np.ascontiguousarray(weight[r.cut()]), exponent), np.float32), 1.0)
+        worked.append(Worked(at, factor, amount, np.ascontiguousarray(pattern[at.cut()])))
     return Finish(tuple(flats), tuple(worked), lifted) if flats or worked else None
 
 
-def _common(whole: Floats, value: NDArray[np.float64]) -> bool:
-    """Whether at least a tenth of a picture, looked at coarsely, has this factor."""
-    part = whole[::8, ::8, :3]
-    return bool((np.abs(part - value.astype(np.float32)) < 1e-5).all(2).mean() > 0.1)
+def _like(picture: Floats, value: NDArray[np.float64]) -> Floats:
+    """A picture of the same shape, of one value."""
+    return np.broadcast_to(value.astype(np.float32) if picture.ndim == 3 else np.float32(value[0]), picture.shape).copy()
+
+
+def _four(values: Floats, alpha: float) -> Floats:
+    """One or three channels as four, the last of one value."""
+    parts = list(cv2.split(values)) if values.ndim == 3 else [values] * 3
+    return np.asarray(cv2.merge([*parts, np.full(values.shape[:2], alpha, np.float32)]), np.float32)
+
+
+def _common(weight: Floats) -> NDArray[np.float64]:
+    """The weight of each channel that the middle of a picture has, if a tenth of it, looked at coarsely, has it too; else 1."""
+    part = weight[::8, ::8] if weight.ndim == 3 else np.repeat(weight[::8, ::8, None], 3, 2)
+    middle = part[part.shape[0] // 2, part.shape[1] // 2].astype(np.float64)
+    same = (np.abs(part - middle.astype(np.float32)) < 2e-6).all(2).mean() > 0.1
+    return middle if same and middle.min() > 0 else np.ones(3)
 
 
 def _table(raster: Pixels, flat: Flat) -> None:

@@ -141,7 +141,8 @@ def _family_shares(family: tuple[tuple[Region, tuple[int, int], BlackMatch | Non
         face = face.join(rect)
     leaks = [b.leak if b is not None and b.on else None for _, _, b in family]
     softs = [b.soft if b is not None else 0.0 for _, _, b in family]
-    return tuple(shares_of(face, rects, [reach_of(r, raster) for r, raster, _ in family], leaks, softs, blend.exponent, blend.curve))
+    return tuple(shares_of(face, rects, [reach_of(r, raster) for r, raster, _ in family], leaks, softs, blend.exponent, blend.curve,
+                           GRID if any(leak is not None for leak in leaks) else 2 * GRID))  # blacks end where pictures do; ramps are smooth
 
 
 def _bare(region: Region) -> Region:
@@ -178,11 +179,12 @@ def _light_of(show: Show, region: Region) -> _Light | None:
     return _Light(_family_weights(tuple(rects), screen.blend)[mine], None)
 
 
-def _sampled(grid: Floats, face: Rect, region: Region, u: Floats, v: Floats) -> Floats:
+def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats) -> Floats:
     """A grid over a screen's face, taken at places of a region in pixel centres."""
-    x = (u + np.float32(0.5 + region.x - face.x)) * np.float32(1 / GRID) - np.float32(0.5)
-    y = (v + np.float32(0.5 + region.y - face.y)) * np.float32(1 / GRID) - np.float32(0.5)
-    return np.asarray(cv2.remap(grid, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    face, scale = share.face, np.float32(1 / share.grid)
+    x = u * scale + np.float32((0.5 + region.x - face.x) / share.grid - 0.5)
+    y = v * scale + np.float32((0.5 + region.y - face.y) / share.grid - 0.5)
+    return np.asarray(cv2.remap(values, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
 def _raster_light(output: Output, put: Rect) -> Floats | None:
@@ -222,10 +224,10 @@ def _finish(output: Output, region: Region, light: _Light | None, put: Rect, map
             u, v = np.meshgrid(np.arange(region.w, dtype=np.float32), np.arange(region.h, dtype=np.float32))
             maps = (laid(u), laid(v))
         share = light.share
-        own = _sampled(share.weight, share.face, region, *maps)
+        own = _sampled(share.weight, share, region, *maps)
         weight = own if weight is None else own * weight
         if share.lift is not None:
-            lift = _sampled(share.lift, share.face, region, *maps)[..., ::-1]
+            lift = _sampled(share.lift, share, region, *maps)[..., ::-1]
             inside = (maps[0] > -0.5) & (maps[0] < region.w - 0.5) & (maps[1] > -0.5) & (maps[1] < region.h - 0.5)
             lift = np.ascontiguousarray(lift * inside[..., None])
     raster = _raster_light(output, put)
