@@ -193,4 +193,9 @@ class PatternPanel(QWidget):
         if shown is not None:
             self.on.setCurrentIndex(self.on.findData(shown.on))
             self.own.setChecked(shown.own)
+            if shown.look != Look():  # a step leaves lines as they were chosen
+                for box, value in ((self.spacing, shown.look.spacing), (self.line, shown.look.width)):
+                    box.blockSignals(True)
+                    box.setValue(value)
+                    box.blockSignals(False)
         self.changed.emit()
