@@ -69,7 +69,7 @@ class Simulation(QObject):
 
     def _look(self) -> None:
         show, surface = self._session.show, self.surface
-        if self._busy or surface is None:
+        if surface is None:
             return
         screen = next((s for s in show.surfaces if s.id == surface), None)
         feeds = [r for r in show.feeds_of(surface) if not r.mirror]
@@ -84,7 +84,7 @@ class Simulation(QObject):
         rasters, serials = self._session.engine.rasters, self._session.engine.serials
         used = {r.output: rasters[r.output] for r in feeds if r.output in rasters}
         key = (screen, tuple((r.x, r.y, r.w, r.h, r.output) for r in feeds), tuple(serials.get(o) for o in used))
-        if key == self._key and self.now is not None:
+        if self._busy or (key == self._key and self.now is not None):
             return
         self._key, self._busy = key, True
 
