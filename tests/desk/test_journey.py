@@ -229,7 +229,7 @@ def test_finder_keys_and_the_workspaces_to_come(window: MainWindow, qtbot: objec
     qtbot.keyClicks(window.finder.field, "watch")
     qtbot.keyClick(window.finder.field, Qt.Key.Key_Return)
     assert window.workspace == "Watch" and not window.finder.isVisible()
-    for name in ("Align", "Build", "Watch"):
+    for name in ("Build", "Watch"):
         window.show_workspace(name)
         sentences = [label.text() for label in window.pages[name].findChildren(QLabel) if label.text().endswith(".")]
         assert len(sentences) == 1 and sentences[0].startswith("Here you will")

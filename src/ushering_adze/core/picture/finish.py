@@ -52,10 +52,20 @@ class Finish(NamedTuple):
         return sum(w.factor.nbytes * (2 if w.lift is None else 3) for w in self.worked)
 
 
+Phase = tuple[int, int, int]
+"""Sign of the dither, and the place of the screen that lies at the raster's first pixel, modulo 4: pictures that overlap dither against
+one another, so that their sum is no further from what is meant than by plain rounding."""
+
+
+def _tile(phase: Phase) -> Floats:
+    sign, x, y = phase
+    return np.asarray(sign * np.roll(DITHER, (-y, -x), (0, 1)), np.float32)
+
+
 @lru_cache(maxsize=8)
-def _dither(width: int, height: int) -> Floats:
+def _dither(width: int, height: int, phase: Phase) -> Floats:
     """The dither for a whole raster, shape (height, width, 4), alpha left alone; not to be written to."""
-    tile = np.repeat(DITHER[..., None], 4, axis=2)
+    tile = np.repeat(_tile(phase)[..., None], 4, axis=2)
     tile[..., 3] = 0
     return np.asarray(np.tile(tile, (-(-height // 4), -(-width // 4), 1))[:height, :width])
 
@@ -118,20 +128,22 @@ def lift_table(lift: NDArray[np.float64], gamma: float) -> Floats:
     return table
 
 
-def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None) -> tuple[Pixels, ...]:
+def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None, phase: Phase) -> tuple[Pixels, ...]:
     codes = np.arange(256, dtype=np.float64)
     rows = []
+    tile = _tile(phase)
     for r in range(4):
         table = np.empty((1, 256, 16), np.uint8)
         for c in range(4):
             for k in range(4):
-                value = codes if k == 3 else codes * factor[k] + (lifted[0, :, k] if lifted is not None else 0) + DITHER[r, c]
+                value = codes if k == 3 else codes * factor[k] + (lifted[0, :, k] if lifted is not None else 0) + tile[r, c]
                 table[0, :, c * 4 + k] = np.clip(np.rint(value), 0, 255)
         rows.append(table)
     return tuple(rows)
 
 
-def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, raster: tuple[int, int]) -> Finish | None:
+def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, raster: tuple[int, int],
+              phase: Phase = (1, 0, 0)) -> Finish | None:
     """Compile the finish of a step.
 
     Parameters
@@ -144,6 +156,8 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, rast
         Of the display: light = code ** gamma.
     raster : tuple of int
         Width and height of the whole raster.
+    phase : tuple of int
+        Of the dither.
 
     Returns
     -------
@@ -167,10 +181,10 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, rast
     none, full = ~other & ~lit, ~other & ~short
     flats: list[Flat] = []
     if lifted is not None:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted)) for r in _rects_of(full, w, h)]
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted, phase)) for r in _rects_of(full, w, h)]
     if np.abs(base - 1).max() > 1e-6:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None)) for r in _rects_of(none, w, h)]
-    pattern = _dither(*raster)
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None, phase)) for r in _rects_of(none, w, h)]
+    pattern = _dither(*raster, phase)
     worked = []
     for r in _rects_of(~none & ~full, w, h):
         at = r.moved(put.x, put.y)

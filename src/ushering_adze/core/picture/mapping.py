@@ -117,6 +117,7 @@ class _Light(NamedTuple):
 
     own: Floats | None
     share: Share | None
+    sign: int = 1
 
 
 @lru_cache(maxsize=32)
@@ -171,12 +172,13 @@ def _light_of(show: Show, region: Region) -> _Light | None:
     mine = next(k for k, (r, _) in enumerate(family) if r is region)
     rects = [Rect(r.x, r.y, r.w, r.h) for r, _ in family]
     alone = all(rects[mine].meet(r).empty for k, r in enumerate(rects) if k != mine)
+    sign = 1 if (mine % screen.columns + mine // screen.columns) % 2 == 0 else -1
     matched = any(o.black is not None and o.black.on for _, o in family)
     if alone and not matched:
         return None
     if matched or any(not isinstance(r.landing, RectLanding) for r, _ in family):
-        return _Light(None, screen_shares(show, region.surface)[mine])
-    return _Light(_family_weights(tuple(rects), screen.blend)[mine], None)
+        return _Light(None, screen_shares(show, region.surface)[mine], sign)
+    return _Light(_family_weights(tuple(rects), screen.blend)[mine], None, sign)
 
 
 def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats) -> Floats:
@@ -239,7 +241,10 @@ def _finish(output: Output, region: Region, light: _Light | None, put: Rect, map
         weight = np.asarray(raster, np.float32)
     if weight is None:
         return None
-    return finish_of(weight, lift, put, output.picture.gamma, (output.timing.width, output.timing.height))
+    landing = region.landing
+    x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
+    phase = (light.sign if light is not None else 1, x % 4, y % 4)
+    return finish_of(weight, lift, put, output.picture.gamma, (output.timing.width, output.timing.height), phase)
 
 
 def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region: Region, maps: Maps | None = None) -> Step | None:
