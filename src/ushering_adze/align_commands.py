@@ -12,10 +12,10 @@ import typer
 from numpy.typing import NDArray
 
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.flatness import Flatness, flatness_of
 from ushering_adze.core.show import Fault, Projection, Show, ShowError
 from ushering_adze.engine.aligning import align as align_by_camera
-from ushering_adze.engine.aligning import face_of
 from ushering_adze.engine.offline import output_pictures, patterned
 from ushering_adze.io.exchange.bends import region_maps
 from ushering_adze.io.showfile import read_show, save_show
@@ -33,7 +33,7 @@ def _projection(show: Show, surface: str) -> Projection:
 
 def overlaps(show: Show, surface: str) -> list[Rect]:
     """Where pictures of a screen overlap as mapped, in pixels of the screen."""
-    regions = [r for r in show.feeds_of(surface) if not r.mirror]
+    regions = show.lit_by(surface)
     face = face_of(regions)
     rects = [Rect(r.x - face.x, r.y - face.y, r.w, r.h) for r in regions]
     return [both for k, a in enumerate(rects) for b in rects[k + 1:] if not (both := a.meet(b)).empty]
@@ -81,7 +81,7 @@ def align_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface
     found = align_by_camera(show, surface, StandinCamera(show, surface), None, light)
     report: list[dict[str, Any]] = [
         {"region": r.id, "output": r.output, "mean_px": round(f.mean, 4), "worst_px": round(f.worst, 4), "samples": len(f.errors)}
-        for r, f in zip((r for r in show.feeds_of(surface) if not r.mirror), found.fits, strict=True)]
+        for r, f in zip(show.lit_by(surface), found.fits, strict=True)]
     for row, m in zip(report, found.measured, strict=False):
         row["gamma"] = m.gamma
     if save:

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light import transfer
-from ushering_adze.core.light.blend import blend_weights, code_factor, ramp
+from ushering_adze.core.light.blend import blend_weights, ramp
 from ushering_adze.core.light.patterns import BARS_75, PATTERNS, Label, pattern
 
 
@@ -42,12 +42,6 @@ def test_weights_add_to_one_at_every_point_of_any_grid(columns: int, rows: int, 
         assert weight.min() >= 0 and weight.max() <= 1 + 1e-6
         total[rect.cut()] += weight
     np.testing.assert_allclose(total, 1, atol=2e-6)
-
-
-@given(light=st.floats(0, 1), weight=st.floats(0.001, 1), gamma=st.floats(1, 3))
-def test_a_factor_on_codes_scales_light_by_the_weight(light: float, weight: float, gamma: float) -> None:
-    code = float(transfer.linear_to_gamma(light, gamma)) * float(code_factor(np.float32(weight), gamma))
-    assert float(transfer.gamma_to_linear(code, gamma)) == pytest.approx(light * weight, abs=1e-5)
 
 
 def test_transfer_functions_agree_with_colour_science() -> None:

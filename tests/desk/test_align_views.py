@@ -17,10 +17,10 @@ from ushering_adze.core.show.alignment import STEPS
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.panels import WORDS
-from ushering_adze.desk.align.simulation import Seen
 from ushering_adze.desk.app import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.standins.screen import Seen
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -50,7 +50,7 @@ def seen(left: float, right: float, hump: float = 0.0) -> Seen:
     a, b = left * share[None].repeat(120, 0), right * (1 - share)[None].repeat(120, 0)
     total = a + b + hump * np.exp(-((x - 0.5) / 0.02) ** 2).astype(np.float32)
     picture = np.dstack([np.clip(total / max(left, right) * 200, 0, 255).astype(np.uint8)] * 3 + [np.full(total.shape, 255, np.uint8)])
-    return Seen("horizon", (3600, 1080), {"projector-left": a, "projector-right": b}, total.astype(np.float32), picture, 250.0)
+    return Seen("horizon", (3600, 1080), {"projector-left": a, "projector-right": b}, total.astype(np.float32), picture)
 
 
 def colours(widget: object, box: tuple[int, int, int, int] | None = None) -> set[str]:

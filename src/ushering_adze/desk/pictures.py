@@ -6,8 +6,27 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
+from PySide6.QtWidgets import QWidget
 
 from ushering_adze.desk import theme
+
+HEAD = 30
+"""Height of a drawing's head line."""
+
+
+def headed(p: QPainter, widget: QWidget, head: str, detail: str, kept: int = 40) -> None:
+    """Ground, border and head line of a drawing; ``kept`` pixels of the line are left free at its right."""
+    p.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+    p.fillRect(widget.rect(), theme.colour(theme.WELL))
+    p.setPen(theme.hairline())
+    p.drawRect(QRectF(widget.rect()).adjusted(0, 0, -1, -1))
+    p.setFont(theme.font(13, bold=True))
+    p.setPen(theme.colour(theme.TEXT))
+    width = p.fontMetrics().horizontalAdvance(head)
+    p.drawText(QRectF(12, 0, width + 4, HEAD), Qt.AlignmentFlag.AlignVCenter, head)
+    p.setFont(theme.font(12, mono=True))
+    p.setPen(theme.colour(theme.DIM))
+    theme.left(p, QRectF(width + 28, 0, widget.width() - width - kept, HEAD), detail)
 
 
 def image_of(pixels: NDArray[np.uint8]) -> QImage:

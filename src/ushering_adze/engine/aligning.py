@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ushering_adze.core.layout.bend import checked_bend
 from ushering_adze.core.layout.lens import View
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.layout.sighting import Fitted, error_map, find_corners, fit_landing, see_screen
 from ushering_adze.core.light.measuring import LEVELS, Matched, Measured, fit_gamma, fit_grid, matching
 from ushering_adze.core.light.structured import Decoded, decode, series
@@ -49,14 +50,6 @@ class _Seen(NamedTuple):
     decoded: Decoded
 
 
-def face_of(regions: list[Region]) -> Rect:
-    """The canvas rectangle around regions."""
-    face = Rect(0, 0, 0, 0)
-    for r in regions:
-        face = face.join(Rect(r.x, r.y, r.w, r.h))
-    return face
-
-
 def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64] | None = None, light: bool = True,
           progress: Callable[[float, str], bool] | None = None) -> Aligned:
     """Align the projectors of a screen by what a camera sees.
@@ -79,7 +72,7 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
     ShowError
         If the camera sees too little; the show stays as it is.
     """
-    regions = [r for r in show.feeds_of(surface) if not r.mirror]
+    regions = show.lit_by(surface)
     if not regions:
         raise ShowError([Fault(show.surface(surface).name, "no region feeds it; make its regions in Map first")])
     told = progress or (lambda share, words: True)

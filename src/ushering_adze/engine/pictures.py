@@ -12,6 +12,7 @@ from ushering_adze.core.layout.bend import warp_of_landing
 from ushering_adze.core.layout.mesh import forward
 from ushering_adze.core.layout.orient import unoriented
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.transfer import code_light_table
 from ushering_adze.core.picture.compose import Cut
 from ushering_adze.core.picture.frame import Frame, Pixels
@@ -23,14 +24,6 @@ from ushering_adze.engine.canvas import CanvasPainter, quick_shrink
 from ushering_adze.engine.renderer import OutputRaster, layers_of
 
 LONGEST = 640
-
-
-def face_of(regions: list[Region]) -> Rect:
-    """The canvas rectangle that holds every region of a surface."""
-    face = Rect(0, 0, 0, 0)
-    for r in regions:
-        face = face.join(Rect(r.x, r.y, r.w, r.h))
-    return face
 
 
 def _scale_of(face: Rect) -> float:

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ushering_adze.core.layout.bend import checked_bend
-from ushering_adze.core.show import Blend, Edges, Fault, Model, Output, Projection, RectLanding, Region, Show, ShowError
+from ushering_adze.core.show import Blend, Edges, Fault, Model, Output, Projection, RectLanding, Show, ShowError
 from ushering_adze.core.show.alignment import STEPS, Alignment, Step
 from ushering_adze.core.show.canvas import Landing
 from ushering_adze.core.show.edits import with_output, with_region
@@ -49,14 +49,9 @@ class AlignData(Model):
     outputs: tuple[OutputLight, ...] = ()
 
 
-def feeds(show: Show, surface: str) -> list[Region]:
-    """The regions that are aligned with a surface: all that feed it but repeats."""
-    return [r for r in show.feeds_of(surface) if not r.mirror]
-
-
 def align_data(show: Show, surface: str) -> AlignData:
     """The alignment of a surface."""
-    regions = feeds(show, surface)
+    regions = show.lit_by(surface)
     screen = show.surface(surface)
 
     def light(output: Output) -> OutputLight:
@@ -78,7 +73,7 @@ def with_align_data(show: Show, data: AlignData, surface: str | None = None) -> 
         With what does not fit.
     """
     id = surface or data.surface
-    known = {r.id for r in feeds(show, id)} if any(s.id == id for s in show.surfaces) else set()
+    known = {r.id for r in show.lit_by(id)} if any(s.id == id for s in show.surfaces) else set()
     for bend in data.regions:
         if bend.region not in known:
             raise ShowError([Fault(f"region {bend.region}", f'it does not feed "{id}" in this show; load the alignment of this surface')])
@@ -154,7 +149,7 @@ def locked_fault(before: Show, after: Show) -> Fault | None:
 
 def straightened(show: Show, surface: str) -> Show:
     """The show with a surface's landings as plain rectangles again, each filling its raster or as large as its region."""
-    for region in feeds(show, surface):
+    for region in show.lit_by(surface):
         output = show.output(region.output)
         w, h = min(region.w, output.timing.width), min(region.h, output.timing.height)
         show = with_region(show, region.model_copy(update={"landing": RectLanding(x=0, y=0, w=w, h=h), "edges": None}))
@@ -163,4 +158,4 @@ def straightened(show: Show, surface: str) -> Show:
 
 def outputs_of(show: Show, surfaces: Iterable[str]) -> list[str]:
     """The outputs that light these surfaces, once each."""
-    return list(dict.fromkeys(r.output for s in surfaces for r in feeds(show, s)))
+    return list(dict.fromkeys(r.output for s in surfaces for r in show.lit_by(s)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from functools import lru_cache
-from math import cos, radians, sin
+from math import cos, degrees, radians, sin
 
 import numpy as np
 
@@ -108,6 +108,29 @@ def moved_points(region: Region, chosen: Collection[int], dx: float, dy: float, 
     return with_points(region, points + share[:, None] * (dx, dy))
 
 
+def in_line(landing: Landing, chosen: Collection[int], rows: bool) -> set[int]:
+    """The points in the same rows, or columns, as some points of a landing."""
+    if not isinstance(landing, MeshLanding):  # corners go round: the upper two, the right two …
+        pairs = ({0, 1}, {2, 3}) if rows else ({0, 3}, {1, 2})
+        return {k for pair in pairs if pair & set(chosen) for k in pair}
+    c = landing.columns
+    wanted = {k // c if rows else k % c for k in chosen}
+    return {k for k in range(c * landing.rows) if (k // c if rows else k % c) in wanted}
+
+
+def arc_degrees(width: float, radius: float) -> float:
+    """The angle that a curved screen spans about its axis, from its width along the curve and its radius, in one unit; below 0 if it bulges.
+
+    Raises
+    ------
+    ValueError
+        If it goes past what is seen from one side.
+    """
+    if abs(radius) < 1e-6 or abs(width / radius) > radians(170):
+        raise ValueError(f"a screen {width:g} wide at a radius of {radius:g} goes past what is seen from one side; give a larger radius")
+    return degrees(width / radius)
+
+
 def keystoned(width: int, height: int, across: float, down: float, roll: float, distance: float = 1.8) -> QuadLanding:
     """Four corners for a projector that stands askew.
 
@@ -153,27 +176,27 @@ def keystoned(width: int, height: int, across: float, down: float, roll: float, 
     return QuadLanding(corners=(tuple(p), tuple(q), tuple(r), tuple(s)))
 
 
-def curved(region: Region, columns: int, rows: int, degrees: float, tall: float = 0.0) -> Region:
+def curved(region: Region, columns: int, rows: int, span: float, tall: float = 0.0) -> Region:
     """A mesh for a cylindrical screen seen from its axis' side by one projector.
 
     Parameters
     ----------
-    degrees : float
-        Angle the screen spans about its axis, −170 to 170; above 0 its middle is farthest (hollow towards the projector).
+    span : float
+        Degrees the screen spans about its axis, −170 to 170; above 0 its middle is farthest (hollow towards the projector).
     tall : float
         How far upper and lower edges bow apart in the middle, as a share of the height, for a projector above or below the screen's
         middle line: above 0 both bow downwards (an arc).
 
     Notes
     -----
-    Equal lengths along the screen are taken: a point at the share s of the width lies at the angle (s − ½)·degrees; it is seen in
+    Equal lengths along the screen are taken: a point at the share s of the width lies at the angle (s − ½)·span; it is seen in
     perspective from a distance of the screen's own width.
     """
-    if abs(degrees) > 170:
-        raise ValueError(f"a screen of {abs(degrees):g}° cannot be seen from one side; up to 170°")
+    if abs(span) > 170:
+        raise ValueError(f"a screen of {abs(span):g}° cannot be seen from one side; up to 170°")
     warp = warp_of_region(as_quad(region))
     s, t = np.meshgrid(np.linspace(0, 1, columns), np.linspace(0, 1, rows))
-    angle = radians(degrees)
+    angle = radians(span)
     if abs(angle) > 1e-6:
         radius = 1 / angle
         x, depth = radius * np.sin((s - 0.5) * angle), radius * (np.cos((s - 0.5) * angle) - cos(angle / 2))
@@ -249,11 +272,6 @@ def reach_of(region: Region, raster: tuple[int, int], steps: int = 24) -> Floats
     if isinstance(region.landing, MeshLanding) and region.landing.spans == "straight":
         region = as_mesh(region, 3, 3, "smooth")
     return np.asarray(backward(warp_of_region(region), around * (width, height)) + np.array([region.x, region.y], float))
-
-
-def canvas_points(region: Region, points: Floats) -> Floats:
-    """Canvas places shown at points of the raster, shape (n, 2)."""
-    return np.asarray(backward(warp_of_region(region), points) + np.array([region.x, region.y], float))
 
 
 def raster_points(region: Region, points: Floats | Sequence[tuple[float, float]]) -> Floats:

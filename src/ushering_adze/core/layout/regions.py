@@ -26,6 +26,14 @@ def rect_of(region: Region) -> Rect:
     return Rect(region.x, region.y, region.w, region.h)
 
 
+def face_of(regions: Iterable[Region]) -> Rect:
+    """The canvas rectangle around regions; empty for none."""
+    face = Rect(0, 0, 0, 0)
+    for region in regions:
+        face = face.join(rect_of(region))
+    return face
+
+
 def picked(show: Show, ids: Iterable[str]) -> list[tuple[Canvas, Region]]:
     """These regions with their canvases, in the order of the document; unknown ids are left out."""
     wanted = set(ids)

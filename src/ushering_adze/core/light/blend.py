@@ -161,11 +161,3 @@ def edge_weights(width: int, height: int, edges: Edges) -> NDArray[np.float32]:
         return light
 
     return np.outer(along(height, edges.top, edges.bottom), along(width, edges.left, edges.right)).astype(np.float32)
-
-
-def code_factor(weight: NDArray[np.float32], gamma: float) -> NDArray[np.float32]:
-    """Factor on codes that scales the light of a display with this gamma by ``weight``.
-
-    Since light = code ** gamma, scaling the light by w means scaling the code by ``w ** (1 / gamma)``.
-    """
-    return np.asarray(weight ** np.float32(1.0 / gamma), dtype=np.float32)

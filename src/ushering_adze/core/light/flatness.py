@@ -42,6 +42,13 @@ def spread_of(values: Floats) -> Spread:
     return Spread(low, high, mean, (high - low) / mean if mean > 0 else 0.0)
 
 
+def ripple_along(line: Floats, ends: int = 6) -> float | None:
+    """(largest − smallest) ÷ mean of light along a line, its ends left out; None in the dark."""
+    inner = line[ends:-ends]
+    mean = float(inner.mean())
+    return float(inner.max() - inner.min()) / mean if mean > 0 else None
+
+
 def blocks(light: Floats) -> Floats:
     """Means of the whole blocks of a picture."""
     h, w = light.shape[0] // BLOCK * BLOCK, light.shape[1] // BLOCK * BLOCK

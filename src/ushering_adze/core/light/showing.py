@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.lining_up import Look, numbered_grid, overlap_zones, shaped
 from ushering_adze.core.light.patterns import Label
-from ushering_adze.core.show import Output, Region, Show
+from ushering_adze.core.show import Output, Show
 from ushering_adze.core.show.base import rgb_of
 
 Pixels = NDArray[np.uint8]
@@ -33,14 +34,10 @@ class Shown(NamedTuple):
     own: bool = False
 
 
-def _regions(show: Show, surface: str) -> list[Region]:
-    return [r for r in show.feeds_of(surface) if not r.mirror]
-
-
 def on_outputs(show: Show, surface: str, shown: Shown) -> dict[str, Pixels]:
     """Patterns for the raster of each output of a surface, past its landing."""
     made = {}
-    for n, id in enumerate(dict.fromkeys(r.output for r in _regions(show, surface))):
+    for n, id in enumerate(dict.fromkeys(r.output for r in show.lit_by(surface))):
         output = show.output(id)
         look = shown.look._replace(ink=colour_of(output, n)) if shown.own or shown.name == "marks" else shown.look
         width, height = output.timing.width, output.timing.height
@@ -52,11 +49,9 @@ def on_outputs(show: Show, surface: str, shown: Shown) -> dict[str, Pixels]:
 
 def on_canvas(show: Show, surface: str, shown: Shown) -> dict[str, dict[str, Pixels]]:
     """Patterns in place of a surface's canvas, for each of its outputs: they go through landing, blend and blacks."""
-    regions = _regions(show, surface)
+    regions = show.lit_by(surface)
     made: dict[str, dict[str, Pixels]] = {}
-    face = Rect(0, 0, 0, 0)
-    for r in regions:
-        face = face.join(Rect(r.x, r.y, r.w, r.h))
+    face = face_of(regions)
     for canvas in show.canvases:
         mine = [r for r in regions if show.homes[r.id][0].id == canvas.id]
         if not mine:

@@ -46,11 +46,6 @@ class Finish(NamedTuple):
     worked: tuple[Worked, ...]
     lifted: Floats | None
 
-    @property
-    def tables_bytes(self) -> int:
-        """Memory of what is kept for it."""
-        return sum(w.factor.nbytes * (2 if w.lift is None else 3) for w in self.worked)
-
 
 Phase = tuple[int, int, int]
 """Sign of the dither, and the place of the screen that lies at the raster's first pixel, modulo 4: pictures that overlap dither against

@@ -19,6 +19,7 @@ from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.mesh import inverse_warp, slopes
 from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.adjust import FLIP_CODES, adjusted, adjustment, wire_table
 from ushering_adze.core.light.blend import blend_weights, edge_weights
 from ushering_adze.core.light.share import GRID, Share, shares_of
@@ -131,15 +132,13 @@ Family = tuple[tuple[Region, Output], ...]
 
 def family_of(show: Show, surface: str) -> Family:
     """The regions that light one screen, with their outputs; repeats left out."""
-    return tuple((r, show.output(r.output)) for r in show.feeds_of(surface) if not r.mirror)
+    return tuple((r, show.output(r.output)) for r in show.lit_by(surface))
 
 
 @lru_cache(maxsize=16)
 def _family_shares(family: tuple[tuple[Region, tuple[int, int], BlackMatch | None], ...], blend: Blend) -> tuple[Share, ...]:
     rects = [Rect(r.x, r.y, r.w, r.h) for r, _, _ in family]
-    face = Rect(0, 0, 0, 0)
-    for rect in rects:
-        face = face.join(rect)
+    face = face_of(r for r, _, _ in family)
     leaks = [b.leak if b is not None and b.on else None for _, _, b in family]
     softs = [b.soft if b is not None else 0.0 for _, _, b in family]
     return tuple(shares_of(face, rects, [reach_of(r, raster) for r, raster, _ in family], leaks, softs, blend.exponent, blend.curve,

@@ -120,6 +120,10 @@ class Show(Model):
         """The regions that feed any part of a surface, in the order of the document."""
         return self._by_surface.get(surface, [])
 
+    def lit_by(self, surface: str) -> list[Region]:
+        """The regions that feed any part of a surface, repeats left out."""
+        return [r for r in self.feeds_of(surface) if not r.mirror]
+
     def regions(self) -> Iterator[tuple[Canvas, Region]]:
         """Every region with its canvas, in the order of the document."""
         for canvas in self.canvases:

@@ -5,27 +5,28 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from ushering_adze.core.layout.align_data import (
     align_document,
-    feeds,
     read_align_data,
     straightened,
     with_align_data,
     with_blend,
     with_lock,
 )
-from ushering_adze.core.layout.bend import as_mesh, as_quad, checked_bend, curved, keystoned, mirrored, with_points
+from ushering_adze.core.layout.bend import arc_degrees, as_mesh, as_quad, checked_bend, curved, keystoned, mirrored, points_of, with_points
+from ushering_adze.core.light.share import contrast_cost
 from ushering_adze.core.light.white import kelvin_to_xy
 from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Output, Projection, Region, Show, ShowError, White
 from ushering_adze.core.show.edits import changed, with_output, with_region
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import Named
 from ushering_adze.io.exchange.bends import write_bend
 
 CURVES = (("power", "power"), ("cosine", "cosine"), ("straight", "straight"))
@@ -140,10 +141,8 @@ class AlignActions(QObject):
         def act(radius: object, width: object, bow: object) -> None:
             r = number(radius, "the radius", -1e6, 1e6)
             w = number(width, "the width", 1, 1e6)
-            if abs(r) < 1e-6 or abs(w / r) > 2.96:
-                raise ValueError(f"a screen {w:g} mm wide at a radius of {r:g} mm goes past what is seen from one side; give a larger radius")
             share = number(bow, "the bow", -50, 50) / 100
-            self._bend("Curved screen", lambda region: curved(region, 9, 7, 57.29577951 * w / r, share), True)
+            self._bend("Curved screen", lambda region: curved(region, 9, 7, arc_degrees(w, r), share), True)
 
         screen = self._session.show.surface(self._surface() or "")
         wide = f"{screen.size_mm[0]:g}" if screen.size_mm else "4000"
@@ -182,7 +181,6 @@ class AlignActions(QObject):
         if len(chosen) != 1:
             self._session.trouble.emit("Select one point first; its place is typed then.")
             return
-        from ushering_adze.core.layout.bend import points_of
         points = points_of(region.landing)
 
         def act(x: object, y: object) -> None:
@@ -234,6 +232,7 @@ class AlignActions(QObject):
         projector = next((p for p in self._screen().projectors if p.id == self._region().projector), None)
         contrast = projector.contrast if projector is not None else 2000
         now = output.black.leak if output.black is not None else (1 / contrast,) * 3
+        alone, matched = contrast_cost(now, 2)
 
         def act(red: object, green: object, blue: object, soft: object) -> None:
             leak = tuple(number(v, w, 0, 50) / 100 for v, w in ((red, "red"), (green, "green"), (blue, "blue")))
@@ -242,7 +241,8 @@ class AlignActions(QObject):
 
         self._ask("Black level", [(f"{c}, % of white", f"{100 * v:.4g}") for c, v in zip(("Red", "Green", "Blue"), now, strict=True)]
                   + [("Soft border, px", f"{output.black.soft if output.black else 2:g}")], "Match blacks", act,
-                  "What the projector gives in black. Parts with fewer pictures are lifted to those with more; all 0 turns it off.")
+                  "What the projector gives in black. Parts with fewer pictures are lifted to those with more; all 0 turns it off. "
+                  f"Where two overlap this takes the contrast everywhere from {alone:.0f}:1 to {matched:.0f}:1.")
 
     def ask_colour(self) -> None:
         """White point and gamma of this output."""
@@ -332,21 +332,6 @@ class AlignActions(QObject):
                                               "Weights (*.png *.tiff);;Maps (*.npz);;Mesh (*.obj *.csv)")
         if path:
             self.tried(lambda: write_bend(self._session.show, region.id, Path(path)))
-
-    def surfaces_regions(self) -> list[Region]:
-        """The regions of the surface being aligned."""
-        surface = self._surface()
-        return feeds(self._session.show, surface) if surface is not None else []
-
-
-class Named(NamedTuple):
-    """An action: id, menu of the workspace, words, what it does, and its key."""
-
-    id: str
-    menu: str
-    words: str
-    run: Callable[[], object]
-    keys: str = ""
 
 
 def named_actions(a: AlignActions, raster: AlignRaster) -> list[Named]:

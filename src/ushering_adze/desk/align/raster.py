@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 
-from ushering_adze.core.layout.bend import checked_bend, corners_of, moved_points, points_of, raster_points
+from ushering_adze.core.layout.bend import checked_bend, corners_of, in_line, moved_points, points_of, raster_points
 from ushering_adze.core.show import Mask, MeshLanding, Output, Region, Show
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme
@@ -292,13 +292,7 @@ class AlignRaster(RasterView):
         if region is None or not self.chosen:
             self.session.trouble.emit("Select a point first; its row or column is selected then.")
             return
-        if isinstance(region.landing, MeshLanding):
-            c, n = region.landing.columns, region.landing.columns * region.landing.rows
-            wanted = {k // c for k in self.chosen} if rows else {k % c for k in self.chosen}
-            self.choose({k for k in range(n) if (k // c if rows else k % c) in wanted})
-        else:  # corners go round: the upper two, the right two …
-            pairs = ({0, 1}, {2, 3}) if rows else ({0, 3}, {1, 2})
-            self.choose({k for pair in pairs if pair & self.chosen for k in pair})
+        self.choose(in_line(region.landing, self.chosen, rows))
 
     def choose_all(self) -> None:
         """Select every point."""

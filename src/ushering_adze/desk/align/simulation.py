@@ -3,33 +3,20 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
-from typing import NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.show import Projection
 from ushering_adze.desk.session import Session
-from ushering_adze.engine.aligning import face_of
 from ushering_adze.io.priority import give_way
-from ushering_adze.io.standins.screen import LUMA, StandinScreen, thrown
+from ushering_adze.io.standins.screen import Seen, StandinScreen
 
-Floats = NDArray[np.float32]
 WIDE = 900
 PERIOD_MS = 220
-
-
-class Seen(NamedTuple):
-    """What the stand-in screen shows: luminance in cd/m² of each output's projector and of all, shape (h, w), and a picture of it, BGRA."""
-
-    surface: str
-    face: tuple[int, int]
-    parts: dict[str, Floats]
-    total: Floats
-    picture: NDArray[np.uint8]
-    white: float
 
 
 class Simulation(QObject):
@@ -72,7 +59,7 @@ class Simulation(QObject):
         if surface is None:
             return
         screen = next((s for s in show.surfaces if s.id == surface), None)
-        feeds = [r for r in show.feeds_of(surface) if not r.mirror]
+        feeds = show.lit_by(surface)
         if not isinstance(screen, Projection) or not feeds:
             other = screen is not None and not isinstance(screen, Projection)
             self.fault = "only projections have a stand-in screen" if other else "nothing feeds it"
@@ -101,24 +88,12 @@ class Simulation(QObject):
     def _simulated(self, surface: str, rasters: dict[str, NDArray[np.uint8]]) -> Seen:
         show = self._session.show
         screen = show.surface(surface)
-        feeds = [r for r in show.feeds_of(surface) if not r.mirror]
+        feeds = show.lit_by(surface)
         face = face_of(feeds)
         identity = (screen, tuple((r.id, r.x, r.y, r.w, r.h, r.output) for r in feeds))
         if self._screen is None or self._screen[0] != identity:
             self._screen = (identity, StandinScreen(show, surface, min(1.0, WIDE / face.w)))
-        stand_in = self._screen[1]
-        total = np.full((stand_in.size[1], stand_in.size[0], 3), stand_in.ambient, np.float32)
-        parts = {}
-        for lit in stand_in.projectors:
-            light = thrown(lit, rasters.get(lit.output), stand_in.scale)
-            parts[lit.output] = np.asarray(light @ LUMA, np.float32)
-            total += light
-        white = max(lit.pose.peak for lit in stand_in.projectors)
-        shown = np.clip(total / np.float32(1.6 * white), 0, 1) ** np.float32(1 / 2.2)
-        picture = np.empty((*shown.shape[:2], 4), np.uint8)
-        picture[..., :3] = np.rint(shown[..., ::-1] * 255)
-        picture[..., 3] = 255
-        return Seen(surface, (face.w, face.h), parts, np.asarray(total @ LUMA, np.float32), picture, white)
+        return self._screen[1].seen(rasters)
 
     def _take(self, surface: str, result: object) -> None:
         self._busy = False

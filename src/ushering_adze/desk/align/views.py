@@ -7,29 +7,12 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ushering_adze.core.light.flatness import along
+from ushering_adze.core.light.flatness import along, ripple_along
 from ushering_adze.core.light.showing import COLOURS
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.simulation import Simulation
-from ushering_adze.desk.pictures import draw_fitted
+from ushering_adze.desk.pictures import HEAD, draw_fitted, headed
 from ushering_adze.desk.session import Session
-
-HEAD = 30
-
-
-def panel(p: QPainter, widget: QWidget, head: str, detail: str) -> None:
-    """Ground, border and head line of a drawing."""
-    p.setRenderHint(QPainter.RenderHint.TextAntialiasing)
-    p.fillRect(widget.rect(), theme.colour(theme.WELL))
-    p.setPen(theme.hairline())
-    p.drawRect(QRectF(widget.rect()).adjusted(0, 0, -1, -1))
-    p.setFont(theme.font(13, bold=True))
-    p.setPen(theme.colour(theme.TEXT))
-    width = p.fontMetrics().horizontalAdvance(head)
-    theme.left(p, QRectF(12, 0, width + 4, HEAD), head)
-    p.setFont(theme.font(12, mono=True))
-    p.setPen(theme.colour(theme.DIM))
-    theme.left(p, QRectF(width + 28, 0, widget.width() - width - 40, HEAD), detail)
 
 
 class ScreenView(QWidget):
@@ -63,7 +46,7 @@ class ScreenView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         now = self.simulation.now
-        panel(p, self, "Stand-in screen", "simulated from what is sent" if now is not None else self.simulation.fault)
+        headed(p, self, "Stand-in screen", "simulated from what is sent" if now is not None else self.simulation.fault)
         if now is None:
             return
         self._where = draw_fitted(p, QRectF(12, HEAD + 4, self.width() - 24, self.height() - HEAD - 28), now.picture)
@@ -163,10 +146,7 @@ class LightProfile(QWidget):
     @property
     def flatness(self) -> float | None:
         """How far the sum goes up and down along the line, (largest − smallest) ÷ mean, its ends left out."""
-        if self.total is None or self.total.mean() <= 0:
-            return None
-        inner = self.total[6:-6]
-        return float((inner.max() - inner.min()) / inner.mean())
+        return None if self.total is None else ripple_along(self.total)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
@@ -174,7 +154,7 @@ class LightProfile(QWidget):
         detail = ""
         if flat is not None and self.total is not None:
             detail = f"{self.total.min():.1f} to {self.total.max():.1f} cd/m² · flat to {100 * flat:.1f} %"
-        panel(p, self, "Light profile", detail)
+        headed(p, self, "Light profile", detail)
         if self.total is None:
             return
         box = QRectF(52, HEAD + 6, self.width() - 68, self.height() - HEAD - 30)

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSplitter, QVBoxLayout, QWidget
 
-from ushering_adze.core.layout.align_data import feeds, outputs_of
+from ushering_adze.core.layout.align_data import outputs_of
 from ushering_adze.core.light.lining_up import moving_line
 from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
 from ushering_adze.core.show import Projection, Show
@@ -22,6 +22,7 @@ from ushering_adze.desk.align.views import LightProfile, ScreenView
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import name_and_fill, tool_button
 from ushering_adze.engine.aligning import Aligned, align
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.io.priority import give_way
@@ -88,17 +89,6 @@ class AlignWorkspace(QWidget):
 
     # -- making --------------------------------------------------------------------------------------------------
 
-    @staticmethod
-    def _button(words: str, act: Callable[[], object] | None, tip: str = "", checkable: bool = False) -> QPushButton:
-        button = QPushButton(words)
-        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        button.setCheckable(checkable)
-        button.setToolTip(tip)
-        button.setStyleSheet("QPushButton { padding: 4px 9px; } QPushButton::menu-indicator { width: 0; }")
-        if act is not None:
-            button.clicked.connect(lambda checked=False: act())
-        return button
-
     def _make_tools(self) -> QHBoxLayout:
         self.picker = QComboBox()
         self.picker.setMinimumWidth(130)
@@ -113,7 +103,7 @@ class AlignWorkspace(QWidget):
         tools.addWidget(self.picker)
         tools.addLayout(self._tabs)
         for name in MENUS:
-            self.menus[name] = self._button(name, None)
+            self.menus[name] = tool_button(name, None)
             self.menus[name].setMenu(QMenu(self))
             tools.addWidget(self.menus[name])
         tools.addStretch(1)
@@ -123,18 +113,18 @@ class AlignWorkspace(QWidget):
         self.progress.setTextVisible(False)
         self.progress_words = QLabel()
         self.progress_words.setProperty("role", "dim")
-        self.stop_button = self._button("Stop", self.stop)
+        self.stop_button = tool_button("Stop", self.stop)
         for widget in (self.progress_words, self.progress, self.stop_button):
             widget.hide()
             tools.addWidget(widget)
-        self.before = self._button("Before", None, "Keep pressed (or V): the alignment as it was before you began", False)
+        self.before = tool_button("Before", None, "Keep pressed (or V): the alignment as it was before you began", False)
         self.before.pressed.connect(lambda: self.compare(True))
         self.before.released.connect(lambda: self.compare(False))
-        self.blend = self._button("Blend", self.toggle_blend, "Blend and blacks on, or off (E)", True)
+        self.blend = tool_button("Blend", self.toggle_blend, "Blend and blacks on, or off (E)", True)
         self.blend.setChecked(True)
-        self.solo = self._button("Solo", self.toggle_solo, "Only this output gives light (S)", True)
-        self.dim = self._button("Dim others", self.toggle_dim, "The other outputs at a quarter of their codes (D)", True)
-        self.auto_button = self._button("Align by camera", self.auto, "Ctrl+L: patterns, a camera, and one step for undo")
+        self.solo = tool_button("Solo", self.toggle_solo, "Only this output gives light (S)", True)
+        self.dim = tool_button("Dim others", self.toggle_dim, "The other outputs at a quarter of their codes (D)", True)
+        self.auto_button = tool_button("Align by camera", self.auto, "Ctrl+L: patterns, a camera, and one step for undo")
         for widget in (self.before, self.blend, self.solo, self.dim, self.auto_button):
             tools.addWidget(widget)
         return tools
@@ -156,15 +146,7 @@ class AlignWorkspace(QWidget):
                                  ("Show the whole raster", self.raster.fit, "Home"),
                                  ("Pattern off: the show itself", lambda: self.patterns.choose(None), "P")):
             add(f"align-{words.split()[0].lower().strip(',:')}", "Align", words, run, keys, where="Align")
-        for action in named_actions(self.actions_of, self.raster):
-            add(action.id, "Align", f"{action.menu}: {action.words}", action.run, action.keys, where="Align")
-            entry = book.actions[action.id]
-            entry.setIconText(action.words)
-            item = self.menus[action.menu].menu().addAction(action.words)
-            item.setShortcut(entry.shortcut())
-            item.setShortcutVisibleInContextMenu(True)
-            item.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)  # shown only: the command itself has the key
-            item.triggered.connect(lambda checked=False, run=action.run: run())
+        name_and_fill(named_actions(self.actions_of, self.raster), "Align", self.menus, book, add)
 
     # -- which surface and output --------------------------------------------------------------------------------
 
@@ -188,7 +170,7 @@ class AlignWorkspace(QWidget):
 
     def _fill_outputs(self) -> None:
         surface = self._surface()
-        regions = feeds(self._session.show, surface) if surface is not None else []
+        regions = self._session.show.lit_by(surface) if surface is not None else []
         labels = [(r.id, self._session.show.output(r.output)) for r in regions]
         if [(b.property("region"), b.text()) for b in self.outputs] != [(id, f"{o.number} {o.name}") for id, o in labels]:
             for button in self.outputs:
@@ -196,7 +178,7 @@ class AlignWorkspace(QWidget):
                 button.deleteLater()
             self.outputs = []
             for id, output in labels:
-                button = self._button(f"{output.number} {output.name}", lambda id=id: self.show_region(id), "Tab: the next", True)
+                button = tool_button(f"{output.number} {output.name}", lambda id=id: self.show_region(id), "Tab: the next", True)
                 button.setProperty("region", id)
                 self.outputs.append(button)
                 self._tabs.addWidget(button)
@@ -256,7 +238,7 @@ class AlignWorkspace(QWidget):
         shown, where = self.patterns.shown(), self.patterns.where.currentData()
         if shown is None:
             return Overlay(bare=bare, dim=dim)
-        surfaces = [s.id for s in show.surfaces if feeds(show, s.id)] if where == "all" else [surface]
+        surfaces = [s.id for s in show.surfaces if show.lit_by(s.id)] if where == "all" else [surface]
         wanted = {region.output} if where == "output" else set(outputs_of(show, surfaces))
         if shown.name == "line":
             sizes = {id: (show.output(id).timing.width, show.output(id).timing.height) for id in wanted}

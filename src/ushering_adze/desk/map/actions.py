@@ -2,27 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import NamedTuple
-
 from ushering_adze.desk.map.canvas_actions import CanvasActions
 from ushering_adze.desk.map.exchange_actions import ExchangeActions
 from ushering_adze.desk.map.guide_actions import GuideActions
 from ushering_adze.desk.map.region_actions import RegionActions
+from ushering_adze.desk.tools import Named
 
 
 class MapActions(RegionActions, CanvasActions, GuideActions, ExchangeActions):
     """The actions of Map, on the selected regions and the canvas on view."""
-
-
-class Named(NamedTuple):
-    """An action: id, menu of the workspace, words, what it does, and its key."""
-
-    id: str
-    menu: str
-    words: str
-    run: Callable[[], object]
-    keys: str = ""
 
 
 def named_actions(a: MapActions) -> list[Named]:

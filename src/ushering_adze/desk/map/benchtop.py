@@ -8,11 +8,11 @@ from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.layout.benchtop import OnBench, laid_on_bench
 from ushering_adze.core.layout.binding import landing_rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.show import RectLanding
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
-from ushering_adze.engine.pictures import face_of
 
 
 class Benchtop(QWidget):

@@ -10,14 +10,14 @@ from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
 
 from ushering_adze.core.layout.find import Found
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.show import Guide, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.pictures import image_of
+from ushering_adze.desk.pictures import HEAD, headed, image_of
 from ushering_adze.desk.session import Session
-from ushering_adze.engine.pictures import face_of
 
-HEAD, RULER = 30, 22
+RULER = 22
 SHARP = 0.34
 """Scale from which the picture truly sent is drawn instead of the small one."""
 KIND_COLOURS = {"projection": theme.VIOLET, "led-wall": theme.SKY, "monitor-wall": theme.TEAL, "monitor": theme.CLAY, "stream": theme.MOSS}
@@ -118,18 +118,8 @@ class RasterView(QWidget):
     # -- painting ------------------------------------------------------------------------------------------------
 
     def frame(self, p: QPainter, head: str, detail: str) -> None:
-        """Ground, border and head line."""
-        p.setRenderHint(QPainter.RenderHint.TextAntialiasing)
-        p.fillRect(self.rect(), theme.colour(theme.WELL))
-        p.setPen(theme.hairline())
-        p.drawRect(QRectF(self.rect()).adjusted(0, 0, -1, -1))
-        p.setFont(theme.font(13, bold=True))
-        p.setPen(theme.colour(theme.TEXT))
-        width = p.fontMetrics().horizontalAdvance(head)
-        p.drawText(QRectF(12, 0, width + 4, HEAD), Qt.AlignmentFlag.AlignVCenter, head)
-        p.setFont(theme.font(12, mono=True))
-        p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(width + 28, 0, self.width() - width - 96, HEAD), detail)
+        """Ground, border and head line; the switch keeps its place."""
+        headed(p, self, head, detail, 96)
 
     def paint_guide(self, p: QPainter, guide: Guide | None) -> None:
         """A guide picture, one of its pixels to one of the raster."""

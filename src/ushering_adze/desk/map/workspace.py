@@ -40,6 +40,7 @@ from ushering_adze.desk.map.output_view import OutputView
 from ushering_adze.desk.map.panel import GeometryPanel
 from ushering_adze.desk.map.raster import Shown
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import name_and_fill, tool_button
 
 WIDE = 1260
 MENUS = ("Regions", "Arrange", "Land", "Make", "Guide", "Exchange")
@@ -95,26 +96,15 @@ class MapWorkspace(QWidget):
 
     # -- making --------------------------------------------------------------------------------------------------
 
-    @staticmethod
-    def _button(words: str, act: Callable[[], object] | None = None, tip: str = "", checkable: bool = False) -> QPushButton:
-        button = QPushButton(words)
-        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        button.setCheckable(checkable)
-        button.setToolTip(tip)
-        button.setStyleSheet("padding: 4px 9px;")
-        if act is not None:
-            button.clicked.connect(lambda checked=False: act())
-        return button
-
     def _make_tools(self) -> QHBoxLayout:
         self.picker = QComboBox()
         self.picker.setMinimumWidth(150)
         self.picker.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.picker.setAccessibleName("Canvas")
         self.picker.activated.connect(self._pick)
-        self.draw = self._button("Draw", lambda: self.use("draw" if self.canvas.tool != "draw" else "select"), "Draw a region (R)", True)
-        self.measure = self._button("Measure", lambda: self.use("measure" if self.canvas.tool != "measure" else "select"), "Measure (M)", True)
-        self.snap = self._button("Snap", self._snap, "Edges, centre lines and other regions (S); Alt drags freely", True)
+        self.draw = tool_button("Draw", lambda: self.use("draw" if self.canvas.tool != "draw" else "select"), "Draw a region (R)", True)
+        self.measure = tool_button("Measure", lambda: self.use("measure" if self.canvas.tool != "measure" else "select"), "Measure (M)", True)
+        self.snap = tool_button("Snap", self._snap, "Edges, centre lines and other regions (S); Alt drags freely", True)
         self.snap.setChecked(True)
         tools = QHBoxLayout()
         tools.setContentsMargins(4, 0, 4, 0)
@@ -122,18 +112,17 @@ class MapWorkspace(QWidget):
         for widget in (self.picker, self.draw, self.measure, self.snap):
             tools.addWidget(widget)
         for name in MENUS:
-            self.menus[name] = self._button(name)
+            self.menus[name] = tool_button(name)
             self.menus[name].setMenu(QMenu(self))
-            self.menus[name].setStyleSheet("QPushButton { padding: 4px 9px; } QPushButton::menu-indicator { width: 0; }")
             tools.addWidget(self.menus[name])
         tools.addStretch(1)
         self.spare = [self.measure]
         for words, act, tip in (("Fit", self.fit, "Show all (Home)"), ("1:1", self.one_to_one, "One pixel to one (Ctrl+0)"),
                                 ("Zoom", self.zoom_to_selection, "To the selection (Z)")):
-            self.spare.append(self._button(words, act, tip))
+            self.spare.append(tool_button(words, act, tip))
             tools.addWidget(self.spare[-1])
-        self.loupe_button = self._button("Loupe", self.toggle_loupe, "Pixels around the pointer (L)", True)
-        self.bench_button = self._button("Benchtop", self.toggle_bench, "All surfaces on one display, beside the real mapping", True)
+        self.loupe_button = tool_button("Loupe", self.toggle_loupe, "Pixels around the pointer (L)", True)
+        self.bench_button = tool_button("Benchtop", self.toggle_bench, "All surfaces on one display, beside the real mapping", True)
         tools.addWidget(self.loupe_button)
         tools.addWidget(self.bench_button)
         self.spare += [self.bench_button, self.snap]
@@ -148,10 +137,10 @@ class MapWorkspace(QWidget):
         self.opacity.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.opacity.setAccessibleName("Opacity of the guide")
         self.opacity.valueChanged.connect(self._set_opacity)
-        self.guide_place = self._button("under the canvas", self._other_guide, "Whose guide this line is about: the canvas', or the raster's")
-        self.find_button = self._button("Find rectangles", self.actions_of.find, "Shift+G")
-        self.accept_button = self._button("Accept all", self.actions_of.accept, "Shift+A; a click on one accepts that one")
-        self.drop_button = self._button("Dismiss", self._dismiss, "Forget what was found")
+        self.guide_place = tool_button("under the canvas", self._other_guide, "Whose guide this line is about: the canvas', or the raster's")
+        self.find_button = tool_button("Find rectangles", self.actions_of.find, "Shift+G")
+        self.accept_button = tool_button("Accept all", self.actions_of.accept, "Shift+A; a click on one accepts that one")
+        self.drop_button = tool_button("Dismiss", self._dismiss, "Forget what was found")
         bar = QWidget()
         line = QHBoxLayout(bar)
         line.setContentsMargins(4, 0, 4, 0)
@@ -166,8 +155,8 @@ class MapWorkspace(QWidget):
         self.sides = QStackedWidget()
         self.sides.addWidget(self.regions)
         self.sides.addWidget(self.check)
-        self.side_buttons = [self._button("Regions", lambda: self.show_side(0), "", True),
-                             self._button("Pixel check", lambda: self.show_side(1), "K", True)]
+        self.side_buttons = [tool_button("Regions", lambda: self.show_side(0), "", True),
+                             tool_button("Pixel check", lambda: self.show_side(1), "K", True)]
         side = QWidget()
         box = QVBoxLayout(side)
         box.setContentsMargins(0, 0, 0, 0)
@@ -182,15 +171,7 @@ class MapWorkspace(QWidget):
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
-        for action in named_actions(self.actions_of):
-            add(action.id, "Map", f"{action.menu}: {action.words}", action.run, action.keys, where="Map")
-            entry = book.actions[action.id]
-            entry.setIconText(action.words)
-            item = self.menus[action.menu].menu().addAction(action.words)
-            item.setShortcut(entry.shortcut())
-            item.setShortcutVisibleInContextMenu(True)
-            item.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)  # shown only: the command itself has the key
-            item.triggered.connect(lambda checked=False, run=action.run: run())
+        name_and_fill(named_actions(self.actions_of), "Map", self.menus, book, add)
 
     # -- views ---------------------------------------------------------------------------------------------------
 

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.lens import Lens, View, filled
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Output, Projection, Region, Show
 
@@ -69,6 +70,16 @@ class _Lit(NamedTuple):
     strength: Floats
 
 
+class Seen(NamedTuple):
+    """What a stand-in screen shows: luminance in cd/m² of each output's projector and of all, shape (h, w), and a picture of it, BGRA."""
+
+    surface: str
+    face: tuple[int, int]
+    parts: dict[str, Floats]
+    total: Floats
+    picture: Pixels
+
+
 class StandinScreen:
     """A projection screen with its projectors.
 
@@ -92,13 +103,11 @@ class StandinScreen:
         screen = show.surface(surface)
         if not isinstance(screen, Projection):
             raise ValueError(f"{screen.name} is no projection; a stand-in screen is lit by projectors")
-        self.feeds = [r for r in show.feeds_of(surface) if not r.mirror]
+        self.feeds = show.lit_by(surface)
         if not self.feeds:
             raise ValueError(f"no region feeds {screen.name}; make its regions in Map first")
-        face = Rect(0, 0, 0, 0)
-        for r in self.feeds:
-            face = face.join(Rect(r.x, r.y, r.w, r.h))
-        self.face, self.scale = face, scale
+        face = face_of(self.feeds)
+        self.surface, self.face, self.scale = surface, face, scale
         self.size = max(1, round(face.w * scale)), max(1, round(face.h * scale))
         self.ambient = screen.room_lux * screen.gain / pi
         whole = np.array([face.w, face.h], float)
@@ -139,6 +148,19 @@ class StandinScreen:
     def luminance(self, rasters: Mapping[str, Pixels]) -> Floats:
         """The same as luminance in cd/m², shape (height, width), by BT.709's weights."""
         return np.asarray(self.light(rasters) @ LUMA, np.float32)
+
+    def seen(self, rasters: Mapping[str, Pixels]) -> Seen:
+        """What the screen looks like when outputs show these rasters; its picture is dimmed so that two whites do not burn out."""
+        total = np.full((self.size[1], self.size[0], 3), self.ambient, np.float32)
+        parts = {}
+        for lit in self._lit:
+            light = thrown(lit, rasters.get(lit.output), self.scale)
+            parts[lit.output] = np.asarray(light @ LUMA, np.float32)
+            total += light
+        shown = np.clip(total / np.float32(1.6 * max(lit.pose.peak for lit in self._lit)), 0, 1) ** np.float32(1 / 2.2)
+        picture = np.full((*shown.shape[:2], 4), 255, np.uint8)
+        picture[..., :3] = np.rint(shown[..., ::-1] * 255)
+        return Seen(self.surface, (self.face.w, self.face.h), parts, np.asarray(total @ LUMA, np.float32), picture)
 
 
 def lit_at(pose: Pose, region: Region, output: Output, size: tuple[int, int],
