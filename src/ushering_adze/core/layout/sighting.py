@@ -8,7 +8,6 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from ushering_adze.core.layout.bend import mesh_landing
 from ushering_adze.core.layout.homography import homography
@@ -111,6 +110,8 @@ def see_screen(photo: Photo, corners: Floats, size: tuple[int, int]) -> View:
     half lie on the screen's edges (the plumb-line method: D. C. Brown, 1971; from memory).  With too few such places the corners
     alone are taken.
     """
+    from scipy.optimize import least_squares  # loaded when first needed, so that the program starts sooner
+
     h, w = photo.shape
     target = [(0.0, 0.0), (float(size[0]), 0.0), (float(size[0]), float(size[1])), (0.0, float(size[1]))]
     lens, matrix = Lens(w, h), homography(corners, target)

@@ -7,7 +7,6 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from ushering_adze.core.show import BlackMatch, LightGrid
 
@@ -37,6 +36,8 @@ def fit_gamma(light: Mapping[int, float], black: float) -> float:
     >>> fit_gamma({c: 0.01 + (c / 255) ** 2.3 for c in LEVELS}, 0.01)
     2.3
     """
+    from scipy.optimize import least_squares  # loaded when first needed, so that the program starts sooner
+
     codes = np.array(sorted(light))
     seen = np.array([light[c] - black for c in codes])
     seen = seen / seen[-1]

@@ -382,8 +382,8 @@ class AlignWorkspace(QWidget):
         if self._session.try_edit("Align by camera", lambda show: found.show):
             self.screen.errors = found.errors
             worst, mean = max(f.worst for f in found.fits), sum(f.mean for f in found.fits) / len(found.fits)
-            cost = f", {100 * found.matched.cost:.0f} % of the light given up" if found.matched is not None else ""
-            self.screen.note = f"camera: mean {mean:.2f} px, worst {worst:.2f} px{cost}"
+            cost = f" · {100 * found.matched.cost:.0f} % less light" if found.matched is not None else ""
+            self.screen.note = f"camera: mean {mean:.2f}, worst {worst:.2f} px{cost}"
             self.screen.update()
 
     def close_all(self) -> None:
