@@ -92,7 +92,7 @@ def test_finished_light_is_the_light_that_was_meant(gamma: float, lift: float, s
     code = int(rng.integers(40, 256))
     raster = np.full((64, 256, 4), code, np.uint8)
     raster[..., 3] = 255
-    finish = finish_of(weight, lifts, Rect(0, 0, 256, 64), gamma, (256, 64))
+    finish = finish_of(weight, lifts, Rect(0, 0, 256, 64), gamma)
     assert finish is not None
     run_finish(finish, raster)
     mean = raster[..., 1].reshape(16, 4, 64, 4).mean((1, 3))
@@ -111,7 +111,7 @@ def test_a_ten_bit_ramp_through_a_blend_has_no_step_larger_than_a_code() -> None
     frame = np.dstack([dithered(ten * 255 / 1023)] * 3 + [np.full(ten.shape, 255, np.uint8)])
     weight = np.ones(ten.shape, np.float32)
     weight[:, 2000:6000] = ramp(np.concatenate([np.linspace(1, 0.2, 2000), np.linspace(0.2, 1, 2000)])).astype(np.float32)
-    finish = finish_of(weight, None, Rect(0, 0, frame.shape[1], 16), 2.2, (frame.shape[1], 16))
+    finish = finish_of(weight, None, Rect(0, 0, frame.shape[1], 16), 2.2)
     assert finish is not None
     run_finish(finish, frame)
     mean = frame[..., 1].reshape(4, 4, -1, 4).mean((1, 3))

@@ -6,7 +6,6 @@ ordered pattern of 4 × 4, so that the mean of any 4 × 4 pixels is what was mea
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import NamedTuple
 
 import cv2
@@ -57,12 +56,11 @@ def _tile(phase: Phase) -> Floats:
     return np.asarray(sign * np.roll(DITHER, (-y, -x), (0, 1)), np.float32)
 
 
-@lru_cache(maxsize=8)
-def _dither(width: int, height: int, phase: Phase) -> Floats:
-    """The dither for a whole raster, shape (height, width, 4), alpha left alone; not to be written to."""
-    tile = np.repeat(_tile(phase)[..., None], 4, axis=2)
-    tile[..., 3] = 0
-    return np.asarray(np.tile(tile, (-(-height // 4), -(-width // 4), 1))[:height, :width])
+def _dither(at: Rect, phase: Phase) -> Floats:
+    """The dither for a rectangle of the raster, shape (h, w, 4), alpha left alone."""
+    tile = np.zeros((4, 4, 4), np.float32)
+    tile[..., :3] = np.roll(_tile(phase), (-at.y, -at.x), (0, 1))[..., None]
+    return np.ascontiguousarray(np.tile(tile, (-(-at.h // 4), -(-at.w // 4), 1))[:at.h, :at.w])
 
 
 def dithered(values: NDArray[np.float32]) -> Pixels:
@@ -137,8 +135,7 @@ def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None, phase: Phas
     return tuple(rows)
 
 
-def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, raster: tuple[int, int],
-              phase: Phase = (1, 0, 0)) -> Finish | None:
+def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phase: Phase = (1, 0, 0)) -> Finish | None:
     """Compile the finish of a step.
 
     Parameters
@@ -149,8 +146,6 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, rast
         Light added in black as a share of white, blue first.
     gamma : float
         Of the display: light = code ** gamma.
-    raster : tuple of int
-        Width and height of the whole raster.
     phase : tuple of int
         Of the dither.
 
@@ -179,7 +174,6 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, rast
         flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted, phase)) for r in _rects_of(full, w, h)]
     if np.abs(base - 1).max() > 1e-6:
         flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None, phase)) for r in _rects_of(none, w, h)]
-    pattern = _dither(*raster, phase)
     worked = []
     for r in _rects_of(~none & ~full, w, h):
         at = r.moved(put.x, put.y)
@@ -188,7 +182,7 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, rast
             share = lift[r.cut()] / np.maximum(most, 1e-12).astype(np.float32)
             amount = _four(np.asarray(cv2.pow(np.ascontiguousarray(share), exponent), np.float32), 0.0)
         factor = _four(np.asarray(cv2.pow(np.ascontiguousarray(weight[r.cut()]), exponent), np.float32), 1.0)
-        worked.append(Worked(at, factor, amount, np.ascontiguousarray(pattern[at.cut()])))
+        worked.append(Worked(at, factor, amount, _dither(at, phase)))
     return Finish(tuple(flats), tuple(worked), lifted) if flats or worked else None
 
 

@@ -243,7 +243,7 @@ def _finish(output: Output, region: Region, light: _Light | None, put: Rect, map
     landing = region.landing
     x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
     phase = (light.sign if light is not None else 1, x % 4, y % 4)
-    return finish_of(weight, lift, put, output.picture.gamma, (output.timing.width, output.timing.height), phase)
+    return finish_of(weight, lift, put, output.picture.gamma, phase)
 
 
 def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region: Region, maps: Maps | None = None) -> Step | None:
