@@ -10,9 +10,11 @@ from typing import Any
 
 from ushering_adze.core.show import Show
 from ushering_adze.engine.engine import Engine
+from ushering_adze.io.media.clip import AHEAD
 from ushering_adze.io.outputs.png import write_png
 
 STORY = (7, 4, 5)
+WARM = 10  # frames in which every raster is written for the first time; counting begins after them
 """Presets recalled one after another, at even times, so that fades are part of what is measured."""
 
 
@@ -43,11 +45,11 @@ def play(show: Show, root: Path, seconds: float, folder: Path) -> dict[str, Any]
         def count(pixels: object, id: str = output.id) -> None:
             received[id] = received.get(id, 0) + 1
         engine.add_sink(output.id, "headless", count)
-    engine.start(wait=10)
-    while engine.frames < 1:
+    engine.start(wait=10, ahead=AHEAD)  # sources that still fill up take the time of the first frames
+    while engine.frames < WARM:
         time.sleep(0.002)
     began, cpu, stolen = time.perf_counter(), time.process_time(), stolen_seconds()
-    first, first_at = engine.mark
+    (first, first_at), late = engine.mark, engine.late
     story = [n for n in STORY if show.preset(n) is not None]
     for k, number in enumerate(story):
         due = began + seconds * (k + 1) / (len(story) + 2)
@@ -57,7 +59,7 @@ def play(show: Show, root: Path, seconds: float, folder: Path) -> dict[str, Any]
     last, last_at = engine.mark
     frames, passed = last - first, last_at - first_at
     cpu, stolen = time.process_time() - cpu, stolen_seconds() - stolen
-    late, busy = engine.late, engine.mean_milliseconds
+    late, busy = engine.late - late, engine.mean_milliseconds
     engine.stop()
     for id, pixels in engine.rasters.items():
         write_png(pixels, folder / f"{id}.png")

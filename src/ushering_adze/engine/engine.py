@@ -90,12 +90,12 @@ class Engine:
 
     # -- commands ------------------------------------------------------------------------------------------------
 
-    def start(self, wait: float = 0.0) -> None:
-        """Start the loop, after waiting up to ``wait`` seconds for the first frames of the sources."""
+    def start(self, wait: float = 0.0, ahead: int = 1) -> None:
+        """Start the loop, after waiting up to ``wait`` seconds until every source has ``ahead`` frames ready."""
         # A drawing desk may not keep the interpreter from a frame that is due: the usual 5 ms turn is a sixth of its time.
         sys.setswitchinterval(0.0005)
         if wait:
-            self._pool.wait(wait)
+            self._pool.wait(wait, ahead)
         self._threads = [threading.Thread(target=self._run, name="render", daemon=True)]
         if self._on_report is not None:
             self._threads.append(threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True))

@@ -54,14 +54,14 @@ class SourcePool:
         slot = self._slots.pop(id)
         slot.opening.add_done_callback(lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None)
 
-    def wait(self, timeout: float) -> None:
-        """Wait until every source is open and has its first frame, or the time is over."""
+    def wait(self, timeout: float, ahead: int = 1) -> None:
+        """Wait until every source is open and has ``ahead`` frames ready, or the time is over."""
         end = time.monotonic() + timeout
         for slot in list(self._slots.values()):
             player = slot.opening.result(max(0.01, end - time.monotonic()))
             waiter = getattr(player, "wait", None)
             if waiter is not None:
-                waiter(max(0.01, end - time.monotonic()))
+                waiter(max(0.01, end - time.monotonic()), ahead)
 
     def tick(self, passed: float, on_air: set[str], staged: set[str]) -> None:
         """Let ``passed`` seconds go by for sources on air, and for live ones on preview too."""

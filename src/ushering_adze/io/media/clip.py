@@ -157,10 +157,12 @@ class ClipReader:
                 self._room.notify_all()
             return self._current
 
-    def wait(self, timeout: float) -> bool:
-        """Wait until the first frame is there or the clip has failed."""
+    def wait(self, timeout: float, ahead: int = 1) -> bool:
+        """Wait until ``ahead`` frames (at most what is read ahead) are there beyond the one shown, or the clip has failed."""
+        least = min(ahead, AHEAD)
         with self._room:
-            return self._room.wait_for(lambda: bool(self._ready) or self._current is not None or self.fault is not None, timeout)
+            return self._room.wait_for(
+                lambda: len(self._ready) >= least or (least == 1 and self._current is not None) or self.fault is not None, timeout)
 
     def close(self) -> None:
         """Stop decoding; returns at once."""

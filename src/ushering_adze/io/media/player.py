@@ -201,9 +201,9 @@ class ClipPlayer(Player):
             return self.lost(self._reader.fault)
         return self._reader.frame(seconds)
 
-    def wait(self, timeout: float) -> bool:
-        """Wait for the first frame."""
-        return self._reader.wait(timeout)
+    def wait(self, timeout: float, ahead: int = 1) -> bool:
+        """Wait for the first frame, or for more that are read ahead."""
+        return self._reader.wait(timeout, ahead)
 
     def exact(self, seconds: float) -> Frame:
         try:
