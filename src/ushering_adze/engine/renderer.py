@@ -105,6 +105,7 @@ class Renderer:
         self.canvases: dict[str, CanvasPainter] = {}
         self.outputs: dict[str, OutputRaster] = {}
         self._everything = True
+        self._fresh: set[str] = set()
         self._frame = 0
         self._known: Known = {}
         self.overlay = Overlay()
@@ -117,13 +118,15 @@ class Renderer:
         for output in show.outputs:
             plan = compile_output(show, output, self._known)
             old = self.outputs.get(output.id)
-            kept = old is not None and (_same_plan(old.plan, plan) or old.follows(plan))
-            outputs[output.id] = old if kept and old is not None else OutputRaster(plan)
+            if old is not None and _same_plan(old.plan, plan):
+                outputs[output.id] = old
+                continue
+            self._fresh.add(output.id)
+            outputs[output.id] = old if old is not None and old.follows(plan) else OutputRaster(plan)
         steps = [step for output in outputs.values() for step in output.plan.steps]
         self.canvases = {c.id: self._painter(c, [s for s in steps if s.canvas == c.id]) for c in show.canvases}
         self.outputs = outputs
         self.show = show
-        self._everything = True
 
     def _painter(self, canvas: Canvas, steps: list[Step]) -> CanvasPainter:
         seen = None if self._whole else _few(s.take for s in steps)
@@ -166,27 +169,28 @@ class Renderer:
 
     def _map(self, dirty: dict[str, list[Rect]]) -> list[str]:
         changed: set[str] = set()
-        overlay = self.overlay
+        overlay, everything, fresh = self.overlay, self._everything, self._fresh
         moving = overlay.moving(self._now) if overlay.moving is not None else {}
 
         def draw(id: str) -> None:
             output = self.outputs[id]
             try:
                 instead = moving.get(id)
-                if instead is None and self._everything:
+                all = everything or id in fresh
+                if instead is None and all:
                     instead = overlay.rasters.get(id)
                 elif instead is None and id in overlay.rasters:
                     return
                 if instead is not None and instead.shape[:2] != output.pixels.shape[:2]:
                     instead = None  # made for another raster: the show itself is better than a wrong pattern
-                if output.draw(self.canvases, dirty, self._everything, overlay, instead):
+                if output.draw(self.canvases, dirty, all, overlay, instead):
                     changed.add(id)
                 output.fault = None
             except (cv2.error, ValueError, MemoryError) as error:  # one bad output never stops the others
                 output.fault = f"{type(error).__name__}: {error}"[:160]
 
         each(draw, list(self.outputs))
-        self._everything = False
+        self._everything, self._fresh = False, set()
         return [id for id in self.outputs if id in changed]
 
 

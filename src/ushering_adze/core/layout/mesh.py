@@ -22,40 +22,6 @@ FAR = -1e4
 """Where a raster pixel points to that shows nothing of the region."""
 
 
-class Warp(NamedTuple):
-    """A mesh ready to be evaluated: ``nodes`` of shape (rows, columns, 2) in raster pixels, the region's size in its own pixels.
-
-    ``matrix`` takes region pixels to the raster: the homography of the four outer corners.
-    """
-
-    nodes: Floats
-    width: float
-    height: float
-    spans: Spans
-    matrix: Floats
-
-
-def warp_of(nodes: Floats, width: float, height: float, spans: Spans = "smooth") -> Warp:
-    """A warp from its nodes.
-
-    Parameters
-    ----------
-    nodes : ndarray, shape (rows, columns, 2)
-        Places on the raster in pixels, row by row from the top left; 2 to 33 rows and columns.
-    width, height : float
-        Of the region, in its own pixels.
-    spans : {"smooth", "straight"}
-
-    Raises
-    ------
-    ValueError
-        If three of the outer corners lie on one line.
-    """
-    n = np.asarray(nodes, float)
-    corners = [n[0, 0], n[0, -1], n[-1, -1], n[-1, 0]]
-    return Warp(n, width, height, spans, homography([(0, 0), (width, 0), (width, height), (0, height)], corners))
-
-
 def projected(matrix: Floats, points: Floats) -> Floats:
     """Points taken through a homography; shape (..., 2).  Points on its vanishing line become very large."""
     p = np.asarray(points, float)
@@ -150,14 +116,45 @@ def spline_through(values: Floats) -> Spline:
         for b, kind in enumerate((0, 0, 1, 1)):
             part = of_row[kind][a % 2:rows + a % 2, b % 2:columns + b % 2]
             corners[a, b] = np.moveaxis(part, -1, 0)
-    powers = np.einsum("ma,nb,abkrc->mnkrc", _POWERS, _POWERS, corners, optimize=True)
+    powers = np.tensordot(_POWERS, np.tensordot(_POWERS, corners, (1, 1)), (1, 1))
     return Spline(rows, columns, powers.reshape(4, 4, values.shape[2], rows * columns))
 
 
-def _residual(warp: Warp) -> Spline:
-    rows, columns = warp.nodes.shape[:2]
-    u, v = np.meshgrid(np.linspace(0, warp.width, columns), np.linspace(0, warp.height, rows))
-    return spline_through(warp.nodes - projected(warp.matrix, np.stack([u, v], -1)))
+class Warp(NamedTuple):
+    """A mesh ready to be evaluated: ``nodes`` of shape (rows, columns, 2) in raster pixels, the region's size in its own pixels.
+
+    ``matrix`` takes region pixels to the raster: the homography of the four outer corners.  ``spline`` is what the nodes add to that.
+    """
+
+    nodes: Floats
+    width: float
+    height: float
+    spans: Spans
+    matrix: Floats
+    spline: Spline
+
+
+def warp_of(nodes: Floats, width: float, height: float, spans: Spans = "smooth") -> Warp:
+    """A warp from its nodes.
+
+    Parameters
+    ----------
+    nodes : ndarray, shape (rows, columns, 2)
+        Places on the raster in pixels, row by row from the top left; 2 to 33 rows and columns.
+    width, height : float
+        Of the region, in its own pixels.
+    spans : {"smooth", "straight"}
+
+    Raises
+    ------
+    ValueError
+        If three of the outer corners lie on one line.
+    """
+    n = np.asarray(nodes, float)
+    corners = [n[0, 0], n[0, -1], n[-1, -1], n[-1, 0]]
+    matrix = homography([(0, 0), (width, 0), (width, height), (0, height)], corners)
+    u, v = np.meshgrid(np.linspace(0, width, n.shape[1]), np.linspace(0, height, n.shape[0]))
+    return Warp(n, width, height, spans, matrix, spline_through(n - projected(matrix, np.stack([u, v], -1))))
 
 
 def forward(warp: Warp, points: Floats) -> Floats:
@@ -185,14 +182,30 @@ def forward(warp: Warp, points: Floats) -> Floats:
         n = warp.nodes
         found = (n[j, i] * (1 - s) + n[j, i + 1] * s) * (1 - t) + (n[j + 1, i] * (1 - s) + n[j + 1, i + 1] * s) * t
     else:
-        found = projected(warp.matrix, flat) + _residual(warp).at(u, v)[0]
+        found = projected(warp.matrix, flat) + warp.spline.at(u, v)[0]
     return np.asarray(found.reshape(p.shape), np.float64)
+
+
+def _on_raster(warp: Warp, p: Floats) -> tuple[Floats, tuple[Floats, Floats, Floats, Floats]]:
+    """Where points of shape (n, 2) land by smooth spans, and by how much: x and y per pixel across, x and y per pixel down."""
+    rows, columns = warp.nodes.shape[:2]
+    m, ku, kv = warp.matrix, (columns - 1) / warp.width, (rows - 1) / warp.height
+    d = m[2, 0] * p[:, 0] + m[2, 1] * p[:, 1] + m[2, 2]
+    d = np.where(np.abs(d) < 1e-9, 1e-9, d)
+    hx, hy = (m[0, 0] * p[:, 0] + m[0, 1] * p[:, 1] + m[0, 2]) / d, (m[1, 0] * p[:, 0] + m[1, 1] * p[:, 1] + m[1, 2]) / d
+    s, su, sv = warp.spline.at(p[:, 0] * ku, p[:, 1] * kv)
+    return np.stack([hx + s[:, 0], hy + s[:, 1]], -1), (
+        (m[0, 0] - hx * m[2, 0]) / d + su[:, 0] * ku, (m[1, 0] - hy * m[2, 0]) / d + su[:, 1] * ku,
+        (m[0, 1] - hx * m[2, 1]) / d + sv[:, 0] * kv, (m[1, 1] - hy * m[2, 1]) / d + sv[:, 1] * kv)
 
 
 def slopes(warp: Warp, points: Floats) -> Floats:
     """Jacobians of `forward` at points of shape (n, 2): shape (n, 2, 2), raster pixels per region pixel, ``[component, direction]``."""
-    e = 1e-3
     p = np.asarray(points, float)
+    if warp.spans == "smooth":
+        _, (xu, yu, xv, yv) = _on_raster(warp, p)
+        return np.stack([np.stack([xu, xv], -1), np.stack([yu, yv], -1)], -2)
+    e = 1e-3
     du = (forward(warp, p + np.array([e, 0])) - forward(warp, p - np.array([e, 0]))) / (2 * e)
     dv = (forward(warp, p + np.array([0, e])) - forward(warp, p - np.array([0, e]))) / (2 * e)
     return np.stack([du, dv], -1)
@@ -230,25 +243,15 @@ def _cell_turns(nodes: Floats) -> Floats:
 
 def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most: int = 12) -> Floats:
     """Region points whose `forward` is (x, y), for smooth spans; shape (n, 2)."""
-    rows, columns = warp.nodes.shape[:2]
-    m, spline = warp.matrix, _residual(warp)
     points = np.stack([x, y], -1)
-    p = projected(np.asarray(np.linalg.inv(m), np.float64), points) if start is None else start
-    ku, kv = (columns - 1) / warp.width, (rows - 1) / warp.height
+    p = projected(np.asarray(np.linalg.inv(warp.matrix), np.float64), points) if start is None else start
     limit = 0.6 * max(warp.width, warp.height)
     p = np.clip(p, (-limit, -limit), (warp.width + limit, warp.height + limit))
     whole, moving = p.copy(), np.arange(len(p))
     for _ in range(most):
         p = whole[moving]
-        d = m[2, 0] * p[:, 0] + m[2, 1] * p[:, 1] + m[2, 2]
-        d = np.where(np.abs(d) < 1e-9, 1e-9, d)
-        h = np.stack([(m[0, 0] * p[:, 0] + m[0, 1] * p[:, 1] + m[0, 2]) / d, (m[1, 0] * p[:, 0] + m[1, 1] * p[:, 1] + m[1, 2]) / d], -1)
-        s, su, sv = spline.at(p[:, 0] * ku, p[:, 1] * kv)
-        off = points - h - s
-        a = (m[0, 0] - h[:, 0] * m[2, 0]) / d + su[:, 0] * ku
-        b = (m[0, 1] - h[:, 0] * m[2, 1]) / d + sv[:, 0] * kv
-        c = (m[1, 0] - h[:, 1] * m[2, 0]) / d + su[:, 1] * ku
-        e = (m[1, 1] - h[:, 1] * m[2, 1]) / d + sv[:, 1] * kv
+        there, (a, c, b, e) = _on_raster(warp, p)
+        off = points - there
         det = a * e - b * c
         det = np.where(np.abs(det) < 1e-9, 1e-9, det)
         step = np.stack([(e * off[:, 0] - b * off[:, 1]) / det, (a * off[:, 1] - c * off[:, 0]) / det], -1)
@@ -270,6 +273,11 @@ def backward(warp: Warp, points: Floats) -> Floats:
     if warp.spans == "smooth":
         return _newton(warp, p[:, 0], p[:, 1])
     return _straight_back(warp, p)
+
+
+def backward_from(warp: Warp, points: Floats, near: Floats) -> Floats:
+    """`backward` for smooth spans, from region points near what is sought; both of shape (n, 2)."""
+    return _newton(warp, points[:, 0], points[:, 1], near)
 
 
 @lru_cache(maxsize=64)

@@ -31,19 +31,42 @@ class Share(NamedTuple):
     grid: int = GRID
 
 
+class Shape(NamedTuple):
+    """Where a picture is on a screen's face: what its region holds and its raster reaches, and all that its raster reaches.
+
+    Both of ``rows`` × ``columns`` points, as bytes of 0 and 1: so two shapes that are the same are known to be.
+    """
+
+    rows: int
+    columns: int
+    mask: bytes
+    reach: bytes
+
+    def points(self, reach: bool = False) -> Bytes:
+        """The mask, or the reach, as an array of shape (rows, columns); not to be written to."""
+        return np.frombuffer(self.reach if reach else self.mask, np.uint8).reshape(self.rows, self.columns)
+
+
+def shape_of(face: Rect, rect: Rect, outline: NDArray[np.float64], grid: int = GRID) -> Shape:
+    """Where a picture with this region and outline, both in canvas pixels, is on a face, at points ``grid`` pixels apart."""
+    reach = _mask(face, outline, grid)
+    return Shape(reach.shape[0], reach.shape[1], (_box(face, rect, grid) & reach).tobytes(), reach.tobytes())
+
+
 def _mask(face: Rect, outline: NDArray[np.float64], grid: int) -> Bytes:
-    """Which points of the grid lie within an outline in canvas pixels, shape (n, 2)."""
+    """Which points of the grid lie within an outline in canvas pixels, shape (n, 2): an odd number of sides lies to their left."""
     h, w = -(-face.h // grid), -(-face.w // grid)
-    turns = np.zeros((h, w + 1), np.uint8)
-    if np.isfinite(outline).all():
-        at = (outline - (face.x, face.y)) / grid
-        middle = np.arange(h) + 0.5
-        for (xa, ya), (xb, yb) in zip(at, np.roll(at, -1, 0), strict=True):  # where each side crosses the middle of each row
-            rows = np.flatnonzero((middle >= min(ya, yb)) & (middle < max(ya, yb)))
-            if len(rows):
-                x = xa + (middle[rows] - ya) * ((xb - xa) / (yb - ya))
-                turns[rows, np.clip(np.ceil(x - 0.5), 0, w).astype(int)] ^= 1
-    return np.asarray(np.cumsum(turns, axis=1)[:, :w] & 1, np.uint8)
+    if not np.isfinite(outline).all():
+        return np.zeros((h, w), np.uint8)
+    at = (outline - (face.x, face.y)) / grid
+    (xa, ya), (xb, yb) = at.T[..., None], np.roll(at, -1, 0).T[..., None]
+    middle = np.arange(h) + 0.5
+    sides, rows = np.nonzero((middle >= np.minimum(ya, yb)) & (middle < np.maximum(ya, yb)))
+    xa, ya, xb, yb = (part[sides, 0] for part in (xa, ya, xb, yb))
+    x = xa + (middle[rows] - ya) * ((xb - xa) / (yb - ya))  # where each side crosses the middle of each row
+    first = np.clip(np.ceil(x - 0.5), 0, w).astype(int)
+    turns = (np.bincount(rows * (w + 1) + first, minlength=h * (w + 1)) & 1).astype(np.uint8).reshape(h, w + 1)
+    return np.asarray(np.bitwise_xor.accumulate(turns, axis=1)[:, :w], np.uint8)
 
 
 def _box(face: Rect, rect: Rect, grid: int) -> Bytes:
@@ -142,14 +165,20 @@ def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.f
     In black every point is brought to the light of the point that has the most; what lacks is added by the pictures that reach the
     point, by their weights.
     """
-    reaches = [_mask(face, outline, grid) for outline in outlines]
-    masks = [_box(face, rect, grid) & reach for rect, reach in zip(rects, reaches, strict=True)]
+    shapes = [shape_of(face, rect, outline, grid) for rect, outline in zip(rects, outlines, strict=True)]
+    return shares_between(face, shapes, leaks, softs, exponent, curve, grid)
+
+
+def shares_between(face: Rect, shapes: Sequence[Shape], leaks: Sequence[tuple[float, float, float] | None], softs: Sequence[float],
+                   exponent: float = 2.0, curve: Curve = "power", grid: int = GRID) -> list[Share]:
+    """`shares_of` for pictures whose shapes on the face are known."""
+    masks = [shape.points() for shape in shapes]
     weights = shared_weights(masks, exponent, curve)
     lifts: list[Floats | None] = [None] * len(masks)
     if any(leak is not None for leak in leaks):
         lit = np.zeros((*masks[0].shape, 3), np.float32)
-        for leak, reach in zip(leaks, reaches, strict=True):
-            lit += reach[..., None] * np.asarray(leak or (0, 0, 0), np.float32)
+        for leak, shape in zip(leaks, shapes, strict=True):
+            lit += shape.points(reach=True)[..., None] * np.asarray(leak or (0, 0, 0), np.float32)
         seen = np.maximum.reduce(masks) > 0
         most = lit[seen].max(0) if seen.any() else np.zeros(3, np.float32)
         lacking = np.where(seen[..., None], np.maximum(most - lit, 0), 0).astype(np.float32)

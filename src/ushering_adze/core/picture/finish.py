@@ -76,7 +76,7 @@ def dithered(values: NDArray[np.float32]) -> Pixels:
     return np.asarray(np.clip(np.rint(values + (pattern if values.ndim == 2 else pattern[..., None])), 0, 255), np.uint8)
 
 
-def _rects_of(tiles: NDArray[np.bool_], width: int, height: int) -> list[Rect]:
+def rects_of_tiles(tiles: NDArray[np.bool_], width: int, height: int) -> list[Rect]:
     """The tiles that are marked, joined to rectangles in pixels: runs in a row, and equal runs one below the other."""
     open_runs: dict[tuple[int, int], int] = {}
     done: list[tuple[int, int, int, int]] = []
@@ -171,11 +171,11 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phas
     none, full = ~other & ~lit, ~other & ~short
     flats: list[Flat] = []
     if lifted is not None:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted, phase)) for r in _rects_of(full, w, h)]
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted, phase)) for r in rects_of_tiles(full, w, h)]
     if np.abs(base - 1).max() > 1e-6:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None, phase)) for r in _rects_of(none, w, h)]
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None, phase)) for r in rects_of_tiles(none, w, h)]
     worked = []
-    for r in _rects_of(~none & ~full, w, h):
+    for r in rects_of_tiles(~none & ~full, w, h):
         at = r.moved(put.x, put.y)
         amount = None
         if lifted is not None and lift is not None:

@@ -6,28 +6,24 @@ landing bends; then its light is weighted and lifted, only where that changes it
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, reach_of, warp_of_region
+from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_region
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.mesh import inverse_warp, slopes
+from ushering_adze.core.layout.moved import MOST, distance_moved, inverse_moved
 from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.adjust import FLIP_CODES, adjusted, adjustment, wire_table
-from ushering_adze.core.light.blend import blend_weights, edge_weights
-from ushering_adze.core.light.share import GRID, Share, shares_of
-from ushering_adze.core.light.white import grid_light, mask_light, white_gains
 from ushering_adze.core.picture.compose import resized
-from ushering_adze.core.picture.finish import Finish, finish_of, run_finish
+from ushering_adze.core.picture.finish import Finish, run_finish
 from ushering_adze.core.picture.frame import Pixels
-from ushering_adze.core.show import BlackMatch, Blend, MeshLanding, Output, Projection, RectLanding, Region, Show, SignalSettings
+from ushering_adze.core.picture.lighting import Light, Maps, light_of, lit_finish
+from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region, Show, SignalSettings
 from ushering_adze.core.show.canvas import Resampling
 
 How = Literal["copy", "turn", "resize", "warp"]
@@ -108,148 +104,15 @@ def _bounds(points: NDArray[np.float64], raster: Rect) -> Rect:
     """The part of a raster that a landing can touch; curves between points go out by a twentieth of the whole at most."""
     low, high = points.min(0), points.max(0)
     more = 1.0 if len(points) == 4 else 1.0 + 0.05 * float((high - low).max())
-    x0, y0 = (int(v) for v in np.floor(low - more))
-    x1, y1 = (int(v) for v in np.ceil(high + more))
+    whole = 1 if len(points) == 4 else 16  # by whole blocks, so that a point that moves a little seldom touches other pixels
+    x0, y0 = (int(v) * whole for v in np.floor((low - more) / whole))
+    x1, y1 = (int(v) * whole for v in np.ceil((high + more) / whole))
     return Rect(x0, y0, x1 - x0, y1 - y0).meet(raster)
 
 
-class _Light(NamedTuple):
-    """What shares out the light of a region: weights over the region itself, or over the face of its screen; and its lift there."""
-
-    own: Floats | None
-    share: Share | None
-    sign: int = 1
-
-
-@lru_cache(maxsize=32)
-def _family_weights(rects: tuple[Rect, ...], blend: Blend) -> tuple[Floats, ...]:
-    """Blend weights of one screen's pictures, kept while edits elsewhere leave them as they are; not to be written to."""
-    return tuple(blend_weights(rects, blend.exponent, blend.curve))
-
-
-Family = tuple[tuple[Region, Output], ...]
-
-
-def family_of(show: Show, surface: str) -> Family:
-    """The regions that light one screen, with their outputs; repeats left out."""
-    return tuple((r, show.output(r.output)) for r in show.lit_by(surface))
-
-
-@lru_cache(maxsize=16)
-def _family_shares(family: tuple[tuple[Region, tuple[int, int], BlackMatch | None], ...], blend: Blend) -> tuple[Share, ...]:
-    rects = [Rect(r.x, r.y, r.w, r.h) for r, _, _ in family]
-    face = face_of(r for r, _, _ in family)
-    leaks = [b.leak if b is not None and b.on else None for _, _, b in family]
-    softs = [b.soft if b is not None else 0.0 for _, _, b in family]
-    return tuple(shares_of(face, rects, [reach_of(r, raster) for r, raster, _ in family], leaks, softs, blend.exponent, blend.curve,
-                           GRID if any(leak is not None for leak in leaks) else 2 * GRID))  # blacks end where pictures do; ramps are smooth
-
-
-def _bare(region: Region) -> Region:
-    """A region with only what decides how light is shared."""
-    return Region(id="r", name="r", x=region.x, y=region.y, w=region.w, h=region.h, output="o", landing=region.landing)
-
-
-def screen_shares(show: Show, surface: str) -> tuple[Share, ...]:
-    """How the pictures of one screen share its light, in the order of `family_of`."""
-    screen = show.surface(surface)
-    blend = screen.blend if isinstance(screen, Projection) else Blend()
-    family = tuple((_bare(r), (o.timing.width, o.timing.height), o.black) for r, o in family_of(show, surface))
-    return _family_shares(family, blend)
-
-
-def _light_of(show: Show, region: Region) -> _Light | None:
-    """How the light of a region that is one projector's part of a screen is shared; None when it has no neighbour."""
-    if region.edges is not None:
-        return _Light(edge_weights(region.w, region.h, region.edges), None)
-    if region.surface is None or region.mirror:
-        return None
-    screen = show.surface(region.surface)
-    if not isinstance(screen, Projection):
-        return None
-    family = family_of(show, region.surface)
-    mine = next(k for k, (r, _) in enumerate(family) if r is region)
-    rects = [Rect(r.x, r.y, r.w, r.h) for r, _ in family]
-    alone = all(rects[mine].meet(r).empty for k, r in enumerate(rects) if k != mine)
-    sign = 1 if (mine % screen.columns + mine // screen.columns) % 2 == 0 else -1
-    matched = any(o.black is not None and o.black.on for _, o in family)
-    if alone and not matched:
-        return None
-    if matched or any(not isinstance(r.landing, RectLanding) for r, _ in family):
-        return _Light(None, screen_shares(show, region.surface)[mine], sign)
-    return _Light(_family_weights(tuple(rects), screen.blend)[mine], None, sign)
-
-
-def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats) -> Floats:
-    """A grid over a screen's face, taken at places of a region in pixel centres."""
-    face, scale = share.face, np.float32(1 / share.grid)
-    x = u * scale + np.float32((0.5 + region.x - face.x) / share.grid - 0.5)
-    y = v * scale + np.float32((0.5 + region.y - face.y) / share.grid - 0.5)
-    return np.asarray(cv2.remap(values, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
-
-
-def _raster_light(output: Output, put: Rect) -> Floats | None:
-    """Factors on light that belong to the raster itself: masks, uniformity, white."""
-    width, height = output.timing.width, output.timing.height
-    light = _mask_light(output.masks, width, height)
-    light = None if light is None else light[put.cut()]
-    picture = output.picture
-    if picture.uniformity is not None:
-        even = _grid_light(picture.uniformity, width, height)[put.cut()]
-        light = even if light is None else even * light[..., None]
-    if picture.white is not None:
-        gains = np.array(white_gains(picture.white)[::-1], np.float32)
-        light = np.broadcast_to(gains, (put.h, put.w, 3)) if light is None else (light if light.ndim == 3 else light[..., None]) * gains
-    return light
-
-
-_mask_light = lru_cache(maxsize=16)(mask_light)
-_grid_light = lru_cache(maxsize=8)(grid_light)
-
-
-def _finish(output: Output, region: Region, light: _Light | None, put: Rect, maps: tuple[Floats, Floats] | None,
-            laid: Callable[[Floats], Floats] | None, cover: Floats | None = None) -> Finish | None:
-    """The finish of a step, from how light is shared on the screen and what belongs to the raster."""
-    weight: Floats | None = cover
-    lift: Floats | None = None
-    if light is not None and light.own is not None:
-        own = laid(light.own) if laid is not None else None
-        if own is None:
-            assert maps is not None
-            # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
-            own = np.asarray(cv2.remap(light.own, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
-        weight = own if weight is None else own * weight
-    elif light is not None and light.share is not None:
-        if maps is None:
-            assert laid is not None
-            u, v = np.meshgrid(np.arange(region.w, dtype=np.float32), np.arange(region.h, dtype=np.float32))
-            maps = (laid(u), laid(v))
-        share = light.share
-        own = _sampled(share.weight, share, region, *maps)
-        weight = own if weight is None else own * weight
-        if share.lift is not None:
-            lift = _sampled(share.lift, share, region, *maps)[..., ::-1]
-            inside = (maps[0] > -0.5) & (maps[0] < region.w - 0.5) & (maps[1] > -0.5) & (maps[1] < region.h - 0.5)
-            lift = np.ascontiguousarray(lift * inside[..., None])
-    raster = _raster_light(output, put)
-    if raster is not None:
-        if lift is not None:  # a lift is shared out already; only what belongs to the raster is still to come
-            lift = lift * (raster if raster.ndim == 3 else raster[..., None])
-        if weight is not None:
-            raster = raster * (weight[..., None] if raster.ndim == 3 else weight)
-        weight = np.asarray(raster, np.float32)
-    if weight is None:
-        return None
-    landing = region.landing
-    x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
-    phase = (light.sign if light is not None else 1, x % 4, y % 4)
-    return finish_of(weight, lift, put, output.picture.gamma, phase)
-
-
-def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region: Region, maps: Maps | None = None) -> Step | None:
+def _step(output: Output, canvas_id: str, canvas_rect: Rect, region: Region, light: Light | None, maps: Maps | None = None) -> Step | None:
     raster = Rect(0, 0, output.timing.width, output.timing.height)
     rect = Rect(region.x, region.y, region.w, region.h)
-    light = _light_of(show, region)
     landing = region.landing
     if isinstance(landing, RectLanding):
         where, flip, turn = Rect(landing.x, landing.y, landing.w, landing.h), landing.flip, landing.turn
@@ -260,10 +123,10 @@ def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region:
                 return None
             take = unturned_rect(put.moved(-where.x, -where.y), rect.w, rect.h, flip, turn).moved(rect.x, rect.y)
             part = put.moved(-where.x, -where.y).cut()
-            finish = _finish(output, region, light, put, None, lambda w: np.ascontiguousarray(oriented(w, flip, turn)[part]))
+            finish = lit_finish(output, region, light, put, None, lambda w: np.ascontiguousarray(oriented(w, flip, turn)[part]))
             return Step(region.id, canvas_id, "turn" if flip or turn else "copy", take, put, flip, turn, None, finish)
         if canvas_rect.holds(rect) and raster.holds(where):
-            finish = _finish(output, region, light, where, None,
+            finish = lit_finish(output, region, light, where, None,
                              lambda w: np.asarray(cv2.resize(oriented(w, flip, turn), (where.w, where.h)), np.float32))
             return Step(region.id, canvas_id, "resize", rect, where, flip, turn, None, finish)
     if bend_fault(region, output) is not None:
@@ -280,11 +143,8 @@ def _step(show: Show, output: Output, canvas_id: str, canvas_rect: Rect, region:
     if how != "linear":  # these take the edge's own pixels past the edge, and are cut off there
         inside = (u >= -0.5) & (u <= rect.w - 0.5) & (v >= -0.5) & (v <= rect.h - 0.5)
         cover = inside.astype(np.float32)
-    finish = _finish(output, region, light, put, (u, v), None, cover)
+    finish = lit_finish(output, region, light, put, (u, v), None, cover)
     return Step(region.id, canvas_id, "warp", take, put, maps=_taken(u, v, rect, take, shrink), finish=finish, resampling=how, shrink=shrink)
-
-
-Maps = tuple[Floats, Floats]
 
 
 def maps_of(region: Region, put: Rect) -> Maps:
@@ -318,27 +178,25 @@ def _shrunk(take: Rect, shrink: float) -> tuple[int, int]:
 
 
 class KnownStep(NamedTuple):
-    """A step compiled before, and all that it was compiled from: its region, canvas, output, and those that share its screen."""
+    """A step compiled before, and all that it was compiled from: its region, canvas, output, and how its light is shared.
+
+    ``moved`` is by how much its mesh has moved, in raster pixels, since its maps were computed whole.
+    """
 
     region: Region
     canvas: tuple[str, int, int]
     output: Output
-    sharing: tuple[object, ...]
+    light: Light | None
     step: Step | None
+    moved: float = 0.0
 
 
 Known = dict[str, KnownStep]
 
 
-def _sharing(show: Show, region: Region) -> tuple[object, ...]:
-    """All values besides a region's own that decide how its light is shared."""
-    if region.surface is None or show.surface(region.surface).kind != "projection":
-        return ()
-    return (show.surface(region.surface), *(part for pair in family_of(show, region.surface) for part in pair))
-
-
-def _same(a: tuple[object, ...], b: tuple[object, ...]) -> bool:
-    return len(a) == len(b) and all(x is y for x, y in zip(a, b, strict=True))
+def _same_light(a: Light | None, b: Light | None) -> bool:
+    """Whether light is shared in the very same way."""
+    return (a is b is None) or (a is not None and b is not None and a.own is b.own and a.share is b.share and a.sign == b.sign)
 
 
 def compile_output(show: Show, output: Output, known: Known | None = None) -> OutputPlan:
@@ -350,8 +208,8 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
     output : Output
         One of the show's outputs.
     known : dict, optional
-        Steps compiled before, by region; those whose region, canvas, output and neighbours on a screen are the very same are taken
-        over, and new ones added.  Where only the neighbours differ, the maps of a bend are.
+        Steps compiled before, by region; those whose region, canvas, output and share of light are the very same are taken over, and
+        new ones added.  Where only the light differs, the maps of a bend are; where a few points moved a little, they are changed there.
 
     Returns
     -------
@@ -362,14 +220,15 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
     steps = []
     for canvas, region in show.landing_on.get(output.id, ()):
         face = (canvas.id, canvas.width, canvas.height)
-        sharing = _sharing(show, region)
+        light = light_of(show, region)
         old = known.get(region.id) if known is not None else None
-        if old is not None and old.region is region and old.canvas == face and old.output is output and _same(old.sharing, sharing):
+        if old is not None and old.region is region and old.canvas == face and old.output is output and _same_light(old.light, light):
             step = old.step
         else:
-            step = _step(show, output, canvas.id, Rect(0, 0, canvas.width, canvas.height), region, _kept_maps(old, region, face, output))
+            maps, moved = _kept_maps(old, region, face, output)
+            step = _step(output, canvas.id, Rect(0, 0, canvas.width, canvas.height), region, light, maps)
             if known is not None:
-                known[region.id] = KnownStep(region, face, output, sharing, step)
+                known[region.id] = KnownStep(region, face, output, light, step, moved)
         if step is not None:
             steps.append(step)
     before, wire = adjustment(output.picture, SignalSettings()), wire_table(output.picture, output.signal)
@@ -378,16 +237,29 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
                       adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip), before, wire, measured)
 
 
-def _kept_maps(old: KnownStep | None, region: Region, face: tuple[str, int, int], output: Output) -> Maps | None:
-    """The maps of a bend that is as it was, though its light may not be."""
+def _kept_maps(old: KnownStep | None, region: Region, face: tuple[str, int, int], output: Output) -> tuple[Maps | None, float]:
+    """The maps of a bend that is as it was, though its light may not be, or whose mesh moved a little; and how far it has moved by now."""
     if old is None or old.step is None or old.step.maps is None or old.step.shrink > 1 or old.canvas != face:
-        return None
-    r = old.region
-    if (r.landing, r.x, r.y, r.w, r.h) != (region.landing, region.x, region.y, region.w, region.h) or old.output.timing != output.timing:
-        return None
+        return None, 0.0
+    r, moved = old.region, old.moved
+    if (r.x, r.y, r.w, r.h) != (region.x, region.y, region.w, region.h) or old.output.timing != output.timing:
+        return None, 0.0
     dx, dy = np.float32(old.step.take.x - region.x), np.float32(old.step.take.y - region.y)
     u, v = old.step.maps
-    return (u + dx, v + dy) if dx or dy else (u, v)
+    maps = (u + dx, v + dy) if dx or dy else (u, v)
+    if r.landing == region.landing:
+        return maps, moved
+    if not isinstance(r.landing, MeshLanding) or not isinstance(region.landing, MeshLanding) or bend_fault(region, output) is not None:
+        return None, 0.0
+    before, now = warp_of_region(r), warp_of_region(region)
+    moved += distance_moved(before, now)
+    if moved > MOST or now.nodes.shape[:2] == (2, 2):
+        return None, 0.0
+    raster = Rect(0, 0, output.timing.width, output.timing.height)
+    put = _bounds(points_of(region.landing), raster)
+    if put != old.step.put:  # other pixels are touched: those there were are only a part of them
+        return None, 0.0
+    return inverse_moved(before, now, maps, put), moved
 
 
 def blank_raster(plan: OutputPlan) -> Pixels:

@@ -1,0 +1,188 @@
+"""How the light of a step is shared out with its neighbours on a screen, weighted on its raster, and made to codes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.bend import reach_of
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.light.blend import blend_weights, edge_weights
+from ushering_adze.core.light.share import GRID, Shape, Share, shape_of, shares_between
+from ushering_adze.core.light.white import grid_light, mask_light, white_gains
+from ushering_adze.core.picture.finish import TILE, Finish, finish_of, rects_of_tiles
+from ushering_adze.core.show import BlackMatch, Blend, MeshLanding, Output, Projection, RectLanding, Region, Show
+from ushering_adze.core.show.canvas import Landing
+
+Floats = NDArray[np.float32]
+Maps = tuple[Floats, Floats]
+
+
+class Light(NamedTuple):
+    """What shares out the light of a region: weights over the region itself, or over the face of its screen; and its lift there."""
+
+    own: Floats | None
+    share: Share | None
+    sign: int = 1
+
+
+@lru_cache(maxsize=32)
+def _family_weights(rects: tuple[Rect, ...], blend: Blend) -> tuple[Floats, ...]:
+    """Blend weights of one screen's pictures, kept while edits elsewhere leave them as they are; not to be written to."""
+    return tuple(blend_weights(rects, blend.exponent, blend.curve))
+
+
+Family = tuple[tuple[Region, Output], ...]
+
+
+def family_of(show: Show, surface: str) -> Family:
+    """The regions that light one screen, with their outputs; repeats left out."""
+    return tuple((r, show.output(r.output)) for r in show.lit_by(surface))
+
+
+@lru_cache(maxsize=128)
+def _shape(face: Rect, rect: Rect, landing: Landing, raster: tuple[int, int], grid: int) -> Shape:
+    bare = Region.model_construct(id="r", name="r", x=rect.x, y=rect.y, w=rect.w, h=rect.h, output="o", landing=landing)
+    return shape_of(face, rect, reach_of(bare, raster), grid)
+
+
+@lru_cache(maxsize=16)
+def _family_shares(face: Rect, shapes: tuple[Shape, ...], blacks: tuple[BlackMatch | None, ...], blend: Blend, grid: int) -> tuple[Share, ...]:
+    leaks = [b.leak if b is not None else None for b in blacks]
+    softs = [b.soft if b is not None else 0.0 for b in blacks]
+    return tuple(shares_between(face, shapes, leaks, softs, blend.exponent, blend.curve, grid))
+
+
+def screen_shares(show: Show, surface: str) -> tuple[Share, ...]:
+    """How the pictures of one screen share its light, in the order of `family_of`; the very same ones while they stay as they are."""
+    screen = show.surface(surface)
+    blend = screen.blend if isinstance(screen, Projection) else Blend()
+    family = family_of(show, surface)
+    blacks = tuple(o.black if o.black is not None and o.black.on else None for _, o in family)
+    grid = GRID if any(blacks) else 2 * GRID  # blacks end where pictures do; ramps are smooth
+    face = face_of(r for r, _ in family)
+    shapes = [_shape(face, Rect(r.x, r.y, r.w, r.h), r.landing, (o.timing.width, o.timing.height), grid) for r, o in family]
+    if not any(blacks):
+        shapes = [shape._replace(reach=b"") for shape in shapes]  # what lies past its region counts for blacks only
+    return _family_shares(face, tuple(shapes), blacks, blend, grid)
+
+
+def light_of(show: Show, region: Region) -> Light | None:
+    """How the light of a region that is one projector's part of a screen is shared; None when it has no neighbour."""
+    if region.edges is not None:
+        return Light(_edge_weights(region.w, region.h, region.edges), None)
+    if region.surface is None or region.mirror:
+        return None
+    screen = show.surface(region.surface)
+    if not isinstance(screen, Projection):
+        return None
+    family = family_of(show, region.surface)
+    mine = next(k for k, (r, _) in enumerate(family) if r is region)
+    rects = [Rect(r.x, r.y, r.w, r.h) for r, _ in family]
+    alone = all(rects[mine].meet(r).empty for k, r in enumerate(rects) if k != mine)
+    sign = 1 if (mine % screen.columns + mine // screen.columns) % 2 == 0 else -1
+    matched = any(o.black is not None and o.black.on for _, o in family)
+    if alone and not matched:
+        return None
+    if matched or any(not isinstance(r.landing, RectLanding) for r, _ in family):
+        return Light(None, screen_shares(show, region.surface)[mine], sign)
+    return Light(_family_weights(tuple(rects), screen.blend)[mine], None, sign)
+
+
+def _on_grid(share: Share, region: Region, u: Floats, v: Floats) -> Maps:
+    """Places of a region, in pixel centres, as places on the grid over its screen's face."""
+    face, scale = share.face, np.float32(1 / share.grid)
+    return (u * scale + np.float32((0.5 + region.x - face.x) / share.grid - 0.5),
+            v * scale + np.float32((0.5 + region.y - face.y) / share.grid - 0.5))
+
+
+def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats) -> Floats:
+    """A grid over a screen's face, taken at places of a region in pixel centres."""
+    return np.asarray(cv2.remap(values, *_on_grid(share, region, u, v), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+
+
+def _weight(share: Share, region: Region, u: Floats, v: Floats) -> Floats:
+    """`_sampled` weights, computed only in those tiles of the raster that show places where they are not 1."""
+    landing = region.landing
+    if isinstance(landing, MeshLanding) and landing.spans == "straight":  # its maps leap where it ends: tiles cannot be told by corners
+        return _sampled(share.weight, share, region, u, v)
+    h, w = u.shape
+    rows, columns = np.append(np.arange(0, h, TILE), h - 1), np.append(np.arange(0, w, TILE), w - 1)
+    corners = np.ix_(rows, columns)
+    less = cv2.integral((share.weight != 1).astype(np.uint8))
+    ends = []
+    for places, size in zip(_on_grid(share, region, u[corners], v[corners]), (share.weight.shape[1], share.weight.shape[0]), strict=True):
+        four = np.stack([places[:-1, :-1], places[:-1, 1:], places[1:, :-1], places[1:, 1:]])
+        low, high = four.min(0), four.max(0)
+        more = 3 + 0.25 * (high - low)  # between its corners a tile may bulge
+        ends += [np.clip(np.floor(low - more), 0, size - 1).astype(int), np.clip(np.ceil(high + more) + 1, 1, size).astype(int)]
+    x0, x1, y0, y1 = ends
+    found = np.ones((h, w), np.float32)
+    for r in rects_of_tiles(less[y1, x1] - less[y0, x1] - less[y1, x0] + less[y0, x0] > 0, w, h):
+        found[r.cut()] = _sampled(share.weight, share, region, u[r.cut()], v[r.cut()])
+    return found
+
+
+def _raster_light(output: Output, put: Rect) -> Floats | None:
+    """Factors on light that belong to the raster itself: masks, uniformity, white."""
+    width, height = output.timing.width, output.timing.height
+    light = _mask_light(output.masks, width, height)
+    light = None if light is None else light[put.cut()]
+    picture = output.picture
+    if picture.uniformity is not None:
+        even = _grid_light(picture.uniformity, width, height)[put.cut()]
+        light = even if light is None else even * light[..., None]
+    if picture.white is not None:
+        gains = np.array(white_gains(picture.white)[::-1], np.float32)
+        light = np.broadcast_to(gains, (put.h, put.w, 3)) if light is None else (light if light.ndim == 3 else light[..., None]) * gains
+    return light
+
+
+_edge_weights = lru_cache(maxsize=32)(edge_weights)
+_mask_light = lru_cache(maxsize=16)(mask_light)
+_grid_light = lru_cache(maxsize=8)(grid_light)
+
+
+def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, maps: Maps | None,
+               laid: Callable[[Floats], Floats] | None, cover: Floats | None = None) -> Finish | None:
+    """The finish of a step, from how light is shared on the screen and what belongs to the raster."""
+    weight: Floats | None = cover
+    lift: Floats | None = None
+    if light is not None and light.own is not None:
+        own = laid(light.own) if laid is not None else None
+        if own is None:
+            assert maps is not None
+            # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
+            own = np.asarray(cv2.remap(light.own, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+        weight = own if weight is None else own * weight
+    elif light is not None and light.share is not None:
+        if maps is None:
+            assert laid is not None
+            u, v = np.meshgrid(np.arange(region.w, dtype=np.float32), np.arange(region.h, dtype=np.float32))
+            maps = (laid(u), laid(v))
+        share = light.share
+        own = _weight(share, region, *maps)
+        weight = own if weight is None else own * weight
+        if share.lift is not None:
+            lift = _sampled(share.lift, share, region, *maps)[..., ::-1]
+            inside = (maps[0] > -0.5) & (maps[0] < region.w - 0.5) & (maps[1] > -0.5) & (maps[1] < region.h - 0.5)
+            lift = np.ascontiguousarray(lift * inside[..., None])
+    raster = _raster_light(output, put)
+    if raster is not None:
+        if lift is not None:  # a lift is shared out already; only what belongs to the raster is still to come
+            lift = lift * (raster if raster.ndim == 3 else raster[..., None])
+        if weight is not None:
+            raster = raster * (weight[..., None] if raster.ndim == 3 else weight)
+        weight = np.asarray(raster, np.float32)
+    if weight is None:
+        return None
+    landing = region.landing
+    x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
+    phase = (light.sign if light is not None else 1, x % 4, y % 4)
+    return finish_of(weight, lift, put, output.picture.gamma, phase)
