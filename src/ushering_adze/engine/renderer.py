@@ -39,7 +39,8 @@ class OutputRaster:
         if (plan.output, plan.width, plan.height, plan.flip) != (self.plan.output, self.plan.width, self.plan.height, self.plan.flip):
             return False
         self.plan = plan
-        self._stale = [True] * BUFFERS
+        whole = Rect(0, 0, plan.width, plan.height)
+        self._stale = [not any(step.put == whole for step in plan.steps)] * BUFFERS
         return True
 
     @property
@@ -57,7 +58,7 @@ class OutputRaster:
         turn = (self._turn + 1) % BUFFERS
         raster = self._rasters[turn] if self._unflipped is None else self._unflipped
         if self._stale[turn]:  # what the former plan left where this one writes nothing
-            raster[:] = blank_raster(self.plan._replace(width=1, height=1))
+            raster.view(np.uint32)[...] = blank_raster(self.plan._replace(width=1, height=1)).view(np.uint32)  # a pixel at a time
             self._stale[turn] = False
         if instead is not None:
             np.copyto(raster, instead)

@@ -226,6 +226,14 @@ def mirrored(region: Region, raster: tuple[int, int], across: bool = True) -> Re
     return with_points(region, points if isinstance(landing, MeshLanding) else points[[0, 1, 3, 2]])
 
 
+@lru_cache(maxsize=64)
+def _is_sane(landing: MeshLanding, width: int, height: int) -> bool:
+    try:
+        return is_sane(warp_of_landing(landing, width, height))
+    except ValueError:
+        return False
+
+
 def bend_fault(region: Region, output: Output) -> Fault | None:
     """Why a bend cannot be: crossed, folded, three corners on a line, or a point past all reason."""
     landing = region.landing
@@ -242,11 +250,9 @@ def bend_fault(region: Region, output: Output) -> Fault | None:
         if not is_convex(landing.corners):
             return Fault(where, "its four corners are crossed or dented; drag them so that the sides do not meet")
         return None
-    try:
-        sane = is_sane(warp_of_region(region))
-    except ValueError:
-        sane = False
-    return None if sane else Fault(where, "its mesh is folded or crossed; drag its points apart so that no cell turns over")
+    if _is_sane(landing, region.w, region.h):
+        return None
+    return Fault(where, "its mesh is folded or crossed; drag its points apart so that no cell turns over")
 
 
 def checked_bend(region: Region, output: Output) -> Region:

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from ushering_adze.core.layout.homography import homography
 
 Floats = NDArray[np.float64]
+Maps = tuple[NDArray[np.float32], NDArray[np.float32]]
 Spans = Literal["smooth", "straight"]
 FAR = -1e4
 """Where a raster pixel points to that shows nothing of the region."""
@@ -293,23 +294,36 @@ def _cubic_rows(coarse: int, times: int, pad: int) -> NDArray[np.float32]:
     return matrix
 
 
-def inverse_warp(warp: Warp, x: int, y: int, w: int, h: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """For each pixel of a rectangle of the raster, the place of the region it shows.
+class Lattice(NamedTuple):
+    """The inverse of a warp at points of the raster ``edge`` pixels apart, between which it is interpolated.
 
-    Smooth spans are solved by Newton's method on every sixteenth pixel, where they are dense or end on every fourth, and interpolated
-    between; straight ones are solved in closed form.
-
-    Returns
-    -------
-    tuple of ndarray
-        ``map_x, map_y``, float32, shape (h, w), in pixel centres: the region's first pixel is 0.  Where the raster shows nothing of
-        the region the place is outside it.
+    ``values``, float32 of shape (2, rows, columns), are places of the region in pixel centres, x and y; the first is that of the raster's
+    ``left + edge / 2, top + edge / 2``.
     """
-    if warp.spans == "straight":
-        return _inverse_straight(warp, x, y, w, h)
+
+    values: NDArray[np.float32]
+    left: int
+    top: int
+    edge: int
+
+    def spread(self, x: int, y: int, w: int, h: int) -> Maps:
+        """The place of each pixel of a rectangle that the lattice covers: ``map_x, map_y``, shape (h, w)."""
+        _, rows, columns = self.values.shape
+        here = np.s_[y - self.top:y - self.top + h, x - self.left:x - self.left + w]
+        size = (columns * self.edge, rows * self.edge)
+        map_x, map_y = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR), np.float32)[here] for plane in self.values)
+        return map_x, map_y
+
+
+def lattice_of(warp: Warp, x: int, y: int, w: int, h: int) -> Lattice:
+    """The inverse of smooth spans over a rectangle of the raster.
+
+    It is solved by Newton's method on every sixteenth pixel, where nodes are dense or the curve ends on every fourth, and interpolated
+    between.
+    """
     cells = [float(np.hypot(*np.moveaxis(np.diff(warp.nodes, axis=a), -1, 0)).min()) for a in (0, 1)]
     dense = min(cells) < 130 and warp.nodes.shape[:2] != (2, 2)
-    left, top, nx, ny = x - 8, y - 8, (w + 16 + 15) // 16, (h + 16 + 15) // 16
+    left, top, nx, ny = x - 16, y - 16, (w + 32 + 15) // 16, (h + 32 + 15) // 16
     gx, gy = np.meshgrid(left + (np.arange(-2, nx + 2) + 0.5) * 16, top + (np.arange(-2, ny + 2) + 0.5) * 16)
     coarse = _newton(warp, gx.ravel(), gy.ravel()).reshape(*gx.shape, 2).astype(np.float32)
     up_x, up_y = _cubic_rows(nx, 4, 2), _cubic_rows(ny, 4, 2)
@@ -323,16 +337,23 @@ def inverse_warp(warp: Warp, x: int, y: int, w: int, h: int) -> tuple[NDArray[np
     if len(rows) and warp.nodes.shape[:2] != (2, 2):
         at_x, at_y = np.asarray(left + (columns + 0.5) * 4, np.float64), np.asarray(top + (rows + 0.5) * 4, np.float64)
         fine[rows, columns] = _newton(warp, at_x, at_y, fine[rows, columns].astype(float), 3)
-    maps = []
-    for k in (0, 1):
-        part, edge = np.ascontiguousarray(fine[..., k]), 4
-        if dense:
-            part = _cubic_rows(part.shape[0] - 4, 2, 2) @ part @ _cubic_rows(part.shape[1] - 4, 2, 2).T
-            edge = 2
-        whole = cv2.resize(part, (part.shape[1] * edge, part.shape[0] * edge), interpolation=cv2.INTER_LINEAR)
-        skip = 0 if dense else 8
-        maps.append(whole[skip:skip + h, skip:skip + w] - np.float32(0.5))
-    return maps[0], maps[1]
+    planes = np.asarray(np.ascontiguousarray(np.moveaxis(fine, -1, 0)) - np.float32(0.5), np.float32)
+    if not dense:
+        return Lattice(planes, left, top, 4)
+    twice_x, twice_y = _cubic_rows(planes.shape[2] - 4, 2, 2), _cubic_rows(planes.shape[1] - 4, 2, 2)
+    return Lattice(np.asarray([twice_y @ plane @ twice_x.T for plane in planes], np.float32), left + 8, top + 8, 2)
+
+
+def inverse_warp(warp: Warp, x: int, y: int, w: int, h: int) -> Maps:
+    """For each pixel of a rectangle of the raster, the place of the region it shows; straight spans in closed form, smooth by a lattice.
+
+    Returns
+    -------
+    tuple of ndarray
+        ``map_x, map_y``, float32, shape (h, w), in pixel centres: the region's first pixel is 0.  Where the raster shows nothing of
+        the region the place is outside it.
+    """
+    return _inverse_straight(warp, x, y, w, h) if warp.spans == "straight" else lattice_of(warp, x, y, w, h).spread(x, y, w, h)
 
 
 def _in_cell(nodes: Floats, j: int, i: int, x: Floats, y: Floats) -> tuple[Floats, Floats]:
@@ -376,7 +397,7 @@ def _straight_back(warp: Warp, p: Floats) -> Floats:
     return out
 
 
-def _inverse_straight(warp: Warp, x: int, y: int, w: int, h: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _inverse_straight(warp: Warp, x: int, y: int, w: int, h: int) -> Maps:
     rows, columns = warp.nodes.shape[:2]
     maps = np.full((h, w), FAR, np.float32), np.full((h, w), FAR, np.float32)
     for j, i in _each_cell(warp):

@@ -29,6 +29,8 @@ class Share(NamedTuple):
     weight: Floats
     lift: Floats | None
     grid: int = GRID
+    parted: NDArray[np.int32] | None = None
+    """How many points above and left of each have a weight other than 1, shape (h + 1, w + 1)."""
 
 
 class Shape(NamedTuple):
@@ -188,7 +190,8 @@ def shares_between(face: Rect, shapes: Sequence[Shape], leaks: Sequence[tuple[fl
         for k, (leak, weight) in enumerate(zip(leaks, weights, strict=True)):
             if leak is not None:
                 lifts[k] = lacking * weight[..., None]
-    return [Share(face, weight, lift, grid) for weight, lift in zip(weights, lifts, strict=True)]
+    parted = [np.asarray(cv2.integral((np.abs(weight - 1) > 1e-6).astype(np.uint8)), np.int32) for weight in weights]
+    return [Share(face, weight, lift, grid, less) for weight, lift, less in zip(weights, lifts, parted, strict=True)]
 
 
 def contrast_cost(leak: tuple[float, float, float], count: int) -> tuple[float, float]:

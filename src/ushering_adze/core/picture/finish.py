@@ -6,6 +6,7 @@ ordered pattern of 4 × 4, so that the mean of any 4 × 4 pixels is what was mea
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import NamedTuple
 
 import cv2
@@ -56,8 +57,9 @@ def _tile(phase: Phase) -> Floats:
     return np.asarray(sign * np.roll(DITHER, (-y, -x), (0, 1)), np.float32)
 
 
+@lru_cache(maxsize=64)
 def _dither(at: Rect, phase: Phase) -> Floats:
-    """The dither for a rectangle of the raster, shape (h, w, 4), alpha left alone."""
+    """The dither for a rectangle of the raster, shape (h, w, 4), alpha left alone; not to be written to."""
     tile = np.zeros((4, 4, 4), np.float32)
     tile[..., :3] = np.roll(_tile(phase), (-at.y, -at.x), (0, 1))[..., None]
     return np.ascontiguousarray(np.tile(tile, (-(-at.h // 4), -(-at.w // 4), 1))[:at.h, :at.w])
@@ -135,7 +137,8 @@ def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None, phase: Phas
     return tuple(rows)
 
 
-def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phase: Phase = (1, 0, 0)) -> Finish | None:
+def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phase: Phase = (1, 0, 0),
+              varied: NDArray[np.bool_] | None = None) -> Finish | None:
     """Compile the finish of a step.
 
     Parameters
@@ -148,6 +151,8 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phas
         Of the display: light = code ** gamma.
     phase : tuple of int
         Of the dither.
+    varied : ndarray of bool, optional
+        The tiles in which any weight may be other than 1, where that is known.
 
     Returns
     -------
@@ -163,8 +168,8 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phas
     exponent = 1 / gamma
     most = lift.reshape(-1, 3).max(0).astype(np.float64) if lift is not None else np.zeros(3)
     lifted = lift_table(most, gamma) if most.max() > 1e-9 else None
-    base = _common(weight)
-    other = _tiles(np.asarray(cv2.absdiff(weight, _like(weight, base)), np.float32), 2e-6)
+    base = _common(weight) if varied is None else np.ones(3)
+    other = _tiles(np.asarray(cv2.absdiff(weight, _like(weight, base)), np.float32), 2e-6) if varied is None else varied
     lit = np.zeros_like(other) if lifted is None or lift is None else _tiles(lift, 1e-9)
     short = np.ones_like(other) if lifted is None or lift is None else _tiles(
         np.asarray(cv2.subtract(_like(lift, most), lift), np.float32), float(most.max()) * 1e-3)

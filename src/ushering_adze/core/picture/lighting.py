@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.layout.bend import reach_of
+from ushering_adze.core.layout.mesh import Maps
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.blend import blend_weights, edge_weights
@@ -21,7 +22,6 @@ from ushering_adze.core.show import BlackMatch, Blend, MeshLanding, Output, Proj
 from ushering_adze.core.show.canvas import Landing
 
 Floats = NDArray[np.float32]
-Maps = tuple[Floats, Floats]
 
 
 class Light(NamedTuple):
@@ -107,26 +107,29 @@ def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats)
     return np.asarray(cv2.remap(values, *_on_grid(share, region, u, v), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
-def _weight(share: Share, region: Region, u: Floats, v: Floats) -> Floats:
-    """`_sampled` weights, computed only in those tiles of the raster that show places where they are not 1."""
-    landing = region.landing
-    if isinstance(landing, MeshLanding) and landing.spans == "straight":  # its maps leap where it ends: tiles cannot be told by corners
-        return _sampled(share.weight, share, region, u, v)
+def _weight(share: Share, region: Region, u: Floats, v: Floats, ones: bool) -> tuple[Floats, NDArray[np.bool_] | None]:
+    """`_sampled` weights, computed only in those tiles of the raster that show places where they are not 1; and which tiles those are.
+
+    Elsewhere nothing is written unless it shall be ``ones``.
+    """
+    straight = isinstance(region.landing, MeshLanding) and region.landing.spans == "straight"
+    if share.parted is None or straight:  # straight maps leap where they end: what is in a tile cannot be told by its corners
+        return _sampled(share.weight, share, region, u, v), None
     h, w = u.shape
     rows, columns = np.append(np.arange(0, h, TILE), h - 1), np.append(np.arange(0, w, TILE), w - 1)
     corners = np.ix_(rows, columns)
-    less = cv2.integral((share.weight != 1).astype(np.uint8))
-    ends = []
+    less, ends = share.parted, []
     for places, size in zip(_on_grid(share, region, u[corners], v[corners]), (share.weight.shape[1], share.weight.shape[0]), strict=True):
         four = np.stack([places[:-1, :-1], places[:-1, 1:], places[1:, :-1], places[1:, 1:]])
         low, high = four.min(0), four.max(0)
         more = 3 + 0.25 * (high - low)  # between its corners a tile may bulge
         ends += [np.clip(np.floor(low - more), 0, size - 1).astype(int), np.clip(np.ceil(high + more) + 1, 1, size).astype(int)]
     x0, x1, y0, y1 = ends
-    found = np.ones((h, w), np.float32)
-    for r in rects_of_tiles(less[y1, x1] - less[y0, x1] - less[y1, x0] + less[y0, x0] > 0, w, h):
+    found = np.ones((h, w), np.float32) if ones else np.empty((h, w), np.float32)
+    varied = np.asarray(less[y1, x1] - less[y0, x1] - less[y1, x0] + less[y0, x0] > 0)
+    for r in rects_of_tiles(varied, w, h):
         found[r.cut()] = _sampled(share.weight, share, region, u[r.cut()], v[r.cut()])
-    return found
+    return found, varied
 
 
 def _raster_light(output: Output, put: Rect) -> Floats | None:
@@ -154,6 +157,8 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
     """The finish of a step, from how light is shared on the screen and what belongs to the raster."""
     weight: Floats | None = cover
     lift: Floats | None = None
+    varied: NDArray[np.bool_] | None = None
+    raster = _raster_light(output, put)
     if light is not None and light.own is not None:
         own = laid(light.own) if laid is not None else None
         if own is None:
@@ -167,13 +172,12 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
             u, v = np.meshgrid(np.arange(region.w, dtype=np.float32), np.arange(region.h, dtype=np.float32))
             maps = (laid(u), laid(v))
         share = light.share
-        own = _weight(share, region, *maps)
+        own, varied = _weight(share, region, *maps, ones=not (raster is cover is share.lift is None))
         weight = own if weight is None else own * weight
         if share.lift is not None:
             lift = _sampled(share.lift, share, region, *maps)[..., ::-1]
             inside = (maps[0] > -0.5) & (maps[0] < region.w - 0.5) & (maps[1] > -0.5) & (maps[1] < region.h - 0.5)
             lift = np.ascontiguousarray(lift * inside[..., None])
-    raster = _raster_light(output, put)
     if raster is not None:
         if lift is not None:  # a lift is shared out already; only what belongs to the raster is still to come
             lift = lift * (raster if raster.ndim == 3 else raster[..., None])
@@ -185,4 +189,4 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
     landing = region.landing
     x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
     phase = (light.sign if light is not None else 1, x % 4, y % 4)
-    return finish_of(weight, lift, put, output.picture.gamma, phase)
+    return finish_of(weight, lift, put, output.picture.gamma, phase, varied if raster is None and cover is None else None)

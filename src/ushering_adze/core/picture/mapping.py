@@ -14,15 +14,15 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_region
 from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.mesh import inverse_warp, slopes
-from ushering_adze.core.layout.moved import MOST, distance_moved, inverse_moved
+from ushering_adze.core.layout.mesh import Lattice, Maps, inverse_warp, lattice_of, slopes
+from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
 from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.adjust import FLIP_CODES, adjusted, adjustment, wire_table
 from ushering_adze.core.picture.compose import resized
 from ushering_adze.core.picture.finish import Finish, run_finish
 from ushering_adze.core.picture.frame import Pixels
-from ushering_adze.core.picture.lighting import Light, Maps, light_of, lit_finish
+from ushering_adze.core.picture.lighting import Light, light_of, lit_finish
 from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region, Show, SignalSettings
 from ushering_adze.core.show.canvas import Resampling
 
@@ -110,41 +110,44 @@ def _bounds(points: NDArray[np.float64], raster: Rect) -> Rect:
     return Rect(x0, y0, x1 - x0, y1 - y0).meet(raster)
 
 
-def _step(output: Output, canvas_id: str, canvas_rect: Rect, region: Region, light: Light | None, maps: Maps | None = None) -> Step | None:
-    raster = Rect(0, 0, output.timing.width, output.timing.height)
-    rect = Rect(region.x, region.y, region.w, region.h)
+def _is_plain(region: Region, canvas: Rect, raster: Rect) -> bool:
+    """Whether a region is copied, turned or resized, so that no maps are needed."""
     landing = region.landing
-    if isinstance(landing, RectLanding):
-        where, flip, turn = Rect(landing.x, landing.y, landing.w, landing.h), landing.flip, landing.turn
-        if landing.native == (rect.w, rect.h):
-            on_raster = turned_rect(rect.meet(canvas_rect).moved(-rect.x, -rect.y), rect.w, rect.h, flip, turn).moved(where.x, where.y)
-            put = on_raster.meet(raster)
-            if put.empty:
-                return None
-            take = unturned_rect(put.moved(-where.x, -where.y), rect.w, rect.h, flip, turn).moved(rect.x, rect.y)
-            part = put.moved(-where.x, -where.y).cut()
-            finish = lit_finish(output, region, light, put, None, lambda w: np.ascontiguousarray(oriented(w, flip, turn)[part]))
-            return Step(region.id, canvas_id, "turn" if flip or turn else "copy", take, put, flip, turn, None, finish)
-        if canvas_rect.holds(rect) and raster.holds(where):
-            finish = lit_finish(output, region, light, where, None,
-                             lambda w: np.asarray(cv2.resize(oriented(w, flip, turn), (where.w, where.h)), np.float32))
-            return Step(region.id, canvas_id, "resize", rect, where, flip, turn, None, finish)
-    if bend_fault(region, output) is not None:
+    return isinstance(landing, RectLanding) and (landing.native == (region.w, region.h) or (
+        canvas.holds(Rect(region.x, region.y, region.w, region.h)) and raster.holds(Rect(landing.x, landing.y, landing.w, landing.h))))
+
+
+def _plain_step(output: Output, canvas_id: str, canvas: Rect, raster: Rect, region: Region, light: Light | None) -> Step | None:
+    landing, rect = region.landing, Rect(region.x, region.y, region.w, region.h)
+    assert isinstance(landing, RectLanding)
+    where, flip, turn = Rect(landing.x, landing.y, landing.w, landing.h), landing.flip, landing.turn
+    if landing.native != (rect.w, rect.h):
+        finish = lit_finish(output, region, light, where, None,
+                            lambda w: np.asarray(cv2.resize(oriented(w, flip, turn), (where.w, where.h)), np.float32))
+        return Step(region.id, canvas_id, "resize", rect, where, flip, turn, None, finish)
+    put = turned_rect(rect.meet(canvas).moved(-rect.x, -rect.y), rect.w, rect.h, flip, turn).moved(where.x, where.y).meet(raster)
+    if put.empty:
         return None
+    take = unturned_rect(put.moved(-where.x, -where.y), rect.w, rect.h, flip, turn).moved(rect.x, rect.y)
+    part = put.moved(-where.x, -where.y).cut()
+    finish = lit_finish(output, region, light, put, None, lambda w: np.ascontiguousarray(oriented(w, flip, turn)[part]))
+    return Step(region.id, canvas_id, "turn" if flip or turn else "copy", take, put, flip, turn, None, finish)
+
+
+def _bent_step(output: Output, canvas_id: str, canvas: Rect, region: Region, light: Light | None, bent: Bent) -> Step | None:
+    landing, rect, (u, v) = region.landing, Rect(region.x, region.y, region.w, region.h), bent.maps
     how: Resampling = "linear" if isinstance(landing, RectLanding) else landing.resampling
-    points = points_of(landing)
-    put = _bounds(points, raster)
-    take = rect.meet(canvas_rect)
-    if put.empty or take.empty:
+    take = rect.meet(canvas)
+    if take.empty:
         return None
-    u, v = maps if maps is not None else maps_of(region, put)
     shrink = _shrink(region) if how == "area" else 1.0
     cover = None
     if how != "linear":  # these take the edge's own pixels past the edge, and are cut off there
         inside = (u >= -0.5) & (u <= rect.w - 0.5) & (v >= -0.5) & (v <= rect.h - 0.5)
         cover = inside.astype(np.float32)
-    finish = lit_finish(output, region, light, put, (u, v), None, cover)
-    return Step(region.id, canvas_id, "warp", take, put, maps=_taken(u, v, rect, take, shrink), finish=finish, resampling=how, shrink=shrink)
+    finish = lit_finish(output, region, light, bent.put, bent.maps, None, cover)
+    return Step(region.id, canvas_id, "warp", take, bent.put, maps=_taken(u, v, rect, take, shrink), finish=finish, resampling=how,
+                shrink=shrink)
 
 
 def maps_of(region: Region, put: Rect) -> Maps:
@@ -170,17 +173,50 @@ def _taken(u: Floats, v: Floats, rect: Rect, take: Rect, shrink: float) -> Maps:
         w, h = _shrunk(take, shrink)
         half = np.float32(0.5)
         u, v = (u + half) * np.float32(w / take.w) - half, (v + half) * np.float32(h / take.h) - half
-    return np.ascontiguousarray(u), np.ascontiguousarray(v)
+    return u, v
 
 
 def _shrunk(take: Rect, shrink: float) -> tuple[int, int]:
     return max(1, round(take.w / shrink)), max(1, round(take.h / shrink))
 
 
+class Bent(NamedTuple):
+    """The inverse maps of a bend over the rectangle ``put`` of a raster, in pixels of the region, and what they come from.
+
+    ``moved`` is by how much its mesh has moved, in raster pixels, since its lattice was computed whole.
+    """
+
+    put: Rect
+    maps: Maps
+    lattice: Lattice | None = None
+    moved: float = 0.0
+
+
+def _bent(old: KnownStep | None, region: Region, output: Output) -> Bent | None:
+    """The maps of a bend; those it had where it is as it was, and changed a little where its mesh has moved a little."""
+    landing = region.landing
+    if bend_fault(region, output) is not None:
+        return None
+    put = _bounds(points_of(landing), Rect(0, 0, output.timing.width, output.timing.height))
+    if put.empty:
+        return None
+    smooth = isinstance(landing, MeshLanding) and landing.spans == "smooth"
+    lattice, moved = None, 0.0
+    if old is not None and old.bent is not None and old.bent.put == put and (old.region.w, old.region.h) == (region.w, region.h):
+        if old.region.landing == landing:
+            return old.bent
+        before, now = warp_of_region(old.region), warp_of_region(region)
+        moved = old.bent.moved + distance_moved(before, now)
+        if smooth and old.bent.lattice is not None and moved < MOST and now.nodes.shape[:2] != (2, 2):
+            lattice = lattice_moved(before, now, old.bent.lattice)
+    if lattice is None and smooth:
+        lattice, moved = lattice_of(warp_of_region(region), *put), 0.0
+    return Bent(put, lattice.spread(*put) if lattice is not None else maps_of(region, put), lattice, moved)
+
+
 class KnownStep(NamedTuple):
     """A step compiled before, and all that it was compiled from: its region, canvas, output, and how its light is shared.
 
-    ``moved`` is by how much its mesh has moved, in raster pixels, since its maps were computed whole.
     """
 
     region: Region
@@ -188,7 +224,7 @@ class KnownStep(NamedTuple):
     output: Output
     light: Light | None
     step: Step | None
-    moved: float = 0.0
+    bent: Bent | None = None
 
 
 Known = dict[str, KnownStep]
@@ -218,6 +254,7 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
         left out whole.
     """
     steps = []
+    raster = Rect(0, 0, output.timing.width, output.timing.height)
     for canvas, region in show.landing_on.get(output.id, ()):
         face = (canvas.id, canvas.width, canvas.height)
         light = light_of(show, region)
@@ -225,41 +262,20 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
         if old is not None and old.region is region and old.canvas == face and old.output is output and _same_light(old.light, light):
             step = old.step
         else:
-            maps, moved = _kept_maps(old, region, face, output)
-            step = _step(output, canvas.id, Rect(0, 0, canvas.width, canvas.height), region, light, maps)
+            whole, bent = Rect(0, 0, canvas.width, canvas.height), None
+            if _is_plain(region, whole, raster):
+                step = _plain_step(output, canvas.id, whole, raster, region, light)
+            else:
+                bent = _bent(old, region, output)
+                step = _bent_step(output, canvas.id, whole, region, light, bent) if bent is not None else None
             if known is not None:
-                known[region.id] = KnownStep(region, face, output, light, step, moved)
+                known[region.id] = KnownStep(region, face, output, light, step, bent)
         if step is not None:
             steps.append(step)
     before, wire = adjustment(output.picture, SignalSettings()), wire_table(output.picture, output.signal)
     measured = output.picture.response is not None
     return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps), before if measured else
                       adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip), before, wire, measured)
-
-
-def _kept_maps(old: KnownStep | None, region: Region, face: tuple[str, int, int], output: Output) -> tuple[Maps | None, float]:
-    """The maps of a bend that is as it was, though its light may not be, or whose mesh moved a little; and how far it has moved by now."""
-    if old is None or old.step is None or old.step.maps is None or old.step.shrink > 1 or old.canvas != face:
-        return None, 0.0
-    r, moved = old.region, old.moved
-    if (r.x, r.y, r.w, r.h) != (region.x, region.y, region.w, region.h) or old.output.timing != output.timing:
-        return None, 0.0
-    dx, dy = np.float32(old.step.take.x - region.x), np.float32(old.step.take.y - region.y)
-    u, v = old.step.maps
-    maps = (u + dx, v + dy) if dx or dy else (u, v)
-    if r.landing == region.landing:
-        return maps, moved
-    if not isinstance(r.landing, MeshLanding) or not isinstance(region.landing, MeshLanding) or bend_fault(region, output) is not None:
-        return None, 0.0
-    before, now = warp_of_region(r), warp_of_region(region)
-    moved += distance_moved(before, now)
-    if moved > MOST or now.nodes.shape[:2] == (2, 2):
-        return None, 0.0
-    raster = Rect(0, 0, output.timing.width, output.timing.height)
-    put = _bounds(points_of(region.landing), raster)
-    if put != old.step.put:  # other pixels are touched: those there were are only a part of them
-        return None, 0.0
-    return inverse_moved(before, now, maps, put), moved
 
 
 def blank_raster(plan: OutputPlan) -> Pixels:
