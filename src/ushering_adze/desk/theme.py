@@ -120,6 +120,8 @@ QMenu::item:selected, QListWidget::item:selected {{ background: {RAISED}; color:
 QMenu::item:disabled {{ color: {FAINT}; }}
 QMenu::separator {{ height: 1px; background: {LINE}; margin: 4px 8px; }}
 QListWidget::item {{ padding: 6px 8px; }}
+QListWidget#lines::item {{ padding: 2px 6px; }}
+QPushButton#step {{ padding: 1px 8px; min-height: 20px; }}
 QSplitter::handle {{ background: {GROUND}; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}
 QScrollBar::handle:vertical {{ background: {LINE}; border-radius: 3px; min-height: 24px; }}

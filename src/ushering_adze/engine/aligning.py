@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import NamedTuple, Protocol
 
 import numpy as np
@@ -19,13 +19,17 @@ from ushering_adze.core.show import Fault, Output, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
 
 Photo = NDArray[np.float32]
-LONGEST = 1024.0
-"""Exposure tried first for blacks, in that for white."""
 MOST_SAMPLES = 12_000
 
 
 class Camera(Protocol):
-    """What looks at the screen while outputs show given rasters."""
+    """What looks at the screen while outputs show given rasters.
+
+    ``shutters`` says whether it can see a projector shut, and ``longest`` is the longest exposure it can give, in that for white.
+    """
+
+    shutters: bool
+    longest: float
 
     def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
                    colour: bool = False) -> Photo:
@@ -112,9 +116,31 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
         matched = matching(measured)
         for one, gamma, grid, black in zip(seen, matched.gammas, matched.grids, matched.blacks, strict=True):
             picture = changed(one.output.picture, gamma=gamma, uniformity=grid)
-            new = with_output(new, changed(new.output(one.output.id), picture=picture, black=black))
+            kept = black if camera.shutters else one.output.black  # what a camera cannot see of blacks stays as it is
+            new = with_output(new, changed(new.output(one.output.id), picture=picture, black=kept))
     told(1.0, "done")
     return Aligned(new, tuple(fits), measured, matched, error_map(fits, (face.w, face.h)), view)
+
+
+class Shot(NamedTuple):
+    """One photograph that an alignment asks for: its name, and what each output shows; one without a raster shows black."""
+
+    name: str
+    rasters: dict[str, NDArray[np.uint8]]
+
+
+def shots(show: Show, surface: str, light: bool = True) -> Iterator[Shot]:
+    """What a camera without shutters is asked for, in this order, so that photographs can be taken beforehand."""
+    outputs = [show.output(r.output) for r in show.lit_by(surface)]
+    yield Shot("all white", {o.id: np.full((o.timing.height, o.timing.width), 255, np.uint8) for o in outputs})
+    for o in outputs:
+        for pattern in series(o.timing.width, o.timing.height, o.picture.gamma):
+            yield Shot(f"{o.name}, {pattern.name}", {o.id: pattern.picture})
+    if light:
+        yield Shot("all black", {})
+        for o in outputs:
+            for level in LEVELS:
+                yield Shot(f"{o.name}, grey {level}", {o.id: np.full((o.timing.height, o.timing.width), level, np.uint8)})
 
 
 Pixels = tuple[NDArray[np.int64], NDArray[np.int64]]
@@ -141,10 +167,11 @@ def _measure(camera: Camera, seen: list[_Seen], view: View, face: Rect) -> tuple
     """Each projector's gamma, white over its raster, and black."""
     ids = frozenset(one.output.id for one in seen)
     dark = camera.photograph({}, 1.0, ids, colour=True)
-    long = LONGEST  # as long as the room's own light and the blacks allow
+    long, long_dark = camera.longest, dark  # as long as the room's own light and the blacks allow
     while long > 1 and np.quantile(camera.photograph({}, long), 0.999) > 0.6:
         long /= 2
-    long_dark = camera.photograph({}, long, ids, colour=True)
+    if camera.shutters:
+        long_dark = camera.photograph({}, long, ids, colour=True)
     found = []
     for one in seen:
         others = ids - {one.output.id}
@@ -159,8 +186,10 @@ def _measure(camera: Camera, seen: list[_Seen], view: View, face: Rect) -> tuple
             photo = camera.photograph({one.output.id: flat}, 1.0, others, colour=True)
             levels[level] = float((photo[at] - dark[at]).mean())
             white = photo
-        black = camera.photograph({one.output.id: np.zeros((height, width, 4), np.uint8)}, long, others, colour=True)
-        leak = (black[at] - long_dark[at]).mean(0).astype(float) / long
+        leak = np.zeros(3)
+        if camera.shutters:
+            black = camera.photograph({one.output.id: np.zeros((height, width, 4), np.uint8)}, long, others, colour=True)
+            leak = (black[at] - long_dark[at]).mean(0).astype(float) / long
         lit = (white[at] - dark[at]).astype(float)
         grid = fit_grid(raster[pick], lit, (width, height))
         found.append(Measured(fit_gamma(levels, float(leak.mean())), grid, leak))

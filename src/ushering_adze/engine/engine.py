@@ -16,11 +16,12 @@ from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.delta import Change, delta, source_names, surface_rects, visible
 from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import PatternSource, Show
+from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.memory import keep_freed_memory
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.pictures import PreviewPictures, surface_picture
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Renderer, sources_of
+from ushering_adze.engine.renderer import Plans, Renderer, sources_of
 from ushering_adze.engine.stage import Stage
 from ushering_adze.io.priority import give_way
 
@@ -77,7 +78,9 @@ class Engine:
         self._on_report = on_report
         self._held = self._black = False
         self._newest: Show = show
+        self._compiling = Compiling(self._compiled)
         self._overlay = Overlay()
+        self._looking: str | None = None
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
         self.late = 0
@@ -99,12 +102,14 @@ class Engine:
         self._threads = [threading.Thread(target=self._run, name="render", daemon=True)]
         if self._on_report is not None:
             self._threads.append(threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True))
+        self._compiling.start()
         for thread in self._threads:
             thread.start()
 
     def stop(self) -> None:
         """Stop the loop and close the sources."""
         self._closing = True
+        self._compiling.close()
         for thread in self._threads:
             thread.join(5)
         self._pool.close()
@@ -162,7 +167,10 @@ class Engine:
         self._post(act)
 
     def set_show(self, show: Show, root: Path) -> None:
-        """Run an edited show; what is on air stays, but for what the edit changed."""
+        """Run an edited show; what is on air stays, but for what the edit changed.
+
+        Recalls know it from the next frame on; its pictures follow as soon as they are compiled, beside the frames.
+        """
 
         self._newest = show
 
@@ -171,9 +179,16 @@ class Engine:
                 return  # a newer edit waits already: only that one is worth the time
             self._stage = self._stage.with_show(show, now)
             self._pool.set_show(show, root)
-            self._renderer.set_show(show)
             self._previews = PreviewPictures(show)
-            self._black_rasters.clear()
+            self._compiling.want(self._renderer, show)
+
+        self._post(act)
+
+    def _compiled(self, renderer: Renderer, show: Show, plans: Plans) -> None:
+        def act(now: float) -> None:
+            if renderer is self._renderer:
+                renderer.adopt(show, plans)
+                self._black_rasters.clear()
 
         self._post(act)
 
@@ -185,6 +200,14 @@ class Engine:
             self._renderer.lay_over(overlay)
 
         self._post(act)
+
+    def look_through(self, source: str | None) -> None:
+        """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest again."""
+        self._looking = source
+
+    def picture_of(self, source: str) -> Frame | None:
+        """The present picture of a source."""
+        return self._pool.frames([source]).get(source)
 
     @property
     def serials(self) -> dict[str, int]:
@@ -302,7 +325,8 @@ class Engine:
             state = self._stage.program.at(now)
             staged = self._stage.preview() if self._stage.staged is not None else {}
             on_air = sources_of(state)
-            self._pool.tick(passed, on_air, sources_of(staged) - on_air)
+            looked = {self._looking} if self._looking is not None else set()
+            self._pool.tick(passed, on_air, (sources_of(staged) | looked) - on_air)
             if self._held:
                 return
             changed = self._renderer.draw(state, self._pool.frames(on_air), now)

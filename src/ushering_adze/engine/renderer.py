@@ -11,7 +11,7 @@ from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.picture.mapping import Known, OutputPlan, Step, blank_raster, compile_output, finish_step, run_step, seen_by
+from ushering_adze.core.picture.mapping import Known, OutputPlan, Step, blank_raster, compile_output, finish_step, is_rough, run_step, seen_by
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
@@ -19,6 +19,7 @@ from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.workers import each
 
 BUFFERS = 3
+Plans = dict[str, OutputPlan]
 MOST_PARTS = 48
 
 
@@ -81,8 +82,8 @@ class OutputRaster:
 
 
 def layers_of(canvas: Canvas, state: State) -> list[tuple[str, LayerState]]:
-    """The layers of a canvas with their states, bottom first."""
-    return [(layer.id, state[canvas.id, layer.id]) for layer in canvas.layers]
+    """The layers of a canvas with their states, bottom first; a layer that an edit has just taken away has none."""
+    return [(layer.id, state[canvas.id, layer.id]) for layer in canvas.layers if (canvas.id, layer.id) in state]
 
 
 def sources_of(state: State) -> set[str]:
@@ -114,10 +115,28 @@ class Renderer:
         self.set_show(show)
 
     def set_show(self, show: Show) -> None:
-        """Compile afresh what the edit touched."""
+        """Compile afresh what the edit touched, and run it."""
+        self.adopt(show, self.compiled(show))
+
+    def compiled(self, show: Show, quick: bool = False) -> Plans:
+        """The plans of a show, made anew where they differ from those compiled last; one call at a time, from any thread.
+
+        ``quick`` ones may be a fraction of a pixel off where a mesh is being moved.
+        """
+        for gone in self._known.keys() - show.homes.keys():
+            del self._known[gone]
+        return {output.id: compile_output(show, output, self._known, quick) for output in show.outputs}
+
+    @property
+    def rough(self) -> bool:
+        """Whether plans compiled last were quick ones that are not yet as exact as can be."""
+        return is_rough(self._known)
+
+    def adopt(self, show: Show, plans: Plans) -> None:
+        """Run a show by its plans, between two frames."""
         outputs = {}
         for output in show.outputs:
-            plan = compile_output(show, output, self._known)
+            plan = plans[output.id]
             old = self.outputs.get(output.id)
             if old is not None and _same_plan(old.plan, plan):
                 outputs[output.id] = old

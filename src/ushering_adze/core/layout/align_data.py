@@ -7,12 +7,15 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from ushering_adze.core.layout.batches import with_batches
 from ushering_adze.core.layout.bend import checked_bend
-from ushering_adze.core.show import Blend, Edges, Fault, Model, Output, Projection, RectLanding, Show, ShowError
+from ushering_adze.core.show import Blend, Edges, Fault, LedWall, Model, Output, Projection, RectLanding, Show, ShowError
 from ushering_adze.core.show.alignment import STEPS, Alignment, Step
 from ushering_adze.core.show.canvas import Landing
 from ushering_adze.core.show.edits import with_output, with_region
-from ushering_adze.core.show.output import BlackMatch, LightGrid, Mask, White
+from ushering_adze.core.show.led import Batch
+from ushering_adze.core.show.light import White
+from ushering_adze.core.show.output import BlackMatch, LightGrid, Mask
 from ushering_adze.core.show.rigging import sentence_of
 
 FORMAT = "ushering-adze alignment"
@@ -45,6 +48,7 @@ class AlignData(Model):
     version: int = 1
     surface: str
     blend: Blend | None = None
+    batches: tuple[Batch, ...] = ()
     regions: tuple[RegionBend, ...] = ()
     outputs: tuple[OutputLight, ...] = ()
 
@@ -60,6 +64,7 @@ def align_data(show: Show, surface: str) -> AlignData:
                            black=output.black)
 
     return AlignData(surface=surface, blend=screen.blend if isinstance(screen, Projection) else None,
+                     batches=screen.batches if isinstance(screen, LedWall) else (),
                      regions=tuple(RegionBend(region=r.id, landing=r.landing, edges=r.edges) for r in regions),
                      outputs=tuple(light(show.output(id)) for id in dict.fromkeys(r.output for r in regions)))
 
@@ -86,6 +91,9 @@ def with_align_data(show: Show, data: AlignData, surface: str | None = None) -> 
         picture = output.picture.model_copy(update={"gamma": light.gamma, "response": light.response, "white": light.white,
                                                     "uniformity": light.uniformity})
         show = with_output(show, output.model_copy(update={"picture": picture, "masks": light.masks, "black": light.black}))
+    wall = next((s for s in show.surfaces if s.id == id), None)
+    if isinstance(wall, LedWall):
+        show = with_batches(show, wall, data.batches)
     return with_blend(show, id, data.blend) if data.blend is not None else show
 
 

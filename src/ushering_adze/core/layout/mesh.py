@@ -353,7 +353,30 @@ def inverse_warp(warp: Warp, x: int, y: int, w: int, h: int) -> Maps:
         ``map_x, map_y``, float32, shape (h, w), in pixel centres: the region's first pixel is 0.  Where the raster shows nothing of
         the region the place is outside it.
     """
-    return _inverse_straight(warp, x, y, w, h) if warp.spans == "straight" else lattice_of(warp, x, y, w, h).spread(x, y, w, h)
+    if warp.spans == "straight":
+        return _inverse_straight(warp, x, y, w, h)
+    return polished(warp, lattice_of(warp, x, y, w, h).spread(x, y, w, h), x, y)
+
+
+RIM = 5.0
+"""Region pixels on either side of a region's edge within which a lattice, spread, is not exact enough: there the curve ends."""
+
+
+def polished(warp: Warp, maps: Maps, x: int, y: int) -> Maps:
+    """Maps of smooth spans over a rectangle that begins at ``x, y``, solved for each single pixel along the region's edges."""
+    u, v = maps
+    near_x = (np.abs(u) < RIM) | (np.abs(u - np.float32(warp.width)) < RIM)
+    near_y = (np.abs(v) < RIM) | (np.abs(v - np.float32(warp.height)) < RIM)
+    on_x, on_y = (u > -RIM) & (u < warp.width + RIM), (v > -RIM) & (v < warp.height + RIM)
+    rows, columns = np.nonzero((near_x & on_y) | (near_y & on_x))
+    if not len(rows):
+        return maps
+    start = np.stack([u[rows, columns], v[rows, columns]], -1).astype(np.float64) + 0.5
+    at = np.stack([columns + x, rows + y], -1).astype(np.float64) + 0.5
+    found = backward_from(warp, at, start) - 0.5
+    u, v = u.copy(), v.copy()
+    u[rows, columns], v[rows, columns] = found[:, 0], found[:, 1]
+    return u, v
 
 
 def _in_cell(nodes: Floats, j: int, i: int, x: Floats, y: Floats) -> tuple[Floats, Floats]:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.mesh import Lattice, Warp, backward_from
 
-SMALLEST = 2e-3
+SMALLEST = 1e-2
 """Raster pixels below which a move is none."""
 DECAY = 0.268
 """What is left of a spline's swing one knot further on: 2 − √3 (C. de Boor, *A Practical Guide to Splines*; from memory)."""

@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.show.output import LightGrid, Mask, White
+from ushering_adze.core.show.light import White
+from ushering_adze.core.show.output import LightGrid, Mask
 
 Floats = NDArray[np.float32]
 BT709 = ((0.640, 0.330), (0.300, 0.600), (0.150, 0.060))
@@ -17,6 +18,37 @@ BT709 = ((0.640, 0.330), (0.300, 0.600), (0.150, 0.060))
 
 def _xyz(x: float, y: float) -> NDArray[np.float64]:
     return np.array([x / y, 1.0, (1 - x - y) / y])
+
+
+def light_of_xyz(x: float, y: float, luminance: float) -> NDArray[np.float64]:
+    """Red, green and blue light of BT.709's primaries that add to a colour of this CIE xy and luminance; equal ones make its white, D65.
+
+    Returns
+    -------
+    ndarray, shape (3,)
+        Each as the luminance that a white of as much red, green and blue has; below 0 outside the triangle of the primaries.
+
+    Examples
+    --------
+    >>> light_of_xyz(0.3127, 0.3290, 500).round(6).tolist()
+    [500.0, 500.0, 500.0]
+    """
+    primaries = np.array([_xyz(*p) for p in BT709]).T
+    one = np.linalg.solve(primaries, _xyz(0.3127, 0.3290))
+    return np.asarray(np.linalg.solve(primaries, _xyz(x, y)) / one * luminance)
+
+
+def xyz_of_light(light: NDArray[np.float64]) -> NDArray[np.float64]:
+    """CIE XYZ of red, green and blue light of BT.709's primaries; the inverse of `light_of_xyz`.
+
+    Examples
+    --------
+    >>> x, y, z = xyz_of_light(light_of_xyz(0.32, 0.34, 250))
+    >>> round(y, 6).item(), round(x / (x + y + z), 6).item(), round(y / (x + y + z), 6).item()
+    (250.0, 0.32, 0.34)
+    """
+    primaries = np.array([_xyz(*p) for p in BT709]).T
+    return np.asarray(primaries @ (np.linalg.solve(primaries, _xyz(0.3127, 0.3290)) * light))
 
 
 def white_gains(white: White) -> tuple[float, float, float]:

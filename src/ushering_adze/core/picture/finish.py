@@ -40,11 +40,15 @@ class Flat(NamedTuple):
 
 
 class Finish(NamedTuple):
-    """What is done to the part of a raster that a step wrote.  ``lifted`` is what full lift adds to each code, shape (1, 256, 4)."""
+    """What is done to the part of a raster that a step wrote.  ``lifted`` is what full lift adds to each code, shape (1, 256, 4).
+
+    ``toned`` come last: parts of the display whose panels want other codes for the same light.
+    """
 
     flats: tuple[Flat, ...]
     worked: tuple[Worked, ...]
     lifted: Floats | None
+    toned: tuple[Flat, ...] = ()
 
 
 Phase = tuple[int, int, int]
@@ -125,14 +129,19 @@ def lift_table(lift: NDArray[np.float64], gamma: float) -> Floats:
 
 def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None, phase: Phase) -> tuple[Pixels, ...]:
     codes = np.arange(256, dtype=np.float64)
+    return dithered_tables(np.stack([codes * factor[k] + (lifted[0, :, k] if lifted is not None else 0) for k in range(3)]), phase)
+
+
+def dithered_tables(values: NDArray[np.float64], phase: Phase) -> tuple[Pixels, ...]:
+    """Tables of a `Flat` by which each code becomes another with a fraction; ``values`` of shape (3, 256), blue first."""
     rows = []
     tile = _tile(phase)
     for r in range(4):
         table = np.empty((1, 256, 16), np.uint8)
         for c in range(4):
-            for k in range(4):
-                value = codes if k == 3 else codes * factor[k] + (lifted[0, :, k] if lifted is not None else 0) + tile[r, c]
-                table[0, :, c * 4 + k] = np.clip(np.rint(value), 0, 255)
+            for k in range(3):
+                table[0, :, c * 4 + k] = np.clip(np.rint(values[k] + tile[r, c]), 0, 255)
+            table[0, :, c * 4 + 3] = np.arange(256)
         rows.append(table)
     return tuple(rows)
 
@@ -237,5 +246,5 @@ def run_finish(finish: Finish, raster: Pixels) -> None:
             cv2.multiply(added, part.lift, dst=added)
             cv2.add(value, added, dst=value)
         cv2.add(value, part.dither, dst=lit, dtype=cv2.CV_8U)
-    for flat in finish.flats:
+    for flat in (*finish.flats, *finish.toned):
         _table(raster, flat)

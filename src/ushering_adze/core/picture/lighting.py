@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -10,26 +10,32 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.layout.batches import batch_rects, wall_on_raster
 from ushering_adze.core.layout.bend import reach_of
 from ushering_adze.core.layout.mesh import Maps
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.light.batches import batch_codes
 from ushering_adze.core.light.blend import blend_weights, edge_weights
 from ushering_adze.core.light.share import GRID, Shape, Share, shape_of, shares_between
 from ushering_adze.core.light.white import grid_light, mask_light, white_gains
-from ushering_adze.core.picture.finish import TILE, Finish, finish_of, rects_of_tiles
-from ushering_adze.core.show import BlackMatch, Blend, MeshLanding, Output, Projection, RectLanding, Region, Show
+from ushering_adze.core.picture.finish import TILE, Finish, Flat, Phase, dithered_tables, finish_of, rects_of_tiles
+from ushering_adze.core.show import Batch, BlackMatch, Blend, LedWall, MeshLanding, Output, Projection, RectLanding, Region, Show
 from ushering_adze.core.show.canvas import Landing
 
 Floats = NDArray[np.float32]
 
 
 class Light(NamedTuple):
-    """What shares out the light of a region: weights over the region itself, or over the face of its screen; and its lift there."""
+    """What shares out the light of a region: weights over the region itself, or over the face of its screen; and its lift there.
+
+    ``batches`` are those of the LED wall it feeds, each as rectangles of the raster.
+    """
 
     own: Floats | None
     share: Share | None
     sign: int = 1
+    batches: tuple[tuple[Batch, tuple[Rect, ...]], ...] = ()
 
 
 @lru_cache(maxsize=32)
@@ -59,7 +65,7 @@ def _family_shares(face: Rect, shapes: tuple[Shape, ...], blacks: tuple[BlackMat
     return tuple(shares_between(face, shapes, leaks, softs, blend.exponent, blend.curve, grid))
 
 
-def screen_shares(show: Show, surface: str) -> tuple[Share, ...]:
+def screen_shares(show: Show, surface: str, lagging: Mapping[str, Landing] = {}) -> tuple[Share, ...]:
     """How the pictures of one screen share its light, in the order of `family_of`; the very same ones while they stay as they are."""
     screen = show.surface(surface)
     blend = screen.blend if isinstance(screen, Projection) else Blend()
@@ -67,16 +73,43 @@ def screen_shares(show: Show, surface: str) -> tuple[Share, ...]:
     blacks = tuple(o.black if o.black is not None and o.black.on else None for _, o in family)
     grid = GRID if any(blacks) else 2 * GRID  # blacks end where pictures do; ramps are smooth
     face = face_of(r for r, _ in family)
-    shapes = [_shape(face, Rect(r.x, r.y, r.w, r.h), r.landing, (o.timing.width, o.timing.height), grid) for r, o in family]
+    shapes = [_shape(face, Rect(r.x, r.y, r.w, r.h), lagging.get(r.id, r.landing), (o.timing.width, o.timing.height), grid) for r, o in family]
     if not any(blacks):
         shapes = [shape._replace(reach=b"") for shape in shapes]  # what lies past its region counts for blacks only
     return _family_shares(face, tuple(shapes), blacks, blend, grid)
 
 
-def light_of(show: Show, region: Region) -> Light | None:
-    """How the light of a region that is one projector's part of a screen is shared; None when it has no neighbour."""
+def _batches_of(show: Show, region: Region) -> tuple[tuple[Batch, tuple[Rect, ...]], ...]:
+    """The batches of the wall that a region feeds that change anything, each with where it lies on the raster."""
+    wall = show.surface(region.surface) if region.surface is not None else None
+    if not isinstance(wall, LedWall) or not any(b.on for b in wall.batches):
+        return ()
+    place = wall_on_raster(show, region)
+    return () if place is None else tuple((b, tuple(batch_rects(wall, b, place))) for b in wall.batches if b.on)
+
+
+def _toned(light: Light, output: Output, put: Rect, phase: Phase) -> tuple[Flat, ...]:
+    """The tables of a region's batches over what its step writes; none where a batch changes nothing."""
+    toned = []
+    for batch, rects in light.batches:
+        values = batch_codes(batch, output.picture.gamma)
+        if np.abs(values - np.arange(256)).max() < 1e-6:
+            continue
+        tables = dithered_tables(values[::-1], phase)
+        toned += [Flat(at, tables) for at in (r.meet(put) for r in rects) if not at.empty]
+    return tuple(toned)
+
+
+def light_of(show: Show, region: Region, lagging: Mapping[str, Landing] = {}) -> Light | None:
+    """How the light of a region that is one projector's part of a screen is shared; None when it has no neighbour.
+
+    For regions in ``lagging`` the light is that of the landing given there.
+    """
+    batches = _batches_of(show, region)
     if region.edges is not None:
-        return Light(_edge_weights(region.w, region.h, region.edges), None)
+        return Light(_edge_weights(region.w, region.h, region.edges), None, 1, batches)
+    if batches:
+        return Light(None, None, 1, batches)
     if region.surface is None or region.mirror:
         return None
     screen = show.surface(region.surface)
@@ -91,7 +124,7 @@ def light_of(show: Show, region: Region) -> Light | None:
     if alone and not matched:
         return None
     if matched or any(not isinstance(r.landing, RectLanding) for r, _ in family):
-        return Light(None, screen_shares(show, region.surface)[mine], sign)
+        return Light(None, screen_shares(show, region.surface, lagging)[mine], sign)
     return Light(_family_weights(tuple(rects), screen.blend)[mine], None, sign)
 
 
@@ -184,9 +217,14 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
         if weight is not None:
             raster = raster * (weight[..., None] if raster.ndim == 3 else weight)
         weight = np.asarray(raster, np.float32)
-    if weight is None:
+    if weight is None and not (light is not None and light.batches):
         return None
     landing = region.landing
     x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
     phase = (light.sign if light is not None else 1, x % 4, y % 4)
-    return finish_of(weight, lift, put, output.picture.gamma, phase, varied if raster is None and cover is None else None)
+    finish = None if weight is None else finish_of(
+        weight, lift, put, output.picture.gamma, phase, varied if raster is None and cover is None else None)
+    toned = _toned(light, output, put, phase) if light is not None else ()
+    if not toned:
+        return finish
+    return finish._replace(toned=toned) if finish is not None else Finish((), (), None, toned)

@@ -12,9 +12,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_region
+from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_landing, warp_of_region
 from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.mesh import Lattice, Maps, inverse_warp, lattice_of, slopes
+from ushering_adze.core.layout.mesh import Lattice, Maps, inverse_warp, lattice_of, polished, slopes
 from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
 from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
 from ushering_adze.core.layout.rect import Rect
@@ -24,7 +24,7 @@ from ushering_adze.core.picture.finish import Finish, run_finish
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.lighting import Light, light_of, lit_finish
 from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region, Show, SignalSettings
-from ushering_adze.core.show.canvas import Resampling
+from ushering_adze.core.show.canvas import Landing, Resampling
 
 How = Literal["copy", "turn", "resize", "warp"]
 Floats = NDArray[np.float32]
@@ -134,13 +134,20 @@ def _plain_step(output: Output, canvas_id: str, canvas: Rect, raster: Rect, regi
     return Step(region.id, canvas_id, "turn" if flip or turn else "copy", take, put, flip, turn, None, finish)
 
 
-def _bent_step(output: Output, canvas_id: str, canvas: Rect, region: Region, light: Light | None, bent: Bent) -> Step | None:
+LAG = 3.0
+"""Raster pixels by which, while a mesh is being moved, weights may stay behind: a hundredth of a usual ramp."""
+
+
+def _bent_step(output: Output, canvas_id: str, canvas: Rect, region: Region, light: Light | None, bent: Bent,
+               kept: KnownStep | None = None) -> Step | None:
     landing, rect, (u, v) = region.landing, Rect(region.x, region.y, region.w, region.h), bent.maps
     how: Resampling = "linear" if isinstance(landing, RectLanding) else landing.resampling
     take = rect.meet(canvas)
     if take.empty:
         return None
     shrink = _shrink(region) if how == "area" else 1.0
+    if kept is not None and kept.step is not None and how == "linear":
+        return kept.step._replace(maps=_taken(u, v, rect, take, shrink))
     cover = None
     if how != "linear":  # these take the edge's own pixels past the edge, and are cut off there
         inside = (u >= -0.5) & (u <= rect.w - 0.5) & (v >= -0.5) & (v <= rect.h - 0.5)
@@ -183,17 +190,20 @@ def _shrunk(take: Rect, shrink: float) -> tuple[int, int]:
 class Bent(NamedTuple):
     """The inverse maps of a bend over the rectangle ``put`` of a raster, in pixels of the region, and what they come from.
 
-    ``moved`` is by how much its mesh has moved, in raster pixels, since its lattice was computed whole.
+    ``moved`` is by how much its mesh has moved, in raster pixels, since its lattice was computed whole; ``rough`` ones are
+    to be computed as exactly as can be when there is time.  ``lit`` is the landing that its weights are for.
     """
 
     put: Rect
     maps: Maps
     lattice: Lattice | None = None
     moved: float = 0.0
+    rough: bool = False
+    lit: Landing | None = None
 
 
-def _bent(old: KnownStep | None, region: Region, output: Output) -> Bent | None:
-    """The maps of a bend; those it had where it is as it was, and changed a little where its mesh has moved a little."""
+def _bent(old: KnownStep | None, region: Region, output: Output, quick: bool) -> Bent | None:
+    """The maps of a bend; those it had where it is as it was, and changed a little where its mesh has moved a little and it must be quick."""
     landing = region.landing
     if bend_fault(region, output) is not None:
         return None
@@ -203,21 +213,22 @@ def _bent(old: KnownStep | None, region: Region, output: Output) -> Bent | None:
     smooth = isinstance(landing, MeshLanding) and landing.spans == "smooth"
     lattice, moved = None, 0.0
     if old is not None and old.bent is not None and old.bent.put == put and (old.region.w, old.region.h) == (region.w, region.h):
-        if old.region.landing == landing:
+        if old.region.landing == landing and (quick or not old.bent.rough):
             return old.bent
         before, now = warp_of_region(old.region), warp_of_region(region)
         moved = old.bent.moved + distance_moved(before, now)
-        if smooth and old.bent.lattice is not None and moved < MOST and now.nodes.shape[:2] != (2, 2):
+        if quick and smooth and old.bent.lattice is not None and moved < MOST and now.nodes.shape[:2] != (2, 2):
             lattice = lattice_moved(before, now, old.bent.lattice)
-    if lattice is None and smooth:
+    if not smooth:
+        return Bent(put, maps_of(region, put))
+    if lattice is None:
         lattice, moved = lattice_of(warp_of_region(region), *put), 0.0
-    return Bent(put, lattice.spread(*put) if lattice is not None else maps_of(region, put), lattice, moved)
+    maps = lattice.spread(*put)
+    return Bent(put, maps if quick else polished(warp_of_region(region), maps, put.x, put.y), lattice, moved, quick)
 
 
 class KnownStep(NamedTuple):
-    """A step compiled before, and all that it was compiled from: its region, canvas, output, and how its light is shared.
-
-    """
+    """A step compiled before, and all that it was compiled from: its region, canvas, output, and how its light is shared."""
 
     region: Region
     canvas: tuple[str, int, int]
@@ -232,10 +243,31 @@ Known = dict[str, KnownStep]
 
 def _same_light(a: Light | None, b: Light | None) -> bool:
     """Whether light is shared in the very same way."""
-    return (a is b is None) or (a is not None and b is not None and a.own is b.own and a.share is b.share and a.sign == b.sign)
+    return (a is b is None) or (a is not None and b is not None and a.own is b.own and a.share is b.share and a.sign == b.sign
+                              and a.batches == b.batches)
 
 
-def compile_output(show: Show, output: Output, known: Known | None = None) -> OutputPlan:
+def _lagging(show: Show, known: Known) -> dict[str, Landing]:
+    """The landings of meshes that have moved so little since their weights were computed that these may stay for now."""
+    found: dict[str, Landing] = {}
+    for id, step in known.items():
+        home, lit = show.homes.get(id), step.bent.lit if step.bent is not None else None
+        if home is None or lit is None or not isinstance(lit, MeshLanding):
+            continue
+        now = home[1]
+        if now.landing == lit or (isinstance(now.landing, MeshLanding) and distance_moved(
+                warp_of_landing(lit, now.w, now.h), warp_of_region(now)) < LAG):
+            found[id] = lit
+    return found
+
+
+def _lags(old: KnownStep, region: Region, face: tuple[str, int, int], output: Output, light: Light | None, bent: Bent) -> bool:
+    """Whether a step is what it was but for a mesh that moved a little, so that its weights may follow when it rests."""
+    return (old.bent is not None and old.step is not None and old.bent.put == bent.put and bent.lattice is not None and old.canvas == face
+            and old.output is output and old.region.model_copy(update={"landing": region.landing}) == region and _same_light(old.light, light))
+
+
+def compile_output(show: Show, output: Output, known: Known | None = None, quick: bool = False) -> OutputPlan:
     """Compile the plan of one output from every region that names it.
 
     Parameters
@@ -245,7 +277,10 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
         One of the show's outputs.
     known : dict, optional
         Steps compiled before, by region; those whose region, canvas, output and share of light are the very same are taken over, and
-        new ones added.  Where only the light differs, the maps of a bend are; where a few points moved a little, they are changed there.
+        new ones added.  Where only the light differs, the maps of a bend are.
+    quick : bool
+        Let meshes whose points moved a little be changed there only: a fifth of a pixel off at most, along edges, and many times as
+        fast.  Compiled again without it, they are exact.
 
     Returns
     -------
@@ -255,19 +290,24 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
     """
     steps = []
     raster = Rect(0, 0, output.timing.width, output.timing.height)
+    lagging = _lagging(show, known) if quick and known is not None else {}
     for canvas, region in show.landing_on.get(output.id, ()):
         face = (canvas.id, canvas.width, canvas.height)
-        light = light_of(show, region)
+        light = light_of(show, region, lagging)
         old = known.get(region.id) if known is not None else None
-        if old is not None and old.region is region and old.canvas == face and old.output is output and _same_light(old.light, light):
+        fine = old is not None and (quick or old.bent is None or not old.bent.rough)
+        if old is not None and fine and old.region is region and old.canvas == face and old.output is output and _same_light(old.light, light):
             step = old.step
         else:
             whole, bent = Rect(0, 0, canvas.width, canvas.height), None
             if _is_plain(region, whole, raster):
                 step = _plain_step(output, canvas.id, whole, raster, region, light)
             else:
-                bent = _bent(old, region, output)
-                step = _bent_step(output, canvas.id, whole, region, light, bent) if bent is not None else None
+                bent = _bent(old, region, output, quick)
+                follows = bent is not None and old is not None and region.id in lagging and _lags(old, region, face, output, light, bent)
+                step = _bent_step(output, canvas.id, whole, region, light, bent, old if follows else None) if bent is not None else None
+                if bent is not None:
+                    bent = bent._replace(lit=lagging[region.id] if follows else region.landing)
             if known is not None:
                 known[region.id] = KnownStep(region, face, output, light, step, bent)
         if step is not None:
@@ -276,6 +316,11 @@ def compile_output(show: Show, output: Output, known: Known | None = None) -> Ou
     measured = output.picture.response is not None
     return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps), before if measured else
                       adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip), before, wire, measured)
+
+
+def is_rough(known: Known) -> bool:
+    """Whether any step was compiled quickly, and not as exactly as can be."""
+    return any(step.bent is not None and step.bent.rough for step in known.values())
 
 
 def blank_raster(plan: OutputPlan) -> Pixels:

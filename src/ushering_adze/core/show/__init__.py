@@ -3,7 +3,8 @@
 from ushering_adze.core.show.base import Colour, Fault, Id, Model, ShowError
 from ushering_adze.core.show.canvas import Canvas, Edge, Edges, Guide, MeshLanding, QuadLanding, RectLanding, Region
 from ushering_adze.core.show.layer import Border, Crop, Layer, LayerSettings, Picture, Place
-from ushering_adze.core.show.led import Cabinet, CabinetKind, Cell, ColumnGap, DataRuns, LedWall, OtherCabinets, Supply, TurnedCell
+from ushering_adze.core.show.led import Batch, Cabinet, CabinetKind, Cell, ColumnGap, DataRuns, LedWall, OtherCabinets, Supply, TurnedCell
+from ushering_adze.core.show.light import White
 from ushering_adze.core.show.output import (
     Binding,
     BlackMatch,
@@ -18,7 +19,6 @@ from ushering_adze.core.show.output import (
     SignalSettings,
     Timing,
     TimingByHand,
-    White,
     WindowBinding,
 )
 from ushering_adze.core.show.preset import KINDS, Kind, Part, Preset, Scope, Touch
@@ -37,8 +37,8 @@ from ushering_adze.core.show.source import (
 from ushering_adze.core.show.surface import Blend, Monitor, MonitorWall, Projection, Projector, ScatteredMonitor, Stream, Surface
 
 __all__ = [
-    "FORMAT", "KINDS", "VERSION", "Binding", "BlackMatch", "Blend", "Border", "Cabinet", "CabinetKind", "Canvas", "Card", "Cell", "Clip",
-    "Colour", "ColourSource", "ColumnGap", "Countdown", "Crop", "DataRuns", "DisplayBinding", "Edge", "Edges", "Fault", "FilesBinding",
+    "FORMAT", "KINDS", "VERSION", "Batch", "Binding", "BlackMatch", "Blend", "Border", "Cabinet", "CabinetKind", "Canvas", "Card", "Cell",
+    "Clip", "Colour", "ColourSource", "ColumnGap", "Countdown", "Crop", "DataRuns", "DisplayBinding", "Edge", "Edges", "Fault", "FilesBinding",
     "Folder", "Gang", "Guide", "Id", "Input", "Kind", "Layer", "LayerSettings", "LedWall", "LightGrid", "Mask", "MeshLanding", "Model",
     "Monitor", "MonitorWall", "OtherCabinets", "Output", "Part", "PatternSource", "Picture", "PictureSettings", "Place", "Preset",
     "Projection", "Projector", "QuadLanding", "RectLanding", "Region", "RoomPlace", "ScatteredMonitor", "Scope", "Show", "ShowError",

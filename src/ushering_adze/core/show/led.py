@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from ushering_adze.core.show.base import Id, Model, Name
 from ushering_adze.core.show.canvas import Side
+from ushering_adze.core.show.light import White
 from ushering_adze.core.show.room import Count, Millimetres, RoomPlace
 
 Watts = Annotated[float, Field(ge=0, le=100_000)]
@@ -91,6 +92,26 @@ class Supply(Model):
     share: Annotated[float, Field(gt=0, le=1, description="part of a circuit that is used: the 80 % rule")] = 0.8
 
 
+Share = Annotated[float, Field(ge=0, le=2)]
+Lifted = Annotated[float, Field(ge=-0.25, le=0.25)]
+
+
+class Batch(Model):
+    """Cabinets of a wall whose panels look alike, and what makes them look like the others.
+
+    ``gain`` are factors on red, green and blue light, ``offset`` what is added to it as a share of white; ``gamma`` is how these panels
+    turn codes into light, where that is not the output's gamma.
+    """
+
+    name: Name
+    cells: Annotated[tuple[Cell, ...], Field(min_length=1)]
+    gain: tuple[Share, Share, Share] = (1.0, 1.0, 1.0)
+    offset: tuple[Lifted, Lifted, Lifted] = (0.0, 0.0, 0.0)
+    gamma: Annotated[float | None, Field(ge=0.5, le=5.0)] = None
+    white: White | None = None
+    on: bool = True
+
+
 class LedWall(Model):
     """A wall of cabinets in columns and rows."""
 
@@ -107,6 +128,7 @@ class LedWall(Model):
     gaps: tuple[ColumnGap, ...] = ()
     data: DataRuns = DataRuns()
     supply: Supply = Supply()
+    batches: tuple[Batch, ...] = ()
 
     @model_validator(mode="after")
     def _cells_are_on_the_wall(self) -> LedWall:
@@ -119,6 +141,7 @@ class LedWall(Model):
                 if (cell.column, cell.row) in seen:
                     raise ValueError(f"{what} cabinet {cell.column}/{cell.row} is listed twice; list it once")
                 seen.add((cell.column, cell.row))
+        self._check_batches()
         if len(self.missing) == self.columns * self.rows:
             raise ValueError("every cabinet is missing; leave at least one")
         for gap in self.gaps:
@@ -134,6 +157,19 @@ class LedWall(Model):
             if cell.degrees != 180 and (cabinet.width_mm != cabinet.height_mm or cabinet.columns_px != cabinet.rows_px):
                 raise ValueError(f"cabinet {cell.column}/{cell.row} is not square and cannot be turned by {cell.degrees}°; turn it by 180°")
         return self
+
+    def _check_batches(self) -> None:
+        taken: dict[tuple[int, int], str] = {}
+        for batch in self.batches:
+            if batch.name in taken.values():
+                raise ValueError(f'two batches are called "{batch.name}"; give each its own name')
+            for cell in batch.cells:
+                if cell.column > self.columns or cell.row > self.rows:
+                    raise ValueError(f'cabinet {cell.column}/{cell.row} of batch "{batch.name}" is not on a wall of {self.columns} × '
+                                     f"{self.rows}; count columns and rows from 1 at the top left")
+                other = taken.setdefault((cell.column, cell.row), batch.name)
+                if other != batch.name:
+                    raise ValueError(f'cabinet {cell.column}/{cell.row} is in batch "{other}" and in "{batch.name}"; leave it in one')
 
     def _check_others(self, others: OtherCabinets) -> None:
         a, b = self.cabinet, others.cabinet

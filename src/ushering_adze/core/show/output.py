@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from ushering_adze.core.show.base import Colour, Id, Model, Name
 from ushering_adze.core.show.canvas import Corner, Guide, Side
+from ushering_adze.core.show.light import White
 
 
 class TimingByHand(Model):
@@ -51,14 +52,6 @@ Gain = Annotated[float, Field(ge=0, le=4)]
 
 
 Share = Annotated[float, Field(ge=0, le=1)]
-
-
-class White(Model):
-    """The white that is wanted, CIE 1931 xy, of a display whose own white is ``native``; its primaries are those of BT.709."""
-
-    x: Annotated[float, Field(gt=0.05, lt=0.75)]
-    y: Annotated[float, Field(gt=0.05, lt=0.85)]
-    native: tuple[Annotated[float, Field(gt=0.05, lt=0.75)], Annotated[float, Field(gt=0.05, lt=0.85)]] = (0.3127, 0.3290)
 
 
 class LightGrid(Model):

@@ -87,7 +87,8 @@ class Countdown(Model):
 class Input(Model):
     """A signal that comes in by a connector or a network, described before it is there.
 
-    Until its hardware is, it shows ``stand_in``, a media file, or else a card with its name and format.
+    ``address`` is where it is read from: a capture device such as ``/dev/video0``, or the URL of a stream.  Without one it shows
+    ``stand_in``, a media file, or else a card with its name and format.
     """
 
     kind: Literal["input"] = "input"
@@ -106,6 +107,7 @@ class Input(Model):
     connector: Name | None = None
     gang: Gang | None = None
     stand_in: MediaPath | None = None
+    address: Annotated[str | None, Field(min_length=1, max_length=400, description="capture device, /dev/video0, or URL of a stream")] = None
 
 
 Source = Annotated[Still | Clip | Folder | PatternSource | ColourSource | Countdown | Input, Field(discriminator="kind")]

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from ushering_adze.core.layout.align_data import (
@@ -21,10 +21,10 @@ from ushering_adze.core.layout.align_data import (
 from ushering_adze.core.layout.bend import arc_degrees, as_mesh, as_quad, checked_bend, curved, keystoned, mirrored, points_of, with_points
 from ushering_adze.core.light.share import contrast_cost
 from ushering_adze.core.light.white import kelvin_to_xy
-from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Output, Projection, Region, Show, ShowError, White
+from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Projection, Region, Show, ShowError, White
 from ushering_adze.core.show.edits import changed, with_output, with_region
+from ushering_adze.desk.align.asking import Asking, number
 from ushering_adze.desk.align.raster import AlignRaster
-from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import Named
 from ushering_adze.io.exchange.bends import write_bend
@@ -32,41 +32,16 @@ from ushering_adze.io.exchange.bends import write_bend
 CURVES = (("power", "power"), ("cosine", "cosine"), ("straight", "straight"))
 
 
-def number(text: object, what: str, low: float, high: float) -> float:
-    """A number typed into a field.  Raises ValueError with a sentence."""
-    try:
-        value = float(str(text).replace(",", ".").strip())
-    except ValueError:
-        raise ValueError(f'{what} is "{text}"; type a number') from None
-    if not low <= value <= high:
-        raise ValueError(f"{what} is {value:g}; it goes from {low:g} to {high:g}")
-    return value
-
-
-class AlignActions(QObject):
+class AlignActions(Asking):
     """Acts on the surface being aligned, and on the region whose raster is on view."""
 
     auto_asked = Signal()
 
     def __init__(self, session: Session, raster: AlignRaster, surface: Callable[[], str | None], owner: QWidget) -> None:
-        super().__init__(owner)
-        self._session, self._raster, self._surface, self._owner = session, raster, surface, owner
+        super().__init__(session, raster, surface, owner)
         self._kept: Region | None = None
-        self.prompt: Prompt | None = None
 
     # -- means ---------------------------------------------------------------------------------------------------
-
-    def _ask(self, title: str, fields: list[Any], verb: str, act: Callable[..., object], hint: str = "") -> None:
-        self.prompt = ask(self._owner.window(), title, fields, verb, act, hint)
-
-    def _region(self) -> Region:
-        region = self._raster.region
-        if region is None:
-            raise ShowError([Fault("", "nothing feeds this surface yet; make its regions in Map first")])
-        return region
-
-    def _output(self) -> Output:
-        return self._session.show.output(self._region().output)
 
     def _screen(self) -> Projection:
         id = self._surface()
@@ -89,13 +64,6 @@ class AlignActions(QObject):
     def _light(self, label: str, **fields: object) -> None:
         output = self._output()
         self._session.edit(label, with_output(self._session.show, changed(output, **fields)))
-
-    def tried(self, act: Callable[[], object]) -> None:
-        """Do something; say why if it cannot be done."""
-        try:
-            act()
-        except ValueError as error:
-            self._session.trouble.emit(str(error))
 
     # -- shape ---------------------------------------------------------------------------------------------------
 
@@ -273,24 +241,6 @@ class AlignActions(QObject):
         self._session.try_edit(f"Plain light on {output.name}", lambda s: with_output(s, output.model_copy(update={
             "picture": picture, "black": None})))
 
-    def last_mask(self, change: Callable[[Any], Any] | None) -> None:
-        """Change the newest mask of this output, or remove it."""
-        output = self._output()
-        if not output.masks:
-            self._session.trouble.emit("There is no mask on this output yet; draw one first.")
-            return
-        masks = output.masks[:-1] if change is None else (*output.masks[:-1], change(output.masks[-1]))
-        self._session.try_edit(f"Mask on {output.name}", lambda s: with_output(s, output.model_copy(update={"masks": masks})))
-
-    def ask_soft(self) -> None:
-        """Soft edge of the newest mask."""
-        masks = self._output().masks
-        if not masks:
-            self._session.trouble.emit("There is no mask on this output yet; draw one first.")
-            return
-        self._ask("Soft edge", [("Pixels", f"{masks[-1].soft:g}")], "Set it", lambda v: self.last_mask(
-            lambda m: m.model_copy(update={"soft": number(v, "the soft edge", 0, 2000)})))
-
     # -- the whole -----------------------------------------------------------------------------------------------
 
     def lock(self) -> None:
@@ -361,12 +311,6 @@ def named_actions(a: AlignActions, raster: AlignRaster) -> list[Named]:
         Named("light-black", "Light", "Black level of this output…", safe(a.ask_black)),
         Named("light-colour", "Light", "White and gamma of this output…", safe(a.ask_colour)),
         Named("light-clear", "Light", "Plain light on this output", safe(a.clear_light)),
-        Named("mask-draw", "Mask", "Draw a mask", raster.begin_mask, "M"),
-        Named("mask-soft", "Mask", "Soft edge of the newest mask…", safe(a.ask_soft)),
-        Named("mask-keep", "Mask", "Newest mask: light only its inside, or all but it", safe(lambda: a.last_mask(
-            lambda m: m.model_copy(update={"keep": not m.keep})))),
-        Named("mask-off", "Mask", "Newest mask off, or on", safe(lambda: a.last_mask(lambda m: m.model_copy(update={"on": not m.on})))),
-        Named("mask-remove", "Mask", "Remove the newest mask", safe(lambda: a.last_mask(None))),
         Named("align-auto", "Surface", "Align by camera…", a.auto_asked.emit, "Ctrl+L"),
         Named("align-lock", "Surface", "Lock the alignment, or free it", safe(a.lock)),
         Named("align-save", "Surface", "Save the alignment…", safe(a.save)),

@@ -77,12 +77,11 @@ class StepList(QWidget):
             self.boxes[step], self.buttons[step] = box, button
             grid.addWidget(box, n, 0)
             grid.addWidget(button, n, 1)
-        self.tip = QLabel("in the usual order; a tick is kept with the show")
+        self.tip = QLabel("steps in the usual order; a tick is kept with the show")
+        """What to look for; laid out by whoever owns the list."""
         self.tip.setProperty("role", "dim")
-        self.tip.setWordWrap(True)
-        grid.addWidget(self.tip, len(STEPS) + 1, 0, 1, 2)
         grid.setColumnStretch(1, 1)
-        grid.setRowStretch(len(STEPS) + 2, 1)
+        grid.setRowStretch(len(STEPS) + 1, 1)
         session.show_changed.connect(self.fill)
 
     def _choose(self, step: Step) -> None:

@@ -7,10 +7,13 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 
+from ushering_adze.core.layout.batches import cell_rects, wall_on_raster
 from ushering_adze.core.layout.bend import checked_bend, corners_of, in_line, moved_points, points_of, raster_points
-from ushering_adze.core.show import Mask, MeshLanding, Output, Region, Show
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.show import LedWall, Mask, MeshLanding, Output, Region, Show
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme
+from ushering_adze.desk.align.overlays import paint_cabinets, paint_masks
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.raster import HEAD, RasterView
 from ushering_adze.desk.pictures import image_of
@@ -38,6 +41,9 @@ class AlignRaster(RasterView):
         self.chosen: frozenset[int] = frozenset()
         self.falloff = 0.0
         self.mask: list[tuple[float, float]] | None = None
+        self.mask_chosen = -1
+        self.cells: frozenset[tuple[int, int]] = frozenset()
+        """Cabinets of an LED wall that are selected."""
         self._grabbed: tuple[QPointF, Region] | None = None
         self._masked: tuple[int, int] | None = None
         self._band: tuple[QPointF, QPointF] | None = None
@@ -60,10 +66,24 @@ class AlignRaster(RasterView):
         """The output it lands on."""
         return self.session.show.output(self.region.output) if self.region is not None else None
 
+    @property
+    def wall(self) -> LedWall | None:
+        """The LED wall it feeds."""
+        region = self.region
+        surface = self.session.show.surface(region.surface) if region is not None and region.surface is not None else None
+        return surface if isinstance(surface, LedWall) else None
+
+    @property
+    def cabinets(self) -> dict[tuple[int, int], Rect]:
+        """Where the wall's cabinets lie on the raster."""
+        place = wall_on_raster(self.session.show, self.region) if self.region is not None else None
+        return cell_rects(self.wall, place) if self.wall is not None and place is not None else {}
+
     def show_region(self, id: str | None) -> None:
         """Bring another region's raster to view."""
         if id != self.region_id:
             self.region_id, self.chosen, self.fitted = id, frozenset(), True
+            self.cells, self.mask_chosen = frozenset(), -1
             self.picked.emit()
         self.update()
 
@@ -104,7 +124,10 @@ class AlignRaster(RasterView):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(whole)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_masks(p, output)
+        paint_masks(p, output, self._spot, self.mask_chosen)
+        self._paint_new_mask(p)
+        if self.wall is not None:
+            paint_cabinets(p, self.wall, self.cabinets, lambda r: self.pixels(*r), self.cells)
         self._paint_mesh(p, region)
         if self._band is not None:
             p.setPen(theme.hairline(theme.AMBER, 1, dashed=True))
@@ -167,18 +190,7 @@ class AlignRaster(RasterView):
         p.setPen(theme.hairline(theme.AMBER if edge else theme.TEAL, 1.4 if edge else 1))
         p.drawPolyline(line)
 
-    def _paint_masks(self, p: QPainter, output: Output) -> None:
-        for mask in output.masks:
-            p.setPen(theme.hairline(theme.RED if mask.on else theme.FAINT, 1.4, dashed=True))
-            p.setBrush(theme.colour(theme.RED, 40) if mask.on and not mask.keep else Qt.BrushStyle.NoBrush)
-            p.drawPolygon(QPolygonF([self._spot(*c) for c in mask.points]))
-            p.setBrush(theme.colour(theme.RED))
-            for c in mask.points:
-                p.drawEllipse(self._spot(*c), 3.5, 3.5)
-            p.setPen(theme.colour(theme.TEXT))
-            p.setFont(theme.font(11))
-            soft = f", soft {mask.soft:g} px" if mask.soft else ""
-            p.drawText(self._spot(*mask.points[0]) + QPointF(7, -5), f"{mask.name}{soft}")
+    def _paint_new_mask(self, p: QPainter) -> None:
         if self.mask:
             p.setPen(theme.hairline(theme.AMBER, 1.4, dashed=True))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -196,6 +208,10 @@ class AlignRaster(RasterView):
             words = f"point {next(iter(self.chosen)) + 1} at {x:.1f}, {y:.1f}   arrows 1 px, Shift 10, Ctrl 0.1"
         elif self.chosen:
             words = f"{len(self.chosen)} of {len(points)} points   arrows 1 px, Shift 10, Ctrl 0.1"
+        elif self.cells:
+            words = f"{len(self.cells)} cabinet{'s' if len(self.cells) > 1 else ''} selected   G makes a batch of them"
+        elif self.wall is not None:
+            words = f"{len(self.cabinets)} cabinets: click one, or draw a frame around several"
         else:
             words = f"{len(points)} points: drag one, or a frame around several"
         theme.left(p, foot, words)
@@ -238,6 +254,9 @@ class AlignRaster(RasterView):
             self._masked = self._mask_point_at(at)
             if self._masked is None:
                 self._band = (at, at)
+            else:
+                self.mask_chosen = self._masked[0]
+                self.picked.emit()
             return
         if more:
             self.choose(self.chosen ^ {n})
@@ -269,6 +288,7 @@ class AlignRaster(RasterView):
             inside = {n for n, (x, y) in enumerate(points_of(self.region.landing)) if box.contains(self._spot(x, y))}
             more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
             self.choose(self.chosen | inside if more else inside)
+            self._choose_within(box, more)
         self._grabbed = self._band = self._masked = None
         self.update()
 
@@ -279,6 +299,20 @@ class AlignRaster(RasterView):
     def leaveEvent(self, event: object) -> None:
         self.at = None
         self.update()
+
+    def _choose_within(self, box: QRectF, more: bool) -> None:
+        """Select the cabinets within a frame, or the one that was clicked."""
+        click = max(box.width(), box.height()) < 4
+        at = {c: self.pixels(*r) for c, r in self.cabinets.items()}
+        found = frozenset(c for c, r in at.items() if (r.contains(box.center()) if click else box.contains(r.center())))
+        self.choose_cells((self.cells ^ found if click else self.cells | found) if more else found)
+
+    def choose_cells(self, cells: frozenset[tuple[int, int]]) -> None:
+        """Select cabinets."""
+        if cells != self.cells:
+            self.cells = cells
+            self.picked.emit()
+            self.update()
 
     def choose(self, points: set[int] | frozenset[int]) -> None:
         """Select points."""
@@ -347,8 +381,9 @@ class AlignRaster(RasterView):
         """Leave the mask being drawn, or let go of the points; says whether there was anything."""
         if self.mask is not None:
             self.mask = None
-        elif self.chosen:
+        elif self.chosen or self.cells:
             self.choose(set())
+            self.choose_cells(frozenset())
         else:
             return False
         self.update()

@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.show import Projection
+from ushering_adze.core.show import LedWall, Projection
 from ushering_adze.desk.session import Session
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.standins.screen import Seen, StandinScreen
+from ushering_adze.io.standins.wall import StandinWall
 
 WIDE = 900
 PERIOD_MS = 220
@@ -36,7 +37,7 @@ class Simulation(QObject):
         self.surface: str | None = None
         self.now: Seen | None = None
         self.fault = ""
-        self._screen: tuple[object, StandinScreen] | None = None
+        self._screen: tuple[object, StandinScreen | StandinWall] | None = None
         self._worker = ThreadPoolExecutor(1, "stand-in screen")
         self._busy = False
         self._key: object = None
@@ -60,9 +61,9 @@ class Simulation(QObject):
             return
         screen = next((s for s in show.surfaces if s.id == surface), None)
         feeds = show.lit_by(surface)
-        if not isinstance(screen, Projection) or not feeds:
-            other = screen is not None and not isinstance(screen, Projection)
-            self.fault = "only projections have a stand-in screen" if other else "nothing feeds it"
+        if not isinstance(screen, Projection | LedWall) or not feeds:
+            other = screen is not None and not isinstance(screen, Projection | LedWall)
+            self.fault = "only projections and LED walls have a stand-in" if other else "nothing feeds it"
             if self.now is not None:
                 self.now = None
                 self.seen.emit()
@@ -90,9 +91,10 @@ class Simulation(QObject):
         screen = show.surface(surface)
         feeds = show.lit_by(surface)
         face = face_of(feeds)
-        identity = (screen, tuple((r.id, r.x, r.y, r.w, r.h, r.output) for r in feeds))
+        identity = (screen, tuple((r.id, r.x, r.y, r.w, r.h, r.output, r.landing if isinstance(screen, LedWall) else None) for r in feeds))
         if self._screen is None or self._screen[0] != identity:
-            self._screen = (identity, StandinScreen(show, surface, min(1.0, WIDE / face.w)))
+            scale = min(1.0, WIDE / face.w)
+            self._screen = (identity, StandinWall(show, surface, scale) if isinstance(screen, LedWall) else StandinScreen(show, surface, scale))
         return self._screen[1].seen(rasters)
 
     def _take(self, surface: str, result: object) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ushering_adze.core.light.flatness import along, ripple_along
 from ushering_adze.core.light.showing import COLOURS
+from ushering_adze.core.show import LedWall
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.simulation import Simulation
 from ushering_adze.desk.pictures import HEAD, draw_fitted, headed
@@ -46,7 +47,9 @@ class ScreenView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         now = self.simulation.now
-        headed(p, self, "Stand-in screen", "simulated from what is sent" if now is not None else self.simulation.fault)
+        wall = any(s.id == self.simulation.surface and isinstance(s, LedWall) for s in self._session.show.surfaces)
+        headed(p, self, "Stand-in wall" if wall else "Stand-in screen",
+               "simulated from what is sent" if now is not None else self.simulation.fault)
         if now is None:
             return
         self._where = draw_fitted(p, QRectF(12, HEAD + 4, self.width() - 24, self.height() - HEAD - 28), now.picture)

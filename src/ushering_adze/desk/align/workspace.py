@@ -12,10 +12,13 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBa
 from ushering_adze.core.layout.align_data import outputs_of
 from ushering_adze.core.light.lining_up import moving_line
 from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
-from ushering_adze.core.show import Projection, Show
+from ushering_adze.core.show import LedWall, Projection, Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.actions import AlignActions, named_actions
+from ushering_adze.desk.align.batch_actions import BatchActions, batch_actions
+from ushering_adze.desk.align.mask_actions import MaskActions, mask_actions
 from ushering_adze.desk.align.panels import PatternPanel, StepList
+from ushering_adze.desk.align.parts import PartsList
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.align.simulation import Simulation
 from ushering_adze.desk.align.views import LightProfile, ScreenView
@@ -28,7 +31,7 @@ from ushering_adze.engine.overlay import Overlay
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.standins.camera import StandinCamera
 
-MENUS = ("Shape", "Light", "Mask", "Surface")
+MENUS = ("Shape", "Light", "Mask", "Batches", "Surface")
 DIMMED = 0.25
 
 
@@ -47,6 +50,9 @@ class AlignWorkspace(QWidget):
         self.profile = LightProfile(session, self.screen)
         self.steps, self.patterns = StepList(session, self._surface), PatternPanel()
         self.actions_of = AlignActions(session, self.raster, self._surface, self)
+        self.masks = MaskActions(session, self.raster, self._surface, self)
+        self.batches = BatchActions(session, self.raster, self._surface, self)
+        self.parts = PartsList()
         self.menus: dict[str, QPushButton] = {}
         self.outputs: list[QPushButton] = []
         self._compared: Show | None = None
@@ -79,6 +85,7 @@ class AlignWorkspace(QWidget):
         self.patterns.changed.connect(self.lay_over)
         self.patterns.falloff.valueChanged.connect(self._set_falloff)
         self.raster.picked.connect(self._name_falloff)
+        self.raster.picked.connect(self._fill_parts)
         self.actions_of.auto_asked.connect(self.auto)
         self._progress.connect(self._tell)
         self._aligned.connect(self._take)
@@ -132,11 +139,66 @@ class AlignWorkspace(QWidget):
     def _make_side(self) -> QWidget:
         side = QWidget()
         side.setObjectName("panel")
-        line = QHBoxLayout(side)
-        line.setContentsMargins(0, 0, 0, 0)
+        line = QHBoxLayout()
         line.addWidget(self.steps, 8)
         line.addWidget(self.patterns, 12)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(line)
+        self.steps.tip.setContentsMargins(12, 0, 10, 6)
+        column.addWidget(self.steps.tip)
+        column.addWidget(self.parts, 1)
+        self.parts.picked.connect(self._pick_part)
+        self.parts.ticked.connect(self._tick_part)
+        self.parts.opened.connect(self._open_part)
         return side
+
+    # -- masks, or batches of cabinets ---------------------------------------------------------------------------
+
+    def _is_wall(self) -> bool:
+        id = self._surface()
+        return id is not None and isinstance(self._session.show.surface(id), LedWall)
+
+    def _fill_parts(self) -> None:
+        output = self.raster.output
+        wall = self._is_wall()
+        projected = (id := self._surface()) is not None and isinstance(self._session.show.surface(id), Projection)
+        self.menus["Batches"].setVisible(wall)
+        self.auto_button.setVisible(projected)
+        self.blend.setText("Matching" if wall else "Blend")
+        if wall:
+            b = self.batches
+            self.parts.offer({"New…": lambda: b.tried(b.make), "Light…": lambda: b.tried(b.ask), "By meter…": lambda: b.tried(b.match),
+                              "Remove": lambda: b.tried(b.remove)})
+            self.parts.fill("Batches of cabinets", b.parts(), "none: select cabinets that look alike and make a batch of them", b.at)
+        else:
+            m = self.masks
+            self.parts.offer({"Draw": self.raster.begin_mask, "Edit…": lambda: m.tried(m.ask),
+                              "Remove": lambda: m.tried(lambda: m.change(None))})
+            self.parts.fill(f"Masks on {output.name}" if output is not None else "Masks", m.parts(),
+                            "none: a mask keeps light off people and drapes", self.raster.mask_chosen)
+
+    def _pick_part(self, n: int) -> None:
+        if self._is_wall():
+            self.batches.at = n
+            batches = self.batches.wall().batches
+            if 0 <= n < len(batches):
+                self.raster.choose_cells(frozenset((c.column, c.row) for c in batches[n].cells))
+        else:
+            self.raster.mask_chosen = n
+            self.raster.update()
+
+    def _tick_part(self, n: int, on: bool) -> None:
+        if self._is_wall():
+            self.batches.tried(lambda: self.batches.switch(n, on))
+        else:
+            self.masks.change(lambda m: m.model_copy(update={"on": on}), n)
+
+    def _open_part(self, n: int) -> None:
+        self._pick_part(n)
+        asked = self.batches if self._is_wall() else self.masks
+        asked.tried(asked.ask)
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
@@ -146,7 +208,8 @@ class AlignWorkspace(QWidget):
                                  ("Show the whole raster", self.raster.fit, "Home"),
                                  ("Pattern off: the show itself", lambda: self.patterns.choose(None), "P")):
             add(f"align-{words.split()[0].lower().strip(',:')}", "Align", words, run, keys, where="Align")
-        name_and_fill(named_actions(self.actions_of, self.raster), "Align", self.menus, book, add)
+        named = [*named_actions(self.actions_of, self.raster), *mask_actions(self.masks), *batch_actions(self.batches)]
+        name_and_fill(named, "Align", self.menus, book, add)
 
     # -- which surface and output --------------------------------------------------------------------------------
 
@@ -186,6 +249,7 @@ class AlignWorkspace(QWidget):
             self.raster.show_region(labels[0][0] if labels else None)
         for button in self.outputs:
             button.setChecked(button.property("region") == self.raster.region_id)
+        self._fill_parts()
         self.raster.update()
 
     def _pick(self) -> None:

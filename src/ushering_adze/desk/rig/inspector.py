@@ -230,7 +230,7 @@ class Inspector(QWidget):
         if isinstance(item, Output):
             return f"output {item.number}"
         if isinstance(item, Input):
-            return "input, unbound" if item.stand_in is None else "input, with a stand-in"
+            return "input, live" if item.address else "input, unbound" if item.stand_in is None else "input, with a stand-in"
         return KIND_WORDS.get(item.kind, f"{item.kind} source")
 
     def _build(self, sections: list[tuple[str, list[Spec]]]) -> None:

@@ -152,6 +152,8 @@ def input_sections(source: Input) -> list[Section]:
                   Spec("Gang", read=_gang_size, write=_with_gang, hint="Columns × rows of connectors, like 2 × 1; empty for one"),
                   Spec("Connectors" if source.gang else "Connector", read=_connectors, write=_with_connectors),
                   Spec("Audio", "audio", "check"), Spec("Copy-protected", "protected", "check")]),
+        ("Where it is read from", [Spec("Device or URL", "address", read=lambda s: s.address or "",
+                                        write=lambda s, text: with_field(s, "address", text or None))]),
         ("Until it is there", [Spec("Stand-in file", "stand_in", read=lambda s: s.stand_in or "",
                                     write=lambda s, text: with_field(s, "stand_in", text or None))]),
     ]

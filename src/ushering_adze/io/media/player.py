@@ -149,7 +149,8 @@ class CountdownPlayer(Player):
         return self._drawn.get(min(self._total, int(seconds)))
 
 
-def _in_order(path: Path) -> tuple[object, ...]:
+def in_order(path: Path) -> tuple[object, ...]:
+    """What files are sorted by, so that 10 comes after 9."""
     return tuple(int(t) if t.isdigit() else t.lower() for t in re.split(r"(\d+)", path.name))
 
 
@@ -161,7 +162,7 @@ class FolderPlayer(Player):
         if not folder.is_dir():
             raise MediaError(f"no folder {folder.name}")
         self._hold = source.hold
-        self._files = sorted((p for p in folder.iterdir() if p.suffix.lower() in SUFFIXES), key=_in_order)
+        self._files = sorted((p for p in folder.iterdir() if p.suffix.lower() in SUFFIXES), key=in_order)
         if not self._files:
             raise MediaError(f"no pictures in {folder.name}")
         if source.order == "shuffled":
@@ -240,6 +241,10 @@ def open_player(source: Source, root: Path) -> Player:
             case ColourSource():
                 red, green, blue = rgb_of(source.fill)
                 return FixedPlayer(source, Frame(flat(16, 16, blue, green, red), next(serials)))
+            case Input(address=str()):
+                from ushering_adze.io.media.live import LivePlayer  # builds on this module
+
+                return LivePlayer(source)
             case Input(stand_in=None):
                 words = f"{source.width}×{source.height}{'i' if source.interlaced else ''} at {rate_words(exact_rate(source.rate))} Hz"
                 return FixedPlayer(source, Frame(input_picture(source.name, words, source.width, source.height), next(serials)))

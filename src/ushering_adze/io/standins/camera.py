@@ -36,6 +36,8 @@ class StandinCamera:
         Standard deviation of its reading noise as a share of full scale; shot noise comes on top.
     """
 
+    shutters, longest = True, 1024.0
+
     def __init__(self, show: Show, surface: str, width: int = 2600, crooked: float = 1.0, noise: float = 0.0012) -> None:
         bare = StandinScreen(show, surface, 0.02, crooked)
         face = bare.face

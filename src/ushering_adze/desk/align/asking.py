@@ -1,0 +1,61 @@
+"""What the questions of Align have in common: whom they are about, and what was typed into them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QWidget
+
+from ushering_adze.core.show import Fault, Output, Region, ShowError
+from ushering_adze.desk.align.raster import AlignRaster
+from ushering_adze.desk.map.prompt import Prompt, ask
+from ushering_adze.desk.session import Session
+
+
+def number(text: object, what: str, low: float, high: float) -> float:
+    """A number typed into a field.  Raises ValueError with a sentence."""
+    try:
+        value = float(str(text).replace(",", ".").strip())
+    except ValueError:
+        raise ValueError(f'{what} is "{text}"; type a number') from None
+    if not low <= value <= high:
+        raise ValueError(f"{what} is {value:g}; it goes from {low:g} to {high:g}")
+    return value
+
+
+def numbers(text: object, count: int, what: str, low: float, high: float) -> tuple[float, ...]:
+    """Numbers typed into one field with spaces between.  Raises ValueError with a sentence."""
+    parts = str(text).replace(";", " ").split()
+    if len(parts) != count:
+        raise ValueError(f'{what} is "{text}"; type {count} numbers with spaces between')
+    return tuple(number(p, what, low, high) for p in parts)
+
+
+class Asking(QObject):
+    """Actions that are about the surface being aligned and the region whose raster is on view, and may ask for numbers."""
+
+    def __init__(self, session: Session, raster: AlignRaster, surface: Callable[[], str | None], owner: QWidget) -> None:
+        super().__init__(owner)
+        self._session, self._raster, self._surface, self._owner = session, raster, surface, owner
+        self.prompt: Prompt | None = None
+
+    def _ask(self, title: str, fields: list[Any], verb: str, act: Callable[..., object], hint: str = "") -> None:
+        self.prompt = ask(self._owner.window(), title, fields, verb, act, hint)
+
+    def _region(self) -> Region:
+        region = self._raster.region
+        if region is None:
+            raise ShowError([Fault("", "nothing feeds this surface yet; make its regions in Map first")])
+        return region
+
+    def _output(self) -> Output:
+        return self._session.show.output(self._region().output)
+
+    def tried(self, act: Callable[[], object]) -> None:
+        """Do something; say why if it cannot be done."""
+        try:
+            act()
+        except ValueError as error:
+            self._session.trouble.emit(str(error))

@@ -1,0 +1,133 @@
+"""Cameras that look at real screens: each pattern is put on the outputs, waited for, and photographed."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.align_data import outputs_of
+from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.show import Fault, Show, ShowError
+from ushering_adze.engine.aligning import shots
+from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.overlay import Overlay
+from ushering_adze.io.photos import Photo, PhotoFolder, as_light
+
+FRESH = 5.0
+"""Seconds within which a live feed must give a new picture."""
+
+
+class Look(Protocol):
+    """What takes a photograph of what is on the outputs by now; linear light, shape (h, w, 3), red first."""
+
+    def __call__(self, name: str) -> Photo: ...
+
+
+def source_look(engine: Engine, source: str, settle: float, frames: int = 3, linear: bool = False) -> Look:
+    """Photographs from a live source of the show: the mean of some new frames after ``settle`` seconds."""
+
+    def look(name: str) -> Photo:
+        time.sleep(settle)
+        seen: list[Photo] = []
+        last = engine.picture_of(source)
+        serial = last.serial if last is not None else -1
+        end = time.monotonic() + FRESH
+        while len(seen) < frames:
+            frame = engine.picture_of(source)
+            if frame is not None and frame.serial != serial:
+                serial = frame.serial
+                seen.append(as_light(frame.pixels[..., :3], linear))
+                end = time.monotonic() + FRESH
+            elif time.monotonic() > end:
+                why = engine.faults().get(source, "it gives no new pictures")
+                raise ShowError([Fault("camera", f"{why}; check the feed, or choose another camera")])
+            else:
+                time.sleep(0.004)
+        if any(s.shape != seen[0].shape for s in seen):
+            raise ShowError([Fault("camera", "its picture changed its size; leave it as it is and align again")])
+        return np.asarray(sum(seen[1:], seen[0]) / np.float32(len(seen)), np.float32)
+
+    return look
+
+
+def folder_look(folder: PhotoFolder) -> Look:
+    """Photographs that a tethered camera writes into a folder, each after its pattern is shown."""
+    return folder.next
+
+
+def full_rasters(show: Show, surface: str, rasters: Mapping[str, NDArray[np.uint8]]) -> dict[str, Pixels]:
+    """What every output of a surface shows, as opaque BGRA; an output without a raster shows black."""
+    full: dict[str, Pixels] = {}
+    for id in outputs_of(show, [surface]):
+        raster, timing = rasters.get(id), show.output(id).timing
+        if raster is None:
+            raster = np.zeros((timing.height, timing.width), np.uint8)
+        full[id] = raster if raster.ndim == 3 else np.asarray(cv2.cvtColor(raster, cv2.COLOR_GRAY2BGRA), np.uint8)
+        full[id][..., 3] = 255
+    return full
+
+
+class RealCamera:
+    """A camera before the real screen, by whatever way its pictures come.
+
+    It cannot shut a projector, nor change its exposure; whoever stands there sets it so that white is not burnt out.
+
+    Parameters
+    ----------
+    engine : Engine
+        Whose outputs show the patterns.
+    show : Show
+    surface : str
+    look : Look
+    told : callable
+        Told the name of each pattern once it is out; where it returns False, the work ends.
+    """
+
+    shutters, longest = False, 1.0
+
+    def __init__(self, engine: Engine, show: Show, surface: str, look: Look, told: Callable[[str], bool] = lambda name: True) -> None:
+        self._engine, self._show, self._surface, self._look, self._told = engine, show, surface, look, told
+        self._names = [s.name for s in shots(show, surface)]
+        self._count = 0
+
+    def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
+                   colour: bool = False) -> Photo:
+        """Show these rasters, and look."""
+        name = self._names[self._count] if self._count < len(self._names) else "the screen"
+        self._count += 1
+        overlay = Overlay(rasters=full_rasters(self._show, self._surface, rasters))
+        self._engine.lay_over(overlay)
+        end = time.monotonic() + FRESH
+        while self._engine.overlay is not overlay:
+            if time.monotonic() > end:
+                raise ShowError([Fault("outputs", "the pattern does not come out; check that the show runs and is not held")])
+            time.sleep(0.002)
+        frame = self._engine.frames
+        while self._engine.frames < frame + 2 and time.monotonic() < end:
+            time.sleep(0.002)
+        if not self._told(name):
+            raise ShowError([Fault("alignment", "it was stopped; nothing is changed")])
+        photo = self._look(name)
+        return photo if colour else np.ascontiguousarray(photo.mean(2, dtype=np.float32))
+
+
+class TakenPhotos:
+    """Photographs taken beforehand, one of each pattern that `shots` lists, in that order."""
+
+    shutters, longest = False, 1.0
+
+    def __init__(self, show: Show, surface: str, folder: Path, linear: bool = False, light: bool = True) -> None:
+        self._folder = PhotoFolder(folder, linear)
+        self._names = [s.name for s in shots(show, surface, light)]
+
+    def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
+                   colour: bool = False) -> Photo:
+        """The next photograph."""
+        photo = self._folder.next(self._names[min(self._folder.count, len(self._names) - 1)])
+        return photo if colour else np.ascontiguousarray(photo.mean(2, dtype=np.float32))
