@@ -108,7 +108,7 @@ def aligned(window: MainWindow) -> None:
     """The same after alignment by camera, with its residual."""
     align(window)
     window.align.auto()
-    while window.align._running is not None:
+    while window.align.camera.running is not None:
         settle(300)
     settle(3000)
 

@@ -16,8 +16,11 @@ from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.flatness import Flatness, flatness_of
 from ushering_adze.core.show import Fault, Projection, Show, ShowError
 from ushering_adze.engine.aligning import align as align_by_camera
+from ushering_adze.engine.aligning import shots
+from ushering_adze.engine.cameras import TakenPhotos, full_rasters
 from ushering_adze.engine.offline import output_pictures, patterned
 from ushering_adze.io.exchange.bends import region_maps
+from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.showfile import read_show, save_show
 from ushering_adze.io.standins.camera import StandinCamera
 from ushering_adze.io.standins.screen import StandinScreen
@@ -68,17 +71,51 @@ def simulate_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surf
                 typer.echo(f"{where}: {found.min:.2f} to {found.max:.2f} cd/m², mean {found.mean:.2f}, ripple {100 * found.ripple:.2f} %")
 
 
+def _corners(text: str | None) -> NDArray[np.float64] | None:
+    """Four corners typed as numbers."""
+    if text is None:
+        return None
+    try:
+        numbers = [float(v) for v in text.replace(",", " ").split()]
+    except ValueError:
+        numbers = []
+    if len(numbers) != 8:
+        raise ShowError([Fault("--corners", f'"{text}" is not four corners; give x,y of each, clockwise from the top left')])
+    return np.array(numbers).reshape(4, 2)
+
+
+def write_patterns(show: Show, surface: str, folder: Path, light: bool) -> int:
+    """Write every pattern that photographs are taken of; returns how many."""
+    count = 0
+    for count, shot in enumerate(shots(show, surface, light), 1):
+        place = folder / f"{count:03d} {shot.name}"
+        place.mkdir(parents=True, exist_ok=True)
+        for id, raster in full_rasters(show, surface, shot.rasters).items():
+            write_png(raster, place / f"{id}.png")
+    return count
+
+
 def align_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface: Annotated[str, typer.Option(help="id of a projection")],
                auto: Annotated[bool, typer.Option("--auto", help="by the stand-in camera")] = False,
+               patterns: Annotated[Path | None, typer.Option(metavar="DIR", help="write the patterns to photograph, and stop")] = None,
+               photos: Annotated[Path | None, typer.Option(metavar="DIR", help="by photographs of them, in the order of names")] = None,
+               corners: Annotated[str | None, typer.Option(help="the screen's corners in the photographs: x,y four times, clockwise from "
+                                                                "the top left; found if left out")] = None,
+               linear: Annotated[bool, typer.Option(help="the photographs' codes are linear light, not sRGB")] = False,
                save: Annotated[bool, typer.Option("--save", help="keep what was found in the show file")] = False,
                light: Annotated[bool, typer.Option(help="match gamma, white and black too")] = True,
                as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
     """Align the projectors of a screen by a camera; prints the residual of each in pixels."""
     show = read_show(path)
     _projection(show, surface)
-    if not auto:
-        raise ShowError([Fault("align", "by hand is done in the window, workspace Align; here give --auto for the camera")])
-    found = align_by_camera(show, surface, StandinCamera(show, surface), None, light)
+    if patterns is not None:
+        typer.echo(f"{write_patterns(show, surface, patterns, light)} patterns in {patterns}, each a folder with a picture for each output")
+        return
+    if not auto and photos is None:
+        raise ShowError([Fault("align", "by hand is done in the window, workspace Align; here give --auto for the stand-in camera, or "
+                               "--photos with a folder")])
+    camera = StandinCamera(show, surface) if photos is None else TakenPhotos(show, surface, photos, linear, light)
+    found = align_by_camera(show, surface, camera, _corners(corners), light)
     report: list[dict[str, Any]] = [
         {"region": r.id, "output": r.output, "mean_px": round(f.mean, 4), "worst_px": round(f.worst, 4), "samples": len(f.errors)}
         for r, f in zip(show.lit_by(surface), found.fits, strict=True)]

@@ -108,7 +108,7 @@ def test_the_camera_aligns_in_one_step_and_the_profile_is_flat(align: MainWindow
     a.show_pattern(Shown("white", "canvas"))
     qtbot.waitUntil(lambda: (a.profile.flatness or 0) > 0.3, timeout=30000)
     a.auto()
-    qtbot.waitUntil(lambda: a._running is None, timeout=240000)
+    qtbot.waitUntil(lambda: a.camera.running is None, timeout=240000)
     assert session.undo_label == "Align by camera" and "mean 0.0" in a.screen.note
     qtbot.waitUntil(lambda: (a.profile.flatness or 1) < 0.03, timeout=60000)
     assert off(align) < 0.5 and a.screen.errors is not None

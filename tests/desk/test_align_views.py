@@ -193,4 +193,4 @@ def test_every_surface_can_be_chosen_and_only_screens_are_simulated(window: Main
         assert (a.simulation.fault == "") == (surface.kind == "projection")
         a.simulation.watch(None)
     a.auto()
-    assert a._running is None and "Only projections" in window.notice.text()
+    assert a.camera.running is None and "Only projections" in window.notice.text()

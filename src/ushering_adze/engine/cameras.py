@@ -40,13 +40,14 @@ def source_look(engine: Engine, source: str, settle: float, frames: int = 3, lin
         end = time.monotonic() + FRESH
         while len(seen) < frames:
             frame = engine.picture_of(source)
+            if (fault := engine.faults().get(source)) is not None:
+                raise ShowError([Fault("camera", f"{fault}; check the feed, or choose another camera")])
             if frame is not None and frame.serial != serial:
                 serial = frame.serial
                 seen.append(as_light(frame.pixels[..., :3], linear))
                 end = time.monotonic() + FRESH
             elif time.monotonic() > end:
-                why = engine.faults().get(source, "it gives no new pictures")
-                raise ShowError([Fault("camera", f"{why}; check the feed, or choose another camera")])
+                raise ShowError([Fault("camera", "it gives no new pictures; check the feed, or choose another camera")])
             else:
                 time.sleep(0.004)
         if any(s.shape != seen[0].shape for s in seen):
@@ -54,6 +55,71 @@ def source_look(engine: Engine, source: str, settle: float, frames: int = 3, lin
         return np.asarray(sum(seen[1:], seen[0]) / np.float32(len(seen)), np.float32)
 
     return look
+
+
+def measured_delay(engine: Engine, show: Show, surface: str, source: str, linear: bool = False) -> float:
+    """Seconds from a pattern being out until a live source shows it, the longest of three changes from black to white.
+
+    Raises
+    ------
+    ShowError
+        If the source does not see the screen change.
+    """
+    white = {id: np.full((t.height, t.width), 255, np.uint8) for id in outputs_of(show, [surface]) if (t := show.output(id).timing)}
+    longest = 0.0
+    for _ in range(3):
+        put_out(engine, full_rasters(show, surface, {}))
+        low = _followed(engine, source, linear)[-1][1]
+        put_out(engine, full_rasters(show, surface, white))
+        seen = _followed(engine, source, linear)
+        high = seen[-1][1]
+        if high - low < 0.005:
+            raise ShowError([Fault("camera", "it does not see the screen turn from black to white; check that it looks at the screen and that "
+                                   "the projectors are on")])
+        longest = max(longest, next(t for t, mean in seen if mean > low + 0.95 * (high - low)))
+    return longest
+
+
+def _followed(engine: Engine, source: str, linear: bool, still: float = 0.7, most: float = 6.0) -> list[tuple[float, float]]:
+    """Mean light of each new picture with its time from now, until nothing has changed for a while and something had to."""
+    began, serial = time.monotonic(), -1
+    seen: list[tuple[float, float]] = []
+    changed = began
+    while time.monotonic() - changed < still or time.monotonic() - began < 1.2:
+        if time.monotonic() - began > most:
+            break
+        frame = engine.picture_of(source)
+        if frame is None or frame.serial == serial:
+            time.sleep(0.004)
+            continue
+        serial = frame.serial
+        mean = float(as_light(frame.pixels[::4, ::4, :3], linear).mean())
+        if seen and abs(mean - seen[-1][1]) > 0.002:
+            changed = time.monotonic()
+        seen.append((time.monotonic() - began, mean))
+    if not seen:
+        raise ShowError([Fault("camera", engine.faults().get(source, "it gives no pictures") + "; check the feed, or choose another camera")])
+    return seen
+
+
+def put_out(engine: Engine, rasters: Mapping[str, Pixels]) -> None:
+    """Show these rasters on the outputs; returns once they are out.
+
+    Raises
+    ------
+    ShowError
+        If the show does not run.
+    """
+    overlay = Overlay(rasters=rasters)
+    engine.lay_over(overlay)
+    end = time.monotonic() + FRESH
+    while engine.overlay is not overlay:
+        if time.monotonic() > end:
+            raise ShowError([Fault("outputs", "the pattern does not come out; check that the show runs and is not held")])
+        time.sleep(0.002)
+    frame = engine.frames
+    while engine.frames < frame + 2 and time.monotonic() < end:
+        time.sleep(0.002)
 
 
 def folder_look(folder: PhotoFolder) -> Look:
@@ -101,16 +167,7 @@ class RealCamera:
         """Show these rasters, and look."""
         name = self._names[self._count] if self._count < len(self._names) else "the screen"
         self._count += 1
-        overlay = Overlay(rasters=full_rasters(self._show, self._surface, rasters))
-        self._engine.lay_over(overlay)
-        end = time.monotonic() + FRESH
-        while self._engine.overlay is not overlay:
-            if time.monotonic() > end:
-                raise ShowError([Fault("outputs", "the pattern does not come out; check that the show runs and is not held")])
-            time.sleep(0.002)
-        frame = self._engine.frames
-        while self._engine.frames < frame + 2 and time.monotonic() < end:
-            time.sleep(0.002)
+        put_out(self._engine, full_rasters(self._show, self._surface, rasters))
         if not self._told(name):
             raise ShowError([Fault("alignment", "it was stopped; nothing is changed")])
         photo = self._look(name)
@@ -125,6 +182,9 @@ class TakenPhotos:
     def __init__(self, show: Show, surface: str, folder: Path, linear: bool = False, light: bool = True) -> None:
         self._folder = PhotoFolder(folder, linear)
         self._names = [s.name for s in shots(show, surface, light)]
+        if self._folder.there != len(self._names):
+            raise ShowError([Fault(str(folder), f"it has {self._folder.there} photographs, and there are {len(self._names)} patterns; take one "
+                                   "of each pattern, in their order")])
 
     def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
                    colour: bool = False) -> Photo:

@@ -82,6 +82,11 @@ class PhotoFolder:
         self._size: tuple[int, ...] | None = None
         self.count = 0
 
+    @property
+    def there(self) -> int:
+        """How many photographs are in the folder."""
+        return len(self._files())
+
     def _files(self) -> list[Path]:
         return sorted((p for p in self._folder.iterdir() if p.suffix.lower() in SUFFIXES), key=in_order)
 
@@ -106,20 +111,19 @@ class PhotoFolder:
         while True:
             path = next((p for p in self._files() if p not in self._taken), None)
             if path is None and not self._new_only:
-                raise ShowError([Fault(str(self._folder), f'it has {self.count} photographs, and number {self.count + 1}, of "{name}", is not '
-                                       "there; take one of each pattern, in their order")])
+                raise ShowError([Fault(str(self._folder), f'photograph {self.count + 1}, of "{name}", is not there; take one of each pattern')])
             if path is not None and (not self._new_only or _whole(path)):
                 return path
             if self._stopped():
                 raise ShowError([Fault("alignment", "it was stopped; nothing is changed")])
-            time.sleep(0.1)
+            time.sleep(0.04)
 
 
 def _whole(path: Path) -> bool:
     """Whether a file is written to its end: it does not grow any more."""
     try:
         before = path.stat().st_size
-        time.sleep(0.12)
+        time.sleep(0.06)
         return 0 < before == path.stat().st_size
     except OSError:
         return False

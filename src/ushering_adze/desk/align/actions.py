@@ -59,7 +59,7 @@ class AlignActions(Asking):
             self._session.edit(label, edit(self._session.show))
         else:
             self._session.try_edit(label, edit)
-        self._raster.choose(set())
+        self.raster.choose(set())
 
     def _light(self, label: str, **fields: object) -> None:
         output = self._output()
@@ -89,7 +89,7 @@ class AlignActions(Asking):
         surface = self._surface()
         if surface is not None:
             self._session.try_edit("Plain rectangles", lambda s: straightened(s, surface))
-            self._raster.choose(set())
+            self.raster.choose(set())
 
     def ask_keystone(self) -> None:
         """Corners from angles."""
@@ -144,7 +144,7 @@ class AlignActions(Asking):
 
     def ask_point(self) -> None:
         """The places of the selected points by numbers."""
-        chosen = sorted(self._raster.chosen)
+        chosen = sorted(self.raster.chosen)
         region = self._region()
         if len(chosen) != 1:
             self._session.trouble.emit("Select one point first; its place is typed then.")

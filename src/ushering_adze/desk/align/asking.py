@@ -38,14 +38,14 @@ class Asking(QObject):
 
     def __init__(self, session: Session, raster: AlignRaster, surface: Callable[[], str | None], owner: QWidget) -> None:
         super().__init__(owner)
-        self._session, self._raster, self._surface, self._owner = session, raster, surface, owner
+        self._session, self.raster, self._surface, self._owner = session, raster, surface, owner
         self.prompt: Prompt | None = None
 
     def _ask(self, title: str, fields: list[Any], verb: str, act: Callable[..., object], hint: str = "") -> None:
         self.prompt = ask(self._owner.window(), title, fields, verb, act, hint)
 
     def _region(self) -> Region:
-        region = self._raster.region
+        region = self.raster.region
         if region is None:
             raise ShowError([Fault("", "nothing feeds this surface yet; make its regions in Map first")])
         return region

@@ -52,7 +52,7 @@ class BatchActions(Asking):
     def make(self) -> None:
         """Put the selected cabinets together as a batch."""
         wall = self.wall()
-        if not self._raster.cells:
+        if not self.raster.cells:
             raise ShowError([Fault(wall.name, "no cabinet is selected; click cabinets on the raster, or draw a frame around them")])
         taken = {b.name for b in wall.batches}
         n = 1
@@ -61,11 +61,11 @@ class BatchActions(Asking):
 
         def act(name: object) -> None:
             given = str(name).strip() or f"Batch {n}"
-            self._session.edit(f"Batch {given} of {wall.name}", with_batch(self._session.show, self.wall(), self._raster.cells, given))
-            self._raster.choose_cells(frozenset())
+            self._session.edit(f"Batch {given} of {wall.name}", with_batch(self._session.show, self.wall(), self.raster.cells, given))
+            self.raster.choose_cells(frozenset())
             self.at = len(self.wall().batches) - 1
 
-        count = len(self._raster.cells)
+        count = len(self.raster.cells)
         self._ask("New batch", [("Name", f"Batch {n}")], "Make it", act,
                   f"{count} cabinet{'s' if count > 1 else ''} of {wall.name} that look alike; they leave the batch they were in.")
 

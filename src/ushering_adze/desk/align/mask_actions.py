@@ -18,16 +18,16 @@ class MaskActions(Asking):
 
     def parts(self) -> list[Part]:
         """The masks as lines of a list."""
-        output = self._raster.output
+        output = self.raster.output
         return [] if output is None else [
             Part(m.name, f"{len(m.points)} corners · {'lights its inside' if m.keep else 'dark inside'}" + (
                 f" · soft {m.soft:g} px" if m.soft else ""), m.on) for m in output.masks]
 
     def chosen(self) -> int:
         """The number of the mask that is acted on; −1 if there is none."""
-        output = self._raster.output
+        output = self.raster.output
         count = len(output.masks) if output is not None else 0
-        return self._raster.mask_chosen if 0 <= self._raster.mask_chosen < count else count - 1
+        return self.raster.mask_chosen if 0 <= self.raster.mask_chosen < count else count - 1
 
     def change(self, make: Callable[[Mask], Mask] | None, n: int | None = None) -> None:
         """Change one mask, or remove it."""
@@ -62,7 +62,7 @@ class MaskActions(Asking):
 def mask_actions(a: MaskActions) -> list[Named]:
     """Every action on masks by name."""
     return [
-        Named("mask-draw", "Mask", "Draw a mask", a._raster.begin_mask, "M"),
+        Named("mask-draw", "Mask", "Draw a mask", a.raster.begin_mask, "M"),
         Named("mask-edit", "Mask", "Name, soft edge and side…", lambda: a.tried(a.ask)),
         Named("mask-off", "Mask", "Off, or on", lambda: a.tried(lambda: a.change(lambda m: m.model_copy(update={"on": not m.on})))),
         Named("mask-remove", "Mask", "Remove the mask", lambda: a.tried(lambda: a.change(None))),

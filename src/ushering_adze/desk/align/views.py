@@ -156,7 +156,8 @@ class LightProfile(QWidget):
         flat = self.flatness
         detail = ""
         if flat is not None and self.total is not None:
-            detail = f"{self.total.min():.1f} to {self.total.max():.1f} cd/m² · flat to {100 * flat:.1f} %"
+            words = f"flat to {100 * flat:.1f} %" if flat <= 1 else "white, grey or black tell how flat"
+            detail = f"{self.total.min():.1f} to {self.total.max():.1f} cd/m² · {words}"
         headed(p, self, "Light profile", detail)
         if self.total is None:
             return

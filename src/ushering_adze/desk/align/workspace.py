@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from ushering_adze.core.layout.align_data import outputs_of
-from ushering_adze.core.light.lining_up import moving_line
-from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
-from ushering_adze.core.show import LedWall, Projection, Show
+from ushering_adze.core.light.showing import Shown
+from ushering_adze.core.show import Projection, Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.actions import AlignActions, named_actions
 from ushering_adze.desk.align.batch_actions import BatchActions, batch_actions
+from ushering_adze.desk.align.camera import AligningCamera, Sighted
+from ushering_adze.desk.align.camera_view import CameraView
 from ushering_adze.desk.align.mask_actions import MaskActions, mask_actions
 from ushering_adze.desk.align.panels import PatternPanel, StepList
-from ushering_adze.desk.align.parts import PartsList
+from ushering_adze.desk.align.parts_shown import MasksOrBatches
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.align.simulation import Simulation
 from ushering_adze.desk.align.views import LightProfile, ScreenView
@@ -26,10 +25,8 @@ from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import name_and_fill, tool_button
-from ushering_adze.engine.aligning import Aligned, align
-from ushering_adze.engine.overlay import Overlay
-from ushering_adze.io.priority import give_way
-from ushering_adze.io.standins.camera import StandinCamera
+from ushering_adze.engine.aligning import Aligned
+from ushering_adze.engine.overlay import Overlay, aligning_overlay
 
 MENUS = ("Shape", "Light", "Mask", "Batches", "Surface")
 DIMMED = 0.25
@@ -37,9 +34,6 @@ DIMMED = 0.25
 
 class AlignWorkspace(QWidget):
     """A surface's outputs with the handles of their landings, the stand-in screen, the light along a line, steps and patterns."""
-
-    _progress = Signal(float, str)
-    _aligned = Signal(object)
 
     def __init__(self, session: Session, guides: Guides) -> None:
         super().__init__()
@@ -52,16 +46,19 @@ class AlignWorkspace(QWidget):
         self.actions_of = AlignActions(session, self.raster, self._surface, self)
         self.masks = MaskActions(session, self.raster, self._surface, self)
         self.batches = BatchActions(session, self.raster, self._surface, self)
-        self.parts = PartsList()
+        self.parts = MasksOrBatches(self.masks, self.batches)
         self.menus: dict[str, QPushButton] = {}
         self.outputs: list[QPushButton] = []
         self._compared: Show | None = None
         self._solo = self._dim = self._bare = False
-        self._stop = threading.Event()
-        self._running: threading.Thread | None = None
+        self.camera = AligningCamera(session)
+        self.photo = CameraView()
+        self.eye = QStackedWidget()
+        for view in (self.screen, self.photo):
+            self.eye.addWidget(view)
         tools = self._make_tools()
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
-        parts = ((left, (self.raster, self.profile), [400, 180]), (right, (self.screen, self._make_side()), [210, 370]))
+        parts = ((left, (self.raster, self.profile), [400, 180]), (right, (self.eye, self._make_side()), [210, 370]))
         for splitter, widgets, sizes in parts:
             for widget in widgets:
                 splitter.addWidget(widget)
@@ -79,6 +76,7 @@ class AlignWorkspace(QWidget):
         box.setSpacing(6)
         box.addLayout(tools)
         box.addWidget(self.split, 1)
+        session.show_changed.connect(lambda: self.compare(False))  # an edit is to be seen
         session.show_changed.connect(self._fill)
         session.selection_changed.connect(self._follow)
         self.steps.chosen.connect(self.patterns.choose)
@@ -87,8 +85,8 @@ class AlignWorkspace(QWidget):
         self.raster.picked.connect(self._name_falloff)
         self.raster.picked.connect(self._fill_parts)
         self.actions_of.auto_asked.connect(self.auto)
-        self._progress.connect(self._tell)
-        self._aligned.connect(self._take)
+        self.camera.progress.connect(self._tell)
+        self.camera.finished.connect(self._take)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.lay_over)
@@ -115,11 +113,13 @@ class AlignWorkspace(QWidget):
             tools.addWidget(self.menus[name])
         tools.addStretch(1)
         self.progress = QProgressBar()
-        self.progress.setFixedWidth(150)
+        self.progress.setFixedWidth(120)
         self.progress.setRange(0, 1000)
         self.progress.setTextVisible(False)
         self.progress_words = QLabel()
         self.progress_words.setProperty("role", "dim")
+        self.progress_words.setFixedWidth(250)
+        self.progress_words.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.stop_button = tool_button("Stop", self.stop)
         for widget in (self.progress_words, self.progress, self.stop_button):
             widget.hide()
@@ -131,8 +131,9 @@ class AlignWorkspace(QWidget):
         self.blend.setChecked(True)
         self.solo = tool_button("Solo", self.toggle_solo, "Only this output gives light (S)", True)
         self.dim = tool_button("Dim others", self.toggle_dim, "The other outputs at a quarter of their codes (D)", True)
+        self.camera_button = tool_button("Camera", self.toggle_camera, "What the camera sees, and the screen's corners in it (L)", True)
         self.auto_button = tool_button("Align by camera", self.auto, "Ctrl+L: patterns, a camera, and one step for undo")
-        for widget in (self.before, self.blend, self.solo, self.dim, self.auto_button):
+        for widget in (self.before, self.blend, self.solo, self.dim, self.camera_button, self.auto_button):
             tools.addWidget(widget)
         return tools
 
@@ -149,62 +150,15 @@ class AlignWorkspace(QWidget):
         self.steps.tip.setContentsMargins(12, 0, 10, 6)
         column.addWidget(self.steps.tip)
         column.addWidget(self.parts, 1)
-        self.parts.picked.connect(self._pick_part)
-        self.parts.ticked.connect(self._tick_part)
-        self.parts.opened.connect(self._open_part)
         return side
-
-    # -- masks, or batches of cabinets ---------------------------------------------------------------------------
-
-    def _is_wall(self) -> bool:
-        id = self._surface()
-        return id is not None and isinstance(self._session.show.surface(id), LedWall)
-
-    def _fill_parts(self) -> None:
-        output = self.raster.output
-        wall = self._is_wall()
-        projected = (id := self._surface()) is not None and isinstance(self._session.show.surface(id), Projection)
-        self.menus["Batches"].setVisible(wall)
-        self.auto_button.setVisible(projected)
-        self.blend.setText("Matching" if wall else "Blend")
-        if wall:
-            b = self.batches
-            self.parts.offer({"New…": lambda: b.tried(b.make), "Light…": lambda: b.tried(b.ask), "By meter…": lambda: b.tried(b.match),
-                              "Remove": lambda: b.tried(b.remove)})
-            self.parts.fill("Batches of cabinets", b.parts(), "none: select cabinets that look alike and make a batch of them", b.at)
-        else:
-            m = self.masks
-            self.parts.offer({"Draw": self.raster.begin_mask, "Edit…": lambda: m.tried(m.ask),
-                              "Remove": lambda: m.tried(lambda: m.change(None))})
-            self.parts.fill(f"Masks on {output.name}" if output is not None else "Masks", m.parts(),
-                            "none: a mask keeps light off people and drapes", self.raster.mask_chosen)
-
-    def _pick_part(self, n: int) -> None:
-        if self._is_wall():
-            self.batches.at = n
-            batches = self.batches.wall().batches
-            if 0 <= n < len(batches):
-                self.raster.choose_cells(frozenset((c.column, c.row) for c in batches[n].cells))
-        else:
-            self.raster.mask_chosen = n
-            self.raster.update()
-
-    def _tick_part(self, n: int, on: bool) -> None:
-        if self._is_wall():
-            self.batches.tried(lambda: self.batches.switch(n, on))
-        else:
-            self.masks.change(lambda m: m.model_copy(update={"on": on}), n)
-
-    def _open_part(self, n: int) -> None:
-        self._pick_part(n)
-        asked = self.batches if self._is_wall() else self.masks
-        asked.tried(asked.ask)
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
         for words, run, keys in (("Blend and blacks on, or off", self.toggle_blend, "E"), ("Solo this output", self.toggle_solo, "S"),
                                  ("Dim the other outputs", self.toggle_dim, "D"), ("Next output", self.next_output, "Tab"),
                                  ("Before, or after", lambda: self.compare(self._compared is None), "V"),
+                                 ("Camera picture, or the stand-in screen", self.toggle_camera, "L"),
+                                 ("Which camera looks…", self.ask_camera, ""),
                                  ("Show the whole raster", self.raster.fit, "Home"),
                                  ("Pattern off: the show itself", lambda: self.patterns.choose(None), "P")):
             add(f"align-{words.split()[0].lower().strip(',:')}", "Align", words, run, keys, where="Align")
@@ -252,10 +206,22 @@ class AlignWorkspace(QWidget):
         self._fill_parts()
         self.raster.update()
 
+    def _fill_parts(self) -> None:
+        surface = self._surface()
+        kind = self._session.show.surface(surface).kind if surface is not None else ""
+        self.menus["Batches"].setVisible(kind == "led-wall")
+        for button in (self.auto_button, self.camera_button):
+            button.setVisible(kind == "projection" and self.camera.running is None)
+        self.blend.setText("Matching" if kind == "led-wall" else "Blend")
+        self.parts.refill(kind == "led-wall")
+
     def _pick(self) -> None:
         self._fill_outputs()
         self.steps.fill()
         self.screen.errors = None
+        self.screen.note = ""
+        self._forget_photo()
+        self.show_camera(False)
         self.simulation.watch(self._surface() if self.isVisible() else None)
         self.lay_over()
         self.window().setFocus()
@@ -292,28 +258,12 @@ class AlignWorkspace(QWidget):
 
     def overlay(self) -> Overlay:
         """What is laid over the outputs now."""
-        show, surface, region = self._session.show, self._surface(), self.raster.region
+        surface, region = self._surface(), self.raster.region
         if surface is None or region is None:
             return Overlay()
-        mine = outputs_of(show, [surface])
-        others = [id for id in mine if id != region.output]
-        dim = dict.fromkeys(others, 0.0) if self._solo else dict.fromkeys(others, DIMMED) if self._dim else {}
-        bare = frozenset(mine) if self._bare else frozenset()
-        shown, where = self.patterns.shown(), self.patterns.where.currentData()
-        if shown is None:
-            return Overlay(bare=bare, dim=dim)
-        surfaces = [s.id for s in show.surfaces if show.lit_by(s.id)] if where == "all" else [surface]
-        wanted = {region.output} if where == "output" else set(outputs_of(show, surfaces))
-        if shown.name == "line":
-            sizes = {id: (show.output(id).timing.width, show.output(id).timing.height) for id in wanted}
-            return Overlay(bare=bare, dim=dim, moving=lambda t: {id: moving_line(w, h, t, shown.look) for id, (w, h) in sizes.items()})
-        rasters, canvases = {}, {}
-        for id in surfaces:
-            if shown.on == "output":
-                rasters.update({o: p for o, p in on_outputs(show, id, shown).items() if o in wanted})
-            else:
-                canvases.update({o: p for o, p in on_canvas(show, id, shown).items() if o in wanted})
-        return Overlay(rasters, canvases, bare, dim)
+        share = 0.0 if self._solo else DIMMED if self._dim else 1.0
+        return aligning_overlay(self._session.show, surface, region.output, self.patterns.shown(), self.patterns.where.currentData(),
+                                self._bare, share)
 
     def toggle_blend(self) -> None:
         """Blend and blacks off on the surface's outputs, or on again."""
@@ -397,53 +347,80 @@ class AlignWorkspace(QWidget):
     # -- alignment by camera -------------------------------------------------------------------------------------
 
     def auto(self) -> None:
-        """Align the surface by the stand-in camera, beside the interface; it becomes one step for undo."""
-        surface, show = self._surface(), self._session.show
-        if self._running is not None or surface is None:
-            return
-        if not isinstance(show.surface(surface), Projection):
+        """Align the surface by the camera, beside the interface; it becomes one step for undo."""
+        surface = self._projection()
+        if surface is not None and self.camera.running is None:
+            self._busy(True)
+            self.camera.align(surface, self.photo.corners.copy() if self.photo.by_hand and self.photo.corners is not None else None)
+
+    def look(self) -> None:
+        """Bring the camera's picture to view, of the screen all in white."""
+        surface = self._projection()
+        if surface is not None and self.camera.running is None:
+            self.show_camera(True)
+            self.photo.name = self.camera.name()
+            self._busy(True)
+            self.camera.look(surface)
+
+    def show_camera(self, on: bool) -> None:
+        """The camera's picture in place of the stand-in screen, or that again."""
+        self.eye.setCurrentWidget(self.photo if on else self.screen)
+        self.camera_button.setChecked(on)
+
+    def toggle_camera(self) -> None:
+        """The camera's picture, or the stand-in screen."""
+        if self.eye.currentWidget() is self.photo:
+            self.show_camera(False)
+        else:
+            self.look()
+        self.camera_button.setChecked(self.eye.currentWidget() is self.photo)
+
+    def ask_camera(self) -> None:
+        """Ask which camera looks."""
+        self.camera.ask(self.window, self._forget_photo)
+
+    def _forget_photo(self) -> None:
+        self.photo.clear(self.camera.name(), "not looked through yet: L")
+
+    def _projection(self) -> str | None:
+        surface = self._surface()
+        if surface is not None and not isinstance(self._session.show.surface(surface), Projection):
             self._session.trouble.emit("Only projections are aligned by camera; choose one above.")
-            return
-        self._stop.clear()
+            return None
+        return surface
+
+    def _busy(self, on: bool) -> None:
         for widget in (self.progress, self.progress_words, self.stop_button):
-            widget.show()
-
-        def told(share: float, words: str) -> bool:
-            self._progress.emit(share, words)
-            return not self._stop.is_set()
-
-        def work() -> None:
-            give_way(10)
-            try:
-                result: object = (show, align(show, surface, StandinCamera(show, surface), None, True, told))
-            except (ValueError, ArithmeticError) as error:
-                result = error
-            self._aligned.emit(result)
-
-        self._running = threading.Thread(target=work, name="align", daemon=True)
-        self._running.start()
+            widget.setVisible(on)
+        for widget in (self.solo, self.dim, self.before, self.blend, self.auto_button, self.camera_button):
+            widget.setVisible(not on)  # they mean nothing meanwhile, and the line has no room for both
 
     def stop(self) -> None:
-        """Stop the alignment; nothing is changed."""
-        self._stop.set()
+        """Stop the camera; nothing is changed."""
+        self.camera.stop()
 
     def _tell(self, share: float, words: str) -> None:
         self.progress.setValue(round(share * 1000))
-        self.progress_words.setText(words)
+        self.progress_words.setText(self.progress_words.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 246))
+        self.progress_words.setToolTip(words)
 
-    def _take(self, result: object) -> None:
-        self._running = None
-        for widget in (self.progress, self.progress_words, self.stop_button):
-            widget.hide()
+    def _take(self, asked: Show, result: object) -> None:
+        self.camera.running = None
+        self._busy(False)
+        self.lay_over()  # a real camera has put its patterns there
         if isinstance(result, Exception):
-            self._session.trouble.emit(str(result))
-            return
-        asked, found = result  # type: ignore[misc]
-        assert isinstance(found, Aligned)
+            self._session.trouble.emit(str(result) or "The camera is not there any more; choose another.")
+        elif isinstance(result, Sighted):
+            self.photo.show_photo(result.photo, result.corners, result.words)
+        elif isinstance(result, Aligned):
+            self._take_alignment(asked, result)
+
+    def _take_alignment(self, asked: Show, found: Aligned) -> None:
         if asked is not self._session.show:
             self._session.trouble.emit("The show was edited while the camera looked; the alignment is left out. Align again.")
             return
         if self._session.try_edit("Align by camera", lambda show: found.show):
+            self.show_camera(False)
             self.screen.errors = found.errors
             worst, mean = max(f.worst for f in found.fits), sum(f.mean for f in found.fits) / len(found.fits)
             cost = f" · {100 * found.matched.cost:.0f} % less light" if found.matched is not None else ""
@@ -452,7 +429,5 @@ class AlignWorkspace(QWidget):
 
     def close_all(self) -> None:
         """Stop what runs beside the window."""
-        self.stop()
-        if self._running is not None:
-            self._running.join(20)
+        self.camera.join()
         self.simulation.close()
