@@ -39,6 +39,18 @@ def window(qtbot: object) -> Iterator[MainWindow]:
     qtbot.wait(30)
 
 
+@pytest.fixture
+def align(window: MainWindow, qtbot: object) -> Iterator[MainWindow]:
+    """The same in Align, once its stand-in screen has been seen."""
+    window.resize(1280, 800)
+    window.show_workspace("Align")
+    qtbot.waitUntil(lambda: window.align.simulation.now is not None, timeout=60000)
+    window.align.raster.grab()
+    yield window
+    window.align.close_all()
+    window.map.close_all()
+
+
 @pytest.fixture(scope="module")
 def app() -> QApplication:
     return styled()

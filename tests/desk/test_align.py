@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
 from pathlib import Path
 
 import cv2
@@ -27,17 +26,6 @@ from ushering_adze.io.standins.screen import StandinScreen
 
 LEFT = Qt.MouseButton.LeftButton
 NONE = Qt.KeyboardModifier.NoModifier
-
-
-@pytest.fixture
-def align(window: MainWindow, qtbot: object) -> Iterator[MainWindow]:
-    window.resize(1280, 800)
-    window.show_workspace("Align")
-    qtbot.waitUntil(lambda: window.align.simulation.now is not None, timeout=60000)
-    window.align.raster.grab()
-    yield window
-    window.align.close_all()
-    window.map.close_all()
 
 
 def drag(window: MainWindow, qtbot: object, a: QPointF, b: QPointF, modifiers: Qt.KeyboardModifier = NONE) -> None:

@@ -138,7 +138,7 @@ def with_others(show: Show, wall: LedWall, name: str = "Others") -> Show:
     return with_batch(show, wall, rest, given)
 
 
-def with_changed_batch(show: Show, wall: LedWall, name: str, **fields: object) -> Show:
+def with_changed_batch(show: Show, wall: LedWall, batch: str, /, **fields: object) -> Show:
     """The show with one batch changed.
 
     Raises
@@ -146,10 +146,10 @@ def with_changed_batch(show: Show, wall: LedWall, name: str, **fields: object) -
     ShowError
         If there is no such batch, or a value cannot be.
     """
-    if name not in {b.name for b in wall.batches}:
-        raise ShowError([Fault(wall.name, f'it has no batch "{name}"; it may have been renamed or removed')])
+    if batch not in {b.name for b in wall.batches}:
+        raise ShowError([Fault(wall.name, f'it has no batch "{batch}"; it may have been renamed or removed')])
     try:
-        batches = [changed(b, **fields) if b.name == name else b for b in wall.batches]
+        batches = [changed(b, **fields) if b.name == batch else b for b in wall.batches]
     except ValidationError as error:
-        raise ShowError([Fault(f"batch {name}", sentence_of(error))]) from None
+        raise ShowError([Fault(f"batch {batch}", sentence_of(error))]) from None
     return with_batches(show, wall, batches)

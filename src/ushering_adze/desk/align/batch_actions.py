@@ -87,8 +87,8 @@ class BatchActions(Asking):
                             ("White, kelvin or x y", f"{w.x:g} {w.y:g}" if w else "")], "Set it", act,
                   "What makes these cabinets look like the others. An empty gamma is the output's; an empty white leaves it.")
 
-    def _edit(self, name: str, label: str, **fields: object) -> None:
-        self._session.edit(label, with_changed_batch(self._session.show, self.wall(), name, **fields))
+    def _edit(self, batch: str, label: str, **fields: object) -> None:
+        self._session.edit(label, with_changed_batch(self._session.show, self.wall(), batch, **fields))
 
     def switch(self, n: int, on: bool) -> None:
         """A batch's correction on, or off."""

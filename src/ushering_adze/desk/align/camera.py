@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
+import structlog
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from ushering_adze.core.layout.sighting import find_corners
-from ushering_adze.core.show import Clip, Input, Projection, Show, ShowError
+from ushering_adze.core.show import Clip, Fault, Input, Projection, Show, ShowError
 from ushering_adze.desk.align.asking import number
 from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
@@ -22,6 +23,7 @@ from ushering_adze.io.photos import PhotoFolder
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.standins.camera import StandinCamera
 
+log = structlog.get_logger()
 STANDIN, FOLDER = "stand-in", "folder"
 
 
@@ -108,7 +110,7 @@ class AligningCamera(QObject):
             return RealCamera(engine, show, surface, folder_look(folder),
                               lambda name: told(folder.count / count, f"photograph {folder.count + 1} of {count}: {name}"))
         if not any(s.id == choice.kind for s in show.sources):
-            raise ShowError([])
+            raise ShowError([Fault("camera", "its source is not in the show any more; choose another camera")])
         engine.look_through(choice.kind)
         settle = choice.settle
         if settle is None:
@@ -159,8 +161,11 @@ class AligningCamera(QObject):
             give_way(10)
             try:
                 result = work(show)
-            except (ValueError, ArithmeticError, OSError) as error:
+            except ValueError as error:
                 result = error
+            except Exception as error:  # whatever it is, the window must not wait for ever
+                log.exception("the camera failed")
+                result = ShowError([Fault("camera", f"it failed ({type(error).__name__}); nothing is changed, try again")])
             finally:
                 self._session.engine.look_through(None)
             self.finished.emit(show, result)

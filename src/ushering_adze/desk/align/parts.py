@@ -58,6 +58,7 @@ class PartsList(QWidget):
         column.addWidget(self.list, 1)
         column.addLayout(self._line)
         self.list.currentRowChanged.connect(self.picked)
+        self.list.itemClicked.connect(lambda item: self.picked.emit(self.list.row(item)))  # again, too
         self.list.itemChanged.connect(lambda item: self.ticked.emit(self.list.row(item), item.checkState() == Qt.CheckState.Checked))
         self.list.itemDoubleClicked.connect(lambda item: self.opened.emit(self.list.row(item)))
 

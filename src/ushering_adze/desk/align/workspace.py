@@ -409,7 +409,7 @@ class AlignWorkspace(QWidget):
         self._busy(False)
         self.lay_over()  # a real camera has put its patterns there
         if isinstance(result, Exception):
-            self._session.trouble.emit(str(result) or "The camera is not there any more; choose another.")
+            self._session.trouble.emit(str(result))
         elif isinstance(result, Sighted):
             self.photo.show_photo(result.photo, result.corners, result.words)
         elif isinstance(result, Aligned):
