@@ -133,6 +133,28 @@ def align_mask(window: MainWindow) -> None:
     window.align.show_pattern(Shown("grey", "canvas"))
 
 
+def align_batches(window: MainWindow) -> None:
+    """An LED wall of two deliveries before they are matched, the second one named."""
+    window.show_workspace("Align")
+    window.session.select_surface("meridian")
+    settle(1500)
+    a = window.align
+    a.show_pattern(Shown("grey", "canvas"))
+    a.raster.choose_cells(frozenset((c, r) for c in (8, 9, 10) for r in range(1, 6)))
+    a.batches.make()
+    assert a.batches.prompt is not None
+    a.batches.prompt.fields[0].setText("Second delivery")  # type: ignore[union-attr]
+    a.batches.prompt.enter()
+
+
+def align_camera(window: MainWindow) -> None:
+    """What the camera sees, with the screen's corners."""
+    align(window)
+    window.align.look()
+    while window.align.camera.running is not None:
+        settle(300)
+
+
 def finder(window: MainWindow) -> None:
     """The command finder."""
     window.show_workspace("Run")
@@ -149,7 +171,7 @@ def keys(window: MainWindow) -> None:
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run": (run, 1800), "run-fading": (fading, 60), "map": (map_, 1200), "map-guide": (map_guide, 1200),
     "map-check": (map_check, 1200), "align": (align, 2500), "align-done": (aligned, 2500), "align-white": (align_white, 2500),
-    "align-mask": (align_mask, 2500), "rig": (rig, 1200),
+    "align-mask": (align_mask, 2500), "align-batches": (align_batches, 2500), "align-camera": (align_camera, 2500), "rig": (rig, 1200),
     "rig-projection": (rig_projection, 1200), "rig-tables": (rig_tables, 900), "finder": (finder, 600), "keys": (keys, 600)}
 
 
