@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import json
-import logging
 import os
 import sys
 from pathlib import Path
 from typing import Annotated, Any
 
-import structlog
 import typer
 
 from ushering_adze import __version__
 from ushering_adze.align_commands import align_command, simulate_command, warp_command
 from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
+from ushering_adze.io.logs import log_to_stderr
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.showfile import media_faults, read_show
 from ushering_adze.map_commands import find_command, pixelmap_command, proof_command, regions_command, template_command
@@ -164,8 +163,7 @@ def version() -> None:
 
 def main() -> None:
     """Run the command line: every error is one line on stderr and exit code 2."""
-    structlog.configure(logger_factory=structlog.PrintLoggerFactory(sys.stderr),
-                        wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING))
+    log_to_stderr()
     try:
         code = app(standalone_mode=False)
         raise SystemExit(code if isinstance(code, int) else 0)

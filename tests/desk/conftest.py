@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
+from driven import Driven
 from PySide6.QtWidgets import QApplication
 
 from ushering_adze.desk import theme
@@ -49,6 +51,14 @@ def align(window: MainWindow, qtbot: object) -> Iterator[MainWindow]:
     yield window
     window.align.close_all()
     window.map.close_all()
+
+
+@pytest.fixture
+def driven(x_display: str, tmp_path: Path) -> Iterator[Driven]:
+    """The program on a virtual screen."""
+    made = Driven(x_display, tmp_path)
+    yield made
+    made.close()
 
 
 @pytest.fixture(scope="module")

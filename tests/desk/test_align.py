@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import time
 from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
+from driven import Driven
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QFileDialog
@@ -16,7 +18,7 @@ from ushering_adze.core.layout.align_data import align_data, read_align_data, wi
 from ushering_adze.core.layout.bend import corners_of, points_of, raster_points
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
-from ushering_adze.core.show import MeshLanding, ShowError
+from ushering_adze.core.show import MeshLanding, Region, Show, ShowError
 from ushering_adze.desk.app import settle
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.overlay import Overlay
@@ -261,3 +263,40 @@ def test_patterns_in_each_ones_coordinates_and_files_for_others(tmp_path: Path) 
     with pytest.raises(ShowError, match="does not feed"):
         with_align_data(show, data, "meridian")
     assert with_lock(show, "horizon", True).alignment("horizon").locked
+
+
+@pytest.mark.screen
+def test_projectors_shaped_with_real_keys_and_mouse_are_in_the_saved_file(driven: Driven) -> None:
+    """Under an X server: a corner dragged and nudged, a mesh, and a mask drawn by clicks, read back from the file."""
+    def left(show: Show) -> Region:
+        return next(r for _, r in show.regions() if r.id == "horizon-left")
+
+    def corners(show: Show) -> list[tuple[float, float]]:
+        return corners_of(left(show).landing)
+
+    x = driven.x
+    x("key", "alt+3")
+    time.sleep(2.0)
+    x("mousemove", 910, 375, "click", 1)  # the step Shape
+    time.sleep(0.5)
+    driven.drag((129, 142), (134, 146), (139, 150))
+    dragged = driven.saved_until(lambda s: left(s).landing.kind == "quad")
+    (u, v), *others = corners(dragged)
+    assert 25 < u < 45 and 20 < v < 40, "ten pixels of the window, at one to three and a half"
+    assert others == [(1920, 0), (1920, 1080), (0, 1080)]
+    x("key", "shift+Right")
+    x("key", "Down")
+    moved = driven.saved_until(lambda s: corners(s)[0] == pytest.approx((u + 10, v + 1)))
+    assert moved.alignment("horizon").done == ()
+    x("key", "w")
+    mesh = driven.saved_until(lambda s: left(s).landing.kind == "mesh")
+    assert len(points_of(left(mesh).landing)) == 25 and corners(mesh)[0] == pytest.approx((u + 10, v + 1))
+    x("key", "m")
+    for at in ((300, 440), (360, 300), (420, 440)):
+        x("mousemove", *at, "click", 1)
+        time.sleep(0.2)
+    x("key", "Return")
+    masked = driven.saved_until(lambda s: bool(s.output("projector-left").masks))
+    assert len(masked.output("projector-left").masks[0].points) == 3 and masked.output("projector-left").masks[0].soft > 0
+    x("key", "ctrl+z")
+    driven.saved_until(lambda s: not s.output("projector-left").masks)

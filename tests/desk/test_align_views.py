@@ -182,7 +182,7 @@ def test_the_panels_bring_what_a_step_needs_and_keep_what_was_chosen(window: Mai
     assert a.raster.falloff == 120 and a.patterns.falloff_words.text() == "120 px"
 
 
-def test_every_surface_can_be_chosen_and_only_screens_are_simulated(window: MainWindow) -> None:
+def test_every_surface_can_be_chosen_and_screens_and_walls_are_simulated(window: MainWindow) -> None:
     a, session = window.align, window.session
     for surface in session.show.surfaces:
         session.select_surface(surface.id)
@@ -190,7 +190,7 @@ def test_every_surface_can_be_chosen_and_only_screens_are_simulated(window: Main
         assert [b.property("region") for b in a.outputs] == [r.id for r in session.show.feeds_of(surface.id)]
         a.raster.grab()
         a.simulation.watch(surface.id)
-        assert (a.simulation.fault == "") == (surface.kind == "projection")
+        assert (a.simulation.fault == "") == (surface.kind in ("projection", "led-wall"))
         a.simulation.watch(None)
     a.auto()
     assert a.camera.running is None and "Only projections" in window.notice.text()

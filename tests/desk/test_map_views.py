@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import gc
-import os
-import subprocess
-import sys
 import time
-from collections.abc import Callable, Iterator
-from pathlib import Path
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
+from driven import Driven
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtWidgets import QWidget
@@ -27,9 +24,8 @@ from ushering_adze.desk.app import settle
 from ushering_adze.desk.map.prompt import ask, whole
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.outputs.png import write_png
-from ushering_adze.io.showfile import read_show
 
 
 def pixels(widget: QWidget) -> np.ndarray:
@@ -228,60 +224,29 @@ def test_a_question_says_why_and_stays(demo: MainWindow, qtbot: object) -> None:
 
 
 @pytest.mark.screen
-def test_a_map_made_with_real_keys_and_mouse_is_in_the_saved_file(x_display: str, tmp_path: Path) -> None:
+def test_a_map_made_with_real_keys_and_mouse_is_in_the_saved_file(driven: Driven) -> None:
     """The program itself under an X server: regions turned, dragged and copied by real events, read back from the file it saved."""
-    env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
-    copy_demo(tmp_path / "demo")
-    path = tmp_path / "demo" / "show.adze"
-    program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "open", str(path)], env=env, stderr=subprocess.PIPE, text=True)
-
-    def x(*args: object) -> str:
-        return subprocess.run(["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20).stdout.strip()
-
-    def saved_until(what: Callable[[Show], bool], seconds: float = 40) -> Show:
-        end = time.monotonic() + seconds
-        while time.monotonic() < end:
-            x("key", "ctrl+s")
-            time.sleep(0.5)
-            if what(read_show(path)):
-                return read_show(path)
-        raise AssertionError("the file did not come to hold it")
+    x, saved_until = driven.x, driven.saved_until
 
     def meridian(show: Show) -> Region:
         return next(r for _, r in show.regions() if r.id == "meridian")
 
-    try:
-        end, found = time.monotonic() + 60, ""
-        while time.monotonic() < end and not found:
-            found = x("search", "--name", "Centenary Night")
-            time.sleep(0.3)
-            assert program.poll() is None, program.stderr.read()
-        x("windowmove", found.splitlines()[-1], 0, 0)
-        x("windowfocus", found.splitlines()[-1])
-        time.sleep(1.5)
-        x("key", "alt+2")
-        time.sleep(1.0)
-        x("mousemove", 380, 420, "click", 1)  # Meridian on the canvas
-        time.sleep(0.5)
-        x("key", "t")
-        x("key", "t")
-        saved_until(lambda s: meridian(s).landing.turn == 180)
-        x("key", "ctrl+z")
-        x("key", "ctrl+z")
-        saved_until(lambda s: meridian(s).landing.turn == 0)
-        x("keydown", "alt")
-        x("mousemove", 380, 420, "mousedown", 1)
-        for at in ((370, 418), (350, 410), (340, 405)):
-            x("mousemove", *at)
-            time.sleep(0.1)
-        x("mouseup", 1)
-        x("keyup", "alt")
-        dragged = meridian(saved_until(lambda s: meridian(s).x < 1096))
-        assert 700 < dragged.x < 900 and dragged.y < 1040 and dragged.exact, "about forty pixels of the screen, at one to seven"
-        x("key", "Right")
-        assert meridian(saved_until(lambda s: meridian(s).x == dragged.x + 1)).y == dragged.y
-        x("key", "ctrl+d")
-        assert [r.name for _, r in saved_until(lambda s: len(list(s.regions())) == 9).regions()].count("Meridian 2") == 1
-    finally:
-        program.kill()
-        program.wait(5)
+    x("key", "alt+2")
+    time.sleep(1.0)
+    x("mousemove", 380, 420, "click", 1)  # Meridian on the canvas
+    time.sleep(0.5)
+    x("key", "t")
+    x("key", "t")
+    saved_until(lambda s: meridian(s).landing.turn == 180)
+    x("key", "ctrl+z")
+    x("key", "ctrl+z")
+    saved_until(lambda s: meridian(s).landing.turn == 0)
+    x("keydown", "alt")
+    driven.drag((380, 420), (370, 418), (350, 410), (340, 405))
+    x("keyup", "alt")
+    dragged = meridian(saved_until(lambda s: meridian(s).x < 1096))
+    assert 700 < dragged.x < 900 and dragged.y < 1040 and dragged.exact, "about forty pixels of the screen, at one to seven"
+    x("key", "Right")
+    assert meridian(saved_until(lambda s: meridian(s).x == dragged.x + 1)).y == dragged.y
+    x("key", "ctrl+d")
+    assert [r.name for _, r in saved_until(lambda s: len(list(s.regions())) == 9).regions()].count("Meridian 2") == 1

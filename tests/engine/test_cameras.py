@@ -66,12 +66,12 @@ def test_photographs_taken_beforehand_align_from_the_command_line(tmp_path: Path
             main()
         return left.value.code or 0, *capsys.readouterr()  # type: ignore[return-value]
 
-    show = small(2, 400, 224)
+    show = small(2, 280, 160)
     path = tmp_path / "small.adze"
     save_show(show, path)
     code, out, _ = adze("align", path, "--surface", "screen", "--patterns", tmp_path / "patterns")
     assert code == 0 and f"{sum(1 for _ in shots(show, 'screen'))} patterns" in out
-    camera = StandinCamera(show, "screen", 1100)
+    camera = StandinCamera(show, "screen", 900)
     photos = tmp_path / "photos"
     photos.mkdir()
     for n, folder in enumerate(sorted((tmp_path / "patterns").iterdir()), 1):
@@ -103,11 +103,11 @@ def running(request: pytest.FixtureRequest) -> Iterator[tuple[Engine, Show]]:
     engine.stop()
 
 
-@pytest.mark.parametrize("running", [small(1, 320, 180)], indirect=True)
+@pytest.mark.parametrize("running", [small(1, 200, 112)], indirect=True)
 def test_a_tethered_folder_gets_each_photograph_after_its_pattern_is_out(running: tuple[Engine, Show], tmp_path: Path) -> None:
     engine, show = running
     (tmp_path / "old.jpg").write_bytes(b"left from before")
-    camera, names = StandinCamera(show, "screen", 900), []
+    camera, names = StandinCamera(show, "screen", 700), []
     folder = PhotoFolder(tmp_path, new_only=True)
 
     def shutter(name: str) -> bool:

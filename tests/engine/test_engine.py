@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import threading
 import time
 from collections.abc import Callable
@@ -21,6 +22,7 @@ from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.engine import Engine, Report
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.logs import log_to_stderr
 
 
 def frame(serial: int, w: int, h: int, opaque: bool) -> Frame:
@@ -117,6 +119,25 @@ def test_one_failing_sink_or_command_does_not_stop_the_others() -> None:
         raise RuntimeError("the window is gone")
 
     engine.add_sink("o1", "bad", broken)
+    engine.add_sink("o1", "good", lambda pixels: got.set())
+    engine.start(wait=60)
+    try:
+        assert got.wait(40)
+        engine.do(lambda stage, now: 1 / 0)  # type: ignore[arg-type, return-value]
+        got.clear()
+        assert got.wait(40), "frames still come"
+    finally:
+        engine.stop()
+
+
+def test_a_terminal_that_is_gone_does_not_stop_frames(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What fails is told on standard error; where that is closed, the show goes on all the same."""
+    log_to_stderr()
+    gone = io.StringIO()
+    gone.close()
+    monkeypatch.setattr("sys.stderr", gone)
+    engine, got = Engine(small_show(), DEMO_ROOT), threading.Event()
+    engine.add_sink("o1", "bad", lambda pixels: 1 / 0)
     engine.add_sink("o1", "good", lambda pixels: got.set())
     engine.start(wait=60)
     try:
