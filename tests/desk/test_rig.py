@@ -409,3 +409,22 @@ def test_selection_is_one_thing_across_the_rig(window: MainWindow, qtbot: object
     assert [card.words for card in window.outputs.cards] == list(displays()), "unbound: every display says what it is called"
     for card in window.outputs.cards:
         card.close()
+
+
+def test_an_input_is_read_from_the_address_typed_and_says_when_nothing_is_there(window: MainWindow, qtbot: object) -> None:
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    session.select_source("guest-laptop")
+    assert rig.inspector.kind.text() == "input, unbound"
+    enter(qtbot, rig.inspector.row("Device or URL"), "lavfi:testsrc2=size=192x108:rate=25")
+    assert rig.inspector.kind.text() == "input, live" and session.show.source("guest-laptop").address.startswith("lavfi:")
+    session.engine.look_through("guest-laptop")
+    qtbot.waitUntil(lambda: (f := session.engine.picture_of("guest-laptop")) is not None and f.pixels.shape[:2] == (108, 192), timeout=20000)
+    enter(qtbot, rig.inspector.row("Device or URL"), "/dev/video96")
+    session.engine.look_through("guest-laptop")
+    qtbot.waitUntil(lambda: "there is no such device" in session.engine.faults().get("guest-laptop", ""), timeout=20000)
+    enter(qtbot, rig.inspector.row("Device or URL"), "x" * 500)
+    assert rig.inspector.row("Device or URL").why.isVisible() and session.show.source("guest-laptop").address == "/dev/video96"
+    session.undo()
+    session.undo()
+    assert session.show.source("guest-laptop").address is None and rig.inspector.kind.text() == "input, unbound"

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.layout.align_data import with_blend
+from ushering_adze.core.layout.batches import with_batch, with_changed_batch
 from ushering_adze.core.layout.bend import as_mesh, as_quad, bend_fault, moved_points, points_of
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
@@ -22,7 +23,7 @@ def edit(show: Show, rng: np.random.Generator) -> Show:
     """One edit of aligning, by chance."""
     side = SIDES[int(rng.integers(2))]
     region, output = show.homes[f"horizon-{side}"][1], show.output(f"projector-{side}")
-    kind = int(rng.integers(9))
+    kind = int(rng.integers(10))
     if kind <= 2:
         chosen = set(rng.integers(0, len(points_of(region.landing)), 2).tolist())
         dx, dy = rng.uniform(-30, 30, 2)
@@ -44,6 +45,12 @@ def edit(show: Show, rng: np.random.Generator) -> Show:
         picture = PictureSettings(gamma=float(rng.choice([2.2, 2.0])), white=White(x=0.33, y=0.34) if rng.random() < 0.4 else None,
                                   contrast=float(rng.choice([1, 1.2])), response=(0.0, 0.3, 1.0) if rng.random() < 0.3 else None)
         return with_output(show, output.model_copy(update={"picture": picture}))
+    if kind == 8:
+        wall = show.surface("meridian")
+        cells = {(int(rng.integers(1, 11)), int(rng.integers(1, 6))) for _ in range(int(rng.integers(1, 20)))}
+        made = with_batch(show, wall, cells, f"B{rng.integers(10**9)}")  # type: ignore[arg-type]
+        return with_changed_batch(made, made.surface("meridian"), made.surface("meridian").batches[-1].name,  # type: ignore[arg-type, union-attr]
+                                  gain=tuple(rng.uniform(0.5, 1, 3).tolist()), gamma=float(rng.choice([2.2, 2.4])))
     return with_blend(show, "horizon", Blend(curve=("power", "cosine", "straight")[int(rng.integers(3))], exponent=float(rng.uniform(1, 3))))
 
 

@@ -81,6 +81,8 @@ class PartsList(QWidget):
         if self._shown != (head, *parts):  # lines that stay as they are keep a double click whole
             self._shown = (head, *parts)
             self._write(head, parts, nothing)
+        for n, button in enumerate(self.buttons.values()):
+            button.setEnabled(n == 0 or bool(parts))  # the first makes one
         self.list.blockSignals(True)
         self.list.setCurrentRow(chosen if 0 <= chosen < len(parts) else -1)
         self.list.blockSignals(False)
