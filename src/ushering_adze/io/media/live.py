@@ -81,12 +81,13 @@ class LivePlayer(Player):
                 time.sleep(max(0.0, float(raw.time) - first - (time.monotonic() - began)))
             pixels, opaque = to_pixels(raw)
             with self._change:
-                self._newest, self._came, self._why = Frame(pixels, next(serials), opaque), time.monotonic(), None
+                self._newest, self._came = Frame(pixels, next(serials), opaque), time.monotonic()
+                self._why = self.fault = None
                 self._change.notify_all()
 
     def _failed(self, why: str) -> None:
         with self._change:
-            self._why = f"{self._address}: {why}"
+            self._why = self.fault = f"{self._address}: {why}"  # said whether anybody looks or not
             self._change.notify_all()
 
     def frame(self, seconds: float) -> Frame | None:

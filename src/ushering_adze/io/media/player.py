@@ -30,14 +30,14 @@ class Player:
     def __init__(self, source: Source) -> None:
         self.source = source
         self.fault: str | None = None
-        self._lost: Frame | None = None
+        self._lost: tuple[str, Frame] | None = None
 
     def lost(self, why: str) -> Frame:
         """The named picture in place of the source."""
-        if self._lost is None or self.fault != why:
-            self.fault = why
-            self._lost = Frame(lost_picture(self.source.name, why), next(serials))
-        return self._lost
+        self.fault = why
+        if self._lost is None or self._lost[0] != why:
+            self._lost = why, Frame(lost_picture(self.source.name, why), next(serials))
+        return self._lost[1]
 
     def frame(self, seconds: float) -> Frame | None:
         """The picture ``seconds`` after the source's start; never waits.  None while nothing is ready yet."""
