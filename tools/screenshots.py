@@ -22,7 +22,7 @@ from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import Shown
 from ushering_adze.core.show import Mask
 from ushering_adze.core.show.edits import with_output
-from ushering_adze.desk.app import application, settle
+from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT, demo_show

@@ -303,7 +303,7 @@ def mesh_point(rounds: int) -> dict[str, float]:
 
 def start_window(rounds: int) -> dict[str, float]:
     """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
-    code = ("from ushering_adze.desk.app import application; from ushering_adze.desk.session import Session; "
+    code = ("from ushering_adze.desk.qt import application; from ushering_adze.desk.session import Session; "
             "from ushering_adze.desk.window import MainWindow; from ushering_adze.io.demo import DEMO_ROOT, demo_show; import os; "
             "app = application(); s = Session(demo_show(), None, DEMO_ROOT); w = MainWindow(s); s.engine.start(); w.show(); "
             "s.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and r.frames > 1 else None); app.exec()")
@@ -321,7 +321,7 @@ import os, statistics, time
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from ushering_adze.bench_large import large_show
-from ushering_adze.desk.app import application, settle
+from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT

@@ -27,7 +27,8 @@ from ushering_adze.core.layout.bend import (
     warp_of_region,
 )
 from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.mesh import backward, forward, inverse_warp, is_sane, projected, spline_through, warp_of
+from ushering_adze.core.layout.inverse import backward, inverse_warp
+from ushering_adze.core.layout.mesh import forward, is_sane, projected, spline_through, warp_of
 from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
 from ushering_adze.core.show import Canvas, MeshLanding, Output, QuadLanding, RectLanding, Region, Show, ShowError, Timing
 

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.layout.bend import as_mesh, moved_points
-from ushering_adze.core.layout.mesh import forward, inverse_warp, lattice_of, slopes, warp_of
+from ushering_adze.core.layout.inverse import inverse_warp, lattice_of
+from ushering_adze.core.layout.mesh import forward, slopes, warp_of
 from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.finish import Finish

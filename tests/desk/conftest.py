@@ -10,7 +10,7 @@ from driven import Driven
 from PySide6.QtWidgets import QApplication
 
 from ushering_adze.desk import theme
-from ushering_adze.desk.app import application
+from ushering_adze.desk.qt import application
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT, demo_show

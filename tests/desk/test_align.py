@@ -19,7 +19,7 @@ from ushering_adze.core.layout.bend import corners_of, points_of, raster_points
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
 from ushering_adze.core.show import MeshLanding, Region, Show, ShowError
-from ushering_adze.desk.app import settle
+from ushering_adze.desk.qt import settle
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.io.demo import demo_show

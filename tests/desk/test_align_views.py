@@ -17,7 +17,7 @@ from ushering_adze.core.show.alignment import STEPS
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.panels import WORDS
-from ushering_adze.desk.app import settle
+from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.standins.screen import Seen

@@ -17,7 +17,7 @@ from ushering_adze.core.light.transfer import linear_to_srgb
 from ushering_adze.core.show import LedWall, Mask
 from ushering_adze.core.show.edits import with_output
 from ushering_adze.desk.align.camera import FOLDER, Choice
-from ushering_adze.desk.app import settle
+from ushering_adze.desk.qt import settle
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import demo_show
 from ushering_adze.io.standins.camera import StandinCamera

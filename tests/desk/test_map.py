@@ -19,8 +19,8 @@ from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import moved, placed, rect_of, without_regions
 from ushering_adze.core.proof import pixel_check
 from ushering_adze.core.show import Canvas, Output, Show, Timing
-from ushering_adze.desk.app import settle
 from ushering_adze.desk.map.prompt import Prompt
+from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT

@@ -20,8 +20,8 @@ from ushering_adze.core.layout.regions import moved, placed, rect_of
 from ushering_adze.core.show import Gang, Guide, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed
 from ushering_adze.desk import theme
-from ushering_adze.desk.app import settle
 from ushering_adze.desk.map.prompt import ask, whole
+from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import DEMO_ROOT, demo_show

@@ -42,7 +42,7 @@ from ushering_adze.desk.rig.results import lines_of
 from ushering_adze.desk.rig.sheet import HEIGHT, save_sheet
 from ushering_adze.desk.rig.specs import sections_of
 from ushering_adze.desk.session import Session
-from ushering_adze.engine.engine import Report, SurfaceReport
+from ushering_adze.engine.report import Report, SurfaceReport
 from ushering_adze.engine.stage import Stage
 
 

@@ -15,19 +15,19 @@ from ushering_adze.core.recall.delta import Change
 from ushering_adze.core.show import DisplayBinding, FilesBinding, Region, ShowError, Still, WindowBinding
 from ushering_adze.core.show.edits import changed, find_region, with_region
 from ushering_adze.desk import theme
-from ushering_adze.desk.app import settle
 from ushering_adze.desk.commands import CommandBook, key_words
 from ushering_adze.desk.guarded import HOLD_MS, GuardedButton
 from ushering_adze.desk.map.panel import GeometryField
 from ushering_adze.desk.map.raster import KIND_COLOURS
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.pictures import draw_fitted, image_of
+from ushering_adze.desk.qt import settle
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.strip import delta_words
 from ushering_adze.desk.session import UNDO_STEPS, Session
 from ushering_adze.desk.sill import SillTile
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.engine.engine import Report, SurfaceReport
+from ushering_adze.engine.report import Report, SurfaceReport
 from ushering_adze.engine.stage import Stage
 
 

@@ -19,8 +19,9 @@ from ushering_adze.core.recall.motion import at_rest, opening_motion, recall
 from ushering_adze.core.recall.state import LayerState, Shown, opening_state
 from ushering_adze.core.show import Canvas, Clip, Layer, Output, RectLanding, Region, Show, Timing
 from ushering_adze.engine.canvas import CanvasPainter
-from ushering_adze.engine.engine import Engine, Report
+from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.renderer import Renderer
+from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.logs import log_to_stderr
 

@@ -14,7 +14,8 @@ from ushering_adze.core.layout.binding import fed_parts, rebound
 from ushering_adze.core.show import Folder, RectLanding
 from ushering_adze.core.show.edits import changed, find_region, with_output, with_region
 from ushering_adze.core.show.rigging import with_field, with_item, without_item
-from ushering_adze.engine.engine import Engine, Report
+from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.report import Report
 from ushering_adze.headless import play, stolen_seconds
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 

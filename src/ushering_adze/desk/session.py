@@ -14,7 +14,8 @@ from ushering_adze.core.show import Show, ShowError
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.core.show.rigging import Shelf
 from ushering_adze.core.show.show import faults_of
-from ushering_adze.engine.engine import Engine, Report
+from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
 

@@ -7,21 +7,22 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from pathlib import Path
 
 import structlog
 
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.recall.delta import Change, delta, source_names, surface_rects, visible
+from ushering_adze.core.recall.delta import Change, delta
 from ushering_adze.core.recall.state import State
-from ushering_adze.core.show import PatternSource, Show
+from ushering_adze.core.show import Show
 from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.memory import keep_freed_memory
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.pictures import PreviewPictures, surface_picture
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Plans, Renderer, sources_of
+from ushering_adze.engine.report import Report, blacked, surface_reports
 from ushering_adze.engine.stage import Stage
 from ushering_adze.io.priority import give_way
 
@@ -29,36 +30,6 @@ log = structlog.get_logger()
 Sink = Callable[[Pixels], None]
 Command = Callable[[Stage, float], Stage]
 PICTURE_PERIOD = 1 / 12
-
-
-@dataclass(frozen=True)
-class SurfaceReport:
-    """What one surface truly shows: source names top first, source ids, and its state in one word."""
-
-    sources: tuple[str, ...]
-    source_ids: tuple[str, ...]
-    state: str
-
-
-@dataclass(frozen=True)
-class Report:
-    """The running show at one moment, for the desk."""
-
-    stage: Stage
-    delta: tuple[Change, ...]
-    surfaces: dict[str, SurfaceReport]
-    program: dict[str, Pixels]
-    preview: dict[str, Pixels]
-    progress: float
-    moving: bool
-    held: bool
-    black: bool
-    fps: float
-    milliseconds: float
-    frames: int
-    late: int
-    late_lately: bool
-    faults: dict[str, str] = field(default_factory=dict)
 
 
 class Engine:
@@ -375,6 +346,8 @@ class Engine:
         faults = self.faults()
         for surface in show.surfaces:
             used = [r.output for r in show.feeds_of(surface.id)]
+            if not all(o in self._renderer.outputs for o in used):
+                continue  # an edit is still being compiled
             serials = tuple(self._renderer.outputs[o].serial for o in used)
             if self._picture_serials.get(surface.id) != serials:
                 picture = surface_picture(show, surface.id, self._renderer.outputs)
@@ -385,47 +358,17 @@ class Engine:
                     self._program_pictures.pop(surface.id, None)
         program = dict(self._program_pictures)
         if self._black:
-            program = {id: _blacked(p) for id, p in program.items()}
+            program = {id: blacked(p) for id, p in program.items()}
         span = self._finished[-1] - self._finished[0] if len(self._finished) > 1 else 0.0
         fps = (len(self._finished) - 1) / span if span > 0 else 0.0
-        return Report(stage, tuple(changes), self._surface_reports(show, state, faults), program, preview, stage.program.progress(now),
-                      stage.program.moving(now), self._held, self._black, fps, self.mean_milliseconds, self.frames, self.late,
-                      now - self._late_at < 5, faults)
+        surfaces = surface_reports(show, state, faults, self._bound(), self._overlay, self._held, self._black)
+        return Report(stage, tuple(changes), surfaces, program, preview, stage.program.progress(now), stage.program.moving(now), self._held,
+                      self._black, fps, self.mean_milliseconds, self.frames, self.late, now - self._late_at < 5, faults)
 
     def _frames_for(self, state: State) -> dict[str, Frame]:
         return self._pool.frames(sources_of(state))
 
-    def _surface_reports(self, show: Show, state: State, faults: dict[str, str]) -> dict[str, SurfaceReport]:
+    def _bound(self) -> set[str]:
+        """Outputs that anybody takes pictures of."""
         with self._lock:
-            bound = {id for id, sinks in self._sinks.items() if sinks}
-        reports = {}
-        for surface in show.surfaces:
-            rects = surface_rects(show, surface.id)
-            stack = sum((visible(show, canvas, state, rect) for canvas, rect in rects), ())
-            ids = tuple(dict.fromkeys(s.source for layer in stack for s in sorted(layer.picture, key=lambda p: -p.weight) if s.source))
-            outputs = [r.output for r in show.feeds_of(surface.id)]
-            word = "live"
-            if not outputs:
-                word = "no region"
-            elif self._black:
-                word = "black"
-            elif self._held:
-                word = "held"
-            elif any(id in faults for id in ids) or any(o in faults for o in outputs):
-                word = "lost"
-            elif any(self._overlay.patterns(o) for o in outputs):
-                word = "pattern"
-            elif not ids:
-                word = "black"
-            elif isinstance(show.source(ids[0]), PatternSource):
-                word = "pattern"
-            elif not all(o in bound for o in outputs):
-                word = "unbound"
-            reports[surface.id] = SurfaceReport(source_names(show, stack), ids, word)
-        return reports
-
-
-def _blacked(pixels: Pixels) -> Pixels:
-    dark = pixels.copy()
-    dark[..., :3] = 0
-    return dark
+            return {id for id, sinks in self._sinks.items() if sinks}

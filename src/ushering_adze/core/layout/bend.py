@@ -9,7 +9,8 @@ from math import cos, degrees, radians, sin
 import numpy as np
 
 from ushering_adze.core.layout.homography import is_convex
-from ushering_adze.core.layout.mesh import Floats, Spans, Warp, backward, forward, is_sane, warp_of
+from ushering_adze.core.layout.inverse import backward
+from ushering_adze.core.layout.mesh import Floats, Spans, Warp, forward, is_sane, warp_of
 from ushering_adze.core.layout.orient import landing_corners
 from ushering_adze.core.show import Fault, MeshLanding, Output, QuadLanding, RectLanding, Region, ShowError
 from ushering_adze.core.show.canvas import Landing

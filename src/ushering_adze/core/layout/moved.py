@@ -12,7 +12,8 @@ from math import ceil, log
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.mesh import Lattice, Warp, backward_from
+from ushering_adze.core.layout.inverse import Lattice, backward_from
+from ushering_adze.core.layout.mesh import Warp
 
 SMALLEST = 1e-2
 """Raster pixels below which a move is none."""

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.batches import batch_rects, wall_on_raster
 from ushering_adze.core.layout.bend import reach_of
-from ushering_adze.core.layout.mesh import Maps
+from ushering_adze.core.layout.inverse import Maps
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.batches import batch_codes

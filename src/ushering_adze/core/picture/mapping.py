@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_landing, warp_of_region
 from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.mesh import Lattice, Maps, inverse_warp, lattice_of, polished, slopes
+from ushering_adze.core.layout.inverse import Lattice, Maps, inverse_warp, lattice_of, polished
+from ushering_adze.core.layout.mesh import slopes
 from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
 from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
 from ushering_adze.core.layout.rect import Rect

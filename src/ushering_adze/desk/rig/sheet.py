@@ -163,7 +163,7 @@ def save_sheet(show: Show, path: Path) -> None:
         If the file cannot be written.
     """
     if QGuiApplication.instance() is None:
-        from ushering_adze.desk.app import application
+        from ushering_adze.desk.qt import application
 
         application()
     theme.load_fonts()

@@ -8,17 +8,12 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-from ushering_adze.core.light.lining_up import Look, shaped
-from ushering_adze.core.light.patterns import Label, flat
-from ushering_adze.core.picture.cards import countdown_picture, input_picture, lost_picture
+from ushering_adze.core.picture.cards import countdown_picture, lost_picture
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, Input, PatternSource, Source, Still
-from ushering_adze.core.show.base import rgb_of
-from ushering_adze.core.signal.timing import exact_rate, rate_words
+from ushering_adze.core.show import Clip, Countdown, Folder, Input, Source
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
-from ushering_adze.io.showfile import media_path
 
 
 class Player:
@@ -217,46 +212,3 @@ class ClipPlayer(Player):
 
     def join(self, timeout: float) -> None:
         self._reader.join(timeout)
-
-
-def open_player(source: Source, root: Path) -> Player:
-    """Open a source; what cannot be opened becomes a player of a named lost picture, never an error.
-
-    Parameters
-    ----------
-    source : Source
-    root : Path
-        Folder that relative paths start at.
-    """
-    try:
-        match source:
-            case Still():
-                return FixedPlayer(source, still_frame(media_path(source.path, root)))
-            case Clip():
-                return ClipPlayer(source, media_path(source.path, root))
-            case Folder():
-                return FolderPlayer(source, media_path(source.path, root))
-            case Countdown():
-                return CountdownPlayer(source)
-            case ColourSource():
-                red, green, blue = rgb_of(source.fill)
-                return FixedPlayer(source, Frame(flat(16, 16, blue, green, red), next(serials)))
-            case Input(address=str()):
-                from ushering_adze.io.media.live import LivePlayer  # builds on this module
-
-                return LivePlayer(source)
-            case Input(stand_in=None):
-                words = f"{source.width}×{source.height}{'i' if source.interlaced else ''} at {rate_words(exact_rate(source.rate))} Hz"
-                return FixedPlayer(source, Frame(input_picture(source.name, words, source.width, source.height), next(serials)))
-            case Input(stand_in=str(path)):
-                at = media_path(path, root)
-                return FixedPlayer(source, still_frame(at)) if at.suffix.lower() in SUFFIXES else ClipPlayer(source, at)
-            case PatternSource():
-                label = Label(source.name)
-                red, green, blue = rgb_of(source.ink)
-                look = Look(source.spacing, source.line, (blue, green, red))
-                return FixedPlayer(source, Frame(shaped(source.pattern, source.width, source.height, label, look), next(serials)))
-    except MediaError as error:
-        return LostPlayer(source, str(error))
-    except Exception as error:  # a source must never take the show down with it
-        return LostPlayer(source, f"it cannot be opened ({type(error).__name__}: {error})"[:120])

@@ -1,0 +1,29 @@
+"""The application object, and letting it live for a moment."""
+
+from __future__ import annotations
+
+import sys
+
+from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtWidgets import QApplication
+
+from ushering_adze.desk import theme
+
+
+def application() -> QApplication:
+    """The application object, with its look."""
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        return existing
+    app = QApplication(sys.argv[:1])
+    app.setOrganizationName("ushering-adze")
+    app.setApplicationName("ushering-adze")
+    theme.apply(app)
+    return app
+
+
+def settle(milliseconds: int) -> None:
+    """Let the window live for a moment."""
+    loop = QEventLoop()
+    QTimer.singleShot(milliseconds, loop.quit)
+    loop.exec()

@@ -1,0 +1,79 @@
+"""What the running show tells of itself: what every surface truly shows, and how well frames keep their time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.recall.delta import Change, source_names, surface_rects, visible
+from ushering_adze.core.recall.state import State
+from ushering_adze.core.show import PatternSource, Show
+from ushering_adze.engine.overlay import Overlay
+from ushering_adze.engine.stage import Stage
+
+
+@dataclass(frozen=True)
+class SurfaceReport:
+    """What one surface truly shows: source names top first, source ids, and its state in one word."""
+
+    sources: tuple[str, ...]
+    source_ids: tuple[str, ...]
+    state: str
+
+
+@dataclass(frozen=True)
+class Report:
+    """The running show at one moment, for the desk."""
+
+    stage: Stage
+    delta: tuple[Change, ...]
+    surfaces: dict[str, SurfaceReport]
+    program: dict[str, Pixels]
+    preview: dict[str, Pixels]
+    progress: float
+    moving: bool
+    held: bool
+    black: bool
+    fps: float
+    milliseconds: float
+    frames: int
+    late: int
+    late_lately: bool
+    faults: dict[str, str] = field(default_factory=dict)
+
+
+def surface_reports(show: Show, state: State, faults: dict[str, str], bound: set[str], overlay: Overlay, held: bool,
+                    black: bool) -> dict[str, SurfaceReport]:
+    """What every surface shows, in words."""
+    reports = {}
+    for surface in show.surfaces:
+        rects = surface_rects(show, surface.id)
+        stack = sum((visible(show, canvas, state, rect) for canvas, rect in rects), ())
+        ids = tuple(dict.fromkeys(s.source for layer in stack for s in sorted(layer.picture, key=lambda p: -p.weight) if s.source))
+        outputs = [r.output for r in show.feeds_of(surface.id)]
+        word = "live"
+        if not outputs:
+            word = "no region"
+        elif black:
+            word = "black"
+        elif held:
+            word = "held"
+        elif any(id in faults for id in ids) or any(o in faults for o in outputs):
+            word = "lost"
+        elif any(overlay.patterns(o) for o in outputs):
+            word = "pattern"
+        elif not ids:
+            word = "black"
+        elif isinstance(show.source(ids[0]), PatternSource):
+            word = "pattern"
+        elif not all(o in bound for o in outputs):
+            word = "unbound"
+        reports[surface.id] = SurfaceReport(source_names(show, stack), ids, word)
+    return reports
+
+
+def blacked(pixels: Pixels) -> Pixels:
+    """The same with every colour black."""
+    dark = pixels.copy()
+    dark[..., :3] = 0
+    return dark
