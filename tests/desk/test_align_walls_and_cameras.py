@@ -177,7 +177,7 @@ def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_befo
 def test_which_camera_is_asked_and_a_tethered_folder_brings_the_look(align: MainWindow, qtbot: object, tmp_path: Path,
                                                                      monkeypatch: pytest.MonkeyPatch) -> None:
     a = align.align
-    a.ask_camera()
+    a.eye.ask_camera()
     prompt = a.camera.prompt
     kinds = [prompt.fields[0].itemText(n) for n in range(prompt.fields[0].count())]
     assert kinds[0] == "the stand-in camera" and "Roof camera, a live source" in kinds

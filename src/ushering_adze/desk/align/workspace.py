@@ -6,15 +6,14 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from ushering_adze.core.light.showing import Shown
-from ushering_adze.core.show import Projection, Show
+from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.actions import AlignActions, named_actions
 from ushering_adze.desk.align.batch_actions import BatchActions, batch_actions
-from ushering_adze.desk.align.camera import AligningCamera, Sighted
-from ushering_adze.desk.align.camera_view import CameraView
+from ushering_adze.desk.align.eye import Eye
 from ushering_adze.desk.align.mask_actions import MaskActions, mask_actions
 from ushering_adze.desk.align.panels import PatternPanel, StepList
 from ushering_adze.desk.align.parts_shown import MasksOrBatches
@@ -25,7 +24,6 @@ from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import name_and_fill, tool_button
-from ushering_adze.engine.aligning import Aligned
 from ushering_adze.engine.overlay import Overlay, aligning_overlay
 
 MENUS = ("Shape", "Light", "Mask", "Batches", "Surface")
@@ -51,11 +49,8 @@ class AlignWorkspace(QWidget):
         self.outputs: list[QPushButton] = []
         self._compared: Show | None = None
         self._solo = self._dim = self._bare = False
-        self.camera = AligningCamera(session)
-        self.photo = CameraView()
-        self.eye = QStackedWidget()
-        for view in (self.screen, self.photo):
-            self.eye.addWidget(view)
+        self.eye = Eye(session, self.screen)
+        self.camera, self.photo = self.eye.camera, self.eye.photo
         tools = self._make_tools()
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
         parts = ((left, (self.raster, self.profile), [400, 180]), (right, (self.eye, self._make_side()), [210, 370]))
@@ -86,7 +81,9 @@ class AlignWorkspace(QWidget):
         self.raster.picked.connect(self._fill_parts)
         self.actions_of.auto_asked.connect(self.auto)
         self.camera.progress.connect(self._tell)
-        self.camera.finished.connect(self._take)
+        self.eye.busy.connect(self._busy)
+        self.eye.left.connect(self.lay_over)
+        self.eye.switched.connect(self.camera_button.setChecked)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.lay_over)
@@ -158,7 +155,7 @@ class AlignWorkspace(QWidget):
                                  ("Dim the other outputs", self.toggle_dim, "D"), ("Next output", self.next_output, "Tab"),
                                  ("Before, or after", lambda: self.compare(self._compared is None), "V"),
                                  ("Camera picture, or the stand-in screen", self.toggle_camera, "L"),
-                                 ("Which camera looks…", self.ask_camera, ""),
+                                 ("Which camera looks…", self.eye.ask_camera, ""),
                                  ("Show the whole raster", self.raster.fit, "Home"),
                                  ("Pattern off: the show itself", lambda: self.patterns.choose(None), "P")):
             add(f"align-{words.split()[0].lower().strip(',:')}", "Align", words, run, keys, where="Align")
@@ -220,8 +217,8 @@ class AlignWorkspace(QWidget):
         self.steps.fill()
         self.screen.errors = None
         self.screen.note = ""
-        self._forget_photo()
-        self.show_camera(False)
+        self.eye.forget()
+        self.eye.show_camera(False)
         self.simulation.watch(self._surface() if self.isVisible() else None)
         self.lay_over()
         self.window().setFocus()
@@ -347,85 +344,33 @@ class AlignWorkspace(QWidget):
     # -- alignment by camera -------------------------------------------------------------------------------------
 
     def auto(self) -> None:
-        """Align the surface by the camera, beside the interface; it becomes one step for undo."""
-        surface = self._projection()
-        if surface is not None and self.camera.running is None:
-            self._busy(True)
-            self.camera.align(surface, self.photo.corners.copy() if self.photo.by_hand and self.photo.corners is not None else None)
+        """Align the surface by the camera."""
+        self.eye.align(self._surface())
 
     def look(self) -> None:
-        """Bring the camera's picture to view, of the screen all in white."""
-        surface = self._projection()
-        if surface is not None and self.camera.running is None:
-            self.show_camera(True)
-            self.photo.name = self.camera.name()
-            self._busy(True)
-            self.camera.look(surface)
-
-    def show_camera(self, on: bool) -> None:
-        """The camera's picture in place of the stand-in screen, or that again."""
-        self.eye.setCurrentWidget(self.photo if on else self.screen)
-        self.camera_button.setChecked(on)
+        """Look through the camera."""
+        self.eye.look(self._surface())
 
     def toggle_camera(self) -> None:
         """The camera's picture, or the stand-in screen."""
-        if self.eye.currentWidget() is self.photo:
-            self.show_camera(False)
-        else:
-            self.look()
-        self.camera_button.setChecked(self.eye.currentWidget() is self.photo)
+        self.eye.toggle(self._surface())
 
-    def ask_camera(self) -> None:
-        """Ask which camera looks."""
-        self.camera.ask(self.window, self._forget_photo)
-
-    def _forget_photo(self) -> None:
-        self.photo.clear(self.camera.name(), "not looked through yet: L")
-
-    def _projection(self) -> str | None:
-        surface = self._surface()
-        if surface is not None and not isinstance(self._session.show.surface(surface), Projection):
-            self._session.trouble.emit("Only projections are aligned by camera; choose one above.")
-            return None
-        return surface
+    def stop(self) -> None:
+        """Stop the camera; nothing is changed."""
+        self.camera.stop()
 
     def _busy(self, on: bool) -> None:
         for widget in (self.progress, self.progress_words, self.stop_button):
             widget.setVisible(on)
         for widget in (self.solo, self.dim, self.before, self.blend, self.auto_button, self.camera_button):
             widget.setVisible(not on)  # they mean nothing meanwhile, and the line has no room for both
-
-    def stop(self) -> None:
-        """Stop the camera; nothing is changed."""
-        self.camera.stop()
+        if not on:
+            self._fill_parts()
 
     def _tell(self, share: float, words: str) -> None:
         self.progress.setValue(round(share * 1000))
         self.progress_words.setText(self.progress_words.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 246))
         self.progress_words.setToolTip(words)
-
-    def _take(self, asked: Show, result: object) -> None:
-        self.camera.running = None
-        self._busy(False)
-        self.lay_over()  # a real camera has put its patterns there
-        if isinstance(result, Exception):
-            self._session.trouble.emit(str(result))
-        elif isinstance(result, Sighted):
-            self.photo.show_photo(result.photo, result.corners, result.words)
-        elif isinstance(result, Aligned):
-            self._take_alignment(asked, result)
-
-    def _take_alignment(self, asked: Show, found: Aligned) -> None:
-        if asked is not self._session.show:
-            self._session.trouble.emit("The show was edited while the camera looked; the alignment is left out. Align again.")
-            return
-        if self._session.try_edit("Align by camera", lambda show: found.show):
-            self.show_camera(False)
-            self.screen.errors = found.errors
-            worst, mean = max(f.worst for f in found.fits), sum(f.mean for f in found.fits) / len(found.fits)
-            cost = f" · {100 * found.matched.cost:.0f} % less light" if found.matched is not None else ""
-            self.screen.note = f"camera: mean {mean:.2f}, worst {worst:.2f} px{cost}"
-            self.screen.update()
 
     def close_all(self) -> None:
         """Stop what runs beside the window."""
