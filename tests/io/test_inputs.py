@@ -10,12 +10,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ushering_adze.core.show import Input, Show
+from ushering_adze.core.light.lining_up import shaped
+from ushering_adze.core.show import Input, PatternSource, Show
 from ushering_adze.core.show.rigging import with_item
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import ClipReader
-from ushering_adze.io.media.player import open_player
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.priority import GIVES_WAY, give_way
 from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show, write_whole
@@ -101,3 +102,14 @@ def test_a_small_file_is_whole_or_untouched_too(tmp_path: Path, monkeypatch: pyt
     with pytest.raises(ValueError, match="could not be saved"):
         write_whole(path, b"second")
     assert path.read_bytes() == b"first" and [p.name for p in tmp_path.iterdir()] == ["made.bin"]
+
+
+def test_a_moving_line_as_a_source_is_where_its_time_says() -> None:
+    """It crosses 400 pixels in four seconds: a hundred a second; twice asked for the same moment it is the same frame."""
+    player = open_player(PatternSource(id="l", name="Line", pattern="line", width=400, height=120, line=1, ink="#FF8040"), Path())
+    for seconds in (0.0, 0.5, 1.25, 3.9, 4.5):
+        frame = player.frame(seconds)
+        red = (frame.pixels[3, :, :3] == (0x40, 0x80, 0xFF)).all(-1)
+        assert abs(np.flatnonzero(red)[0] - (seconds % 4) * 100) <= 2, seconds
+        assert player.frame(seconds) is frame and player.exact(seconds) is frame
+    assert shaped("line", 400, 120).shape == (120, 400, 4)

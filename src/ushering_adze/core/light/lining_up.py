@@ -177,8 +177,10 @@ def shaped(name: str, width: int, height: int, label: Label = Label(), look: Loo
     """
     if name in SHAPES:
         return SHAPES[name](width, height, label, look)
+    if name == "line":
+        return moving_line(width, height, 1.0, look)
     if name == "grey":
         return flat(width, height, 128, 128, 128)
     if name not in PATTERNS:
-        raise ValueError(f'no pattern "{name}"; there are: {", ".join((*PATTERNS, *SHAPES, "grey"))}')
+        raise ValueError(f'no pattern "{name}"; there are: {", ".join((*PATTERNS, *SHAPES, "grey", "line"))}')
     return pattern(name, width, height, label)

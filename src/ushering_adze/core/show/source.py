@@ -11,7 +11,7 @@ from ushering_adze.core.show.canvas import Side
 from ushering_adze.core.show.output import Gang, LinkName
 
 PatternName = Literal["white", "black", "grid", "bars", "ramp", "identify",
-                      "hatch", "marks", "focus", "near-black", "circles", "grey"]
+                      "hatch", "marks", "focus", "near-black", "circles", "grey", "line"]
 MediaPath = Annotated[str, Field(min_length=1)]
 Stripe = Annotated[Colour, Field(description="the source's own colour, shown as a thin stripe")]
 

@@ -12,7 +12,7 @@ from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, Input
 from ushering_adze.core.show.base import rgb_of
 from ushering_adze.core.signal.timing import exact_rate, rate_words
 from ushering_adze.io.media.live import LivePlayer
-from ushering_adze.io.media.player import ClipPlayer, CountdownPlayer, FixedPlayer, FolderPlayer, LostPlayer, Player
+from ushering_adze.io.media.player import ClipPlayer, CountdownPlayer, FixedPlayer, FolderPlayer, LinePlayer, LostPlayer, Player
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.showfile import media_path
 
@@ -47,6 +47,8 @@ def open_player(source: Source, root: Path) -> Player:
             case Input(stand_in=str(path)):
                 at = media_path(path, root)
                 return FixedPlayer(source, still_frame(at)) if at.suffix.lower() in SUFFIXES else ClipPlayer(source, at)
+            case PatternSource(pattern="line"):
+                return LinePlayer(source)
             case PatternSource():
                 label = Label(source.name)
                 red, green, blue = rgb_of(source.ink)

@@ -8,9 +8,11 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
+from ushering_adze.core.light.lining_up import Look, moving_line
 from ushering_adze.core.picture.cards import countdown_picture, lost_picture
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.show import Clip, Countdown, Folder, Input, Source
+from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSource, Source
+from ushering_adze.core.show.base import rgb_of
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
@@ -147,6 +149,22 @@ class CountdownPlayer(Player):
 def in_order(path: Path) -> tuple[object, ...]:
     """What files are sorted by, so that 10 comes after 9."""
     return tuple(int(t) if t.isdigit() else t.lower() for t in re.split(r"(\d+)", path.name))
+
+
+class LinePlayer(Player):
+    """A line that moves: drawn anew for each sixtieth of a second that is asked for."""
+
+    def __init__(self, source: PatternSource) -> None:
+        super().__init__(source)
+        red, green, blue = rgb_of(source.ink)
+        self._size, self._look = (source.width, source.height), Look(source.spacing, source.line, (blue, green, red))
+        self._now: tuple[int, Frame] | None = None
+
+    def frame(self, seconds: float) -> Frame:
+        n = int(seconds * 60)
+        if self._now is None or self._now[0] != n:
+            self._now = n, Frame(moving_line(*self._size, n / 60, self._look), next(serials))
+        return self._now[1]
 
 
 class FolderPlayer(Player):
