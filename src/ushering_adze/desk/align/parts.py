@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ushering_adze.desk.tools import tool_button
 
@@ -37,9 +37,11 @@ class PartsList(QWidget):
         super().__init__()
         self.head = QLabel()
         self.head.setProperty("role", "head")
+        self.head.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.empty = QLabel()
         self.empty.setProperty("role", "dim")
         self.empty.setWordWrap(True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.list = QListWidget()
         self.list.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.list.setMinimumHeight(44)
@@ -54,7 +56,7 @@ class PartsList(QWidget):
         column.setContentsMargins(10, 2, 10, 8)
         column.setSpacing(4)
         column.addWidget(self.head)
-        column.addWidget(self.empty)
+        column.addWidget(self.empty, 1)
         column.addWidget(self.list, 1)
         column.addLayout(self._line)
         self.list.currentRowChanged.connect(self.picked)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from ushering_adze.core.light.showing import Shown
 from ushering_adze.core.show import Show
@@ -145,6 +145,7 @@ class AlignWorkspace(QWidget):
         column.setSpacing(0)
         column.addLayout(line)
         self.steps.tip.setContentsMargins(12, 0, 10, 6)
+        self.steps.tip.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         column.addWidget(self.steps.tip)
         column.addWidget(self.parts, 1)
         return side
