@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import gc
+import weakref
 from collections.abc import Iterator
 
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QApplication
 
 from ushering_adze.core.layout.bend import as_mesh, moved_points, points_of
 from ushering_adze.core.light.lining_up import NAMES, Look
@@ -20,6 +23,7 @@ from ushering_adze.desk.align.panels import WORDS
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.standins.screen import Seen
 
 LEFT = Qt.MouseButton.LeftButton
@@ -194,3 +198,25 @@ def test_every_surface_can_be_chosen_and_screens_and_walls_are_simulated(window:
         a.simulation.watch(None)
     a.auto()
     assert a.camera.running is None and "Only projections" in window.notice.text()
+
+
+def test_a_window_that_is_closed_leaves_nothing_behind(app: QApplication) -> None:
+    """The session, its engine and their rasters go with the window; a show is opened many times on a long night."""
+    kept = []
+    for _ in range(2):
+        session = Session(demo_show(), None, DEMO_ROOT)
+        main = MainWindow(session)
+        main.show()
+        for name in ("Rig", "Map", "Align", "Run"):
+            main.show_workspace(name)
+            settle(30)
+        main.align.close_all()
+        main.map.close_all()
+        main.outputs.close()
+        session.engine.stop()
+        main.deleteLater()
+        kept += [weakref.ref(session), weakref.ref(session.engine)]
+        del session, main
+    settle(50)
+    gc.collect()
+    assert [ref() for ref in kept] == [None] * 4

@@ -71,7 +71,7 @@ class AlignWorkspace(QWidget):
         box.setSpacing(6)
         box.addLayout(tools)
         box.addWidget(self.split, 1)
-        session.show_changed.connect(lambda: self.compare(False))  # an edit is to be seen
+        session.show_changed.connect(self._end_comparison)
         session.show_changed.connect(self._fill)
         session.selection_changed.connect(self._follow)
         self.steps.chosen.connect(self.patterns.choose)
@@ -296,6 +296,10 @@ class AlignWorkspace(QWidget):
             self._session.engine.set_show(self._session.show, self._session.root)
             QTimer.singleShot(1200, self._forget_kept)
         self.before.setDown(before)
+
+    def _end_comparison(self) -> None:
+        """An edit is to be seen at once.  A method, not a lambda: the session would hold that for ever, and be held by it."""
+        self.compare(False)
 
     def _forget_kept(self) -> None:
         if self._compared is None:
