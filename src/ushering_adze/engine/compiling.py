@@ -5,14 +5,10 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 
-import structlog
-
 from ushering_adze.core.show import Show
 from ushering_adze.engine.renderer import Plans, Renderer
+from ushering_adze.io.logs import log
 from ushering_adze.io.priority import give_way
-
-log = structlog.get_logger()
-
 
 REST = 0.25
 """Seconds without an edit after which what was compiled quickly is compiled exactly."""

@@ -10,8 +10,6 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-import structlog
-
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.delta import Change, delta
 from ushering_adze.core.recall.state import State
@@ -24,9 +22,9 @@ from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Plans, Renderer, sources_of
 from ushering_adze.engine.report import Report, blacked, surface_reports
 from ushering_adze.engine.stage import Stage
+from ushering_adze.io.logs import log
 from ushering_adze.io.priority import give_way
 
-log = structlog.get_logger()
 Sink = Callable[[Pixels], None]
 Command = Callable[[Stage, float], Stage]
 PICTURE_PERIOD = 1 / 12

@@ -20,7 +20,7 @@ from ushering_adze.core.light.blend import blend_weights, edge_weights
 from ushering_adze.core.light.share import GRID, Shape, Share, shape_of, shares_between
 from ushering_adze.core.light.white import grid_light, mask_light, white_gains
 from ushering_adze.core.picture.finish import TILE, Finish, Flat, Phase, dithered_tables, finish_of, rects_of_tiles
-from ushering_adze.core.show import Batch, BlackMatch, Blend, LedWall, MeshLanding, Output, Projection, RectLanding, Region, Show
+from ushering_adze.core.show import Batch, BlackMatch, Blend, LedWall, MeshLanding, Output, Projection, RectLanding, Region, Show, Surface
 from ushering_adze.core.show.canvas import Landing
 
 Floats = NDArray[np.float32]
@@ -79,9 +79,8 @@ def screen_shares(show: Show, surface: str, lagging: Mapping[str, Landing] = {})
     return _family_shares(face, tuple(shapes), blacks, blend, grid)
 
 
-def _batches_of(show: Show, region: Region) -> tuple[tuple[Batch, tuple[Rect, ...]], ...]:
+def _batches_of(show: Show, region: Region, wall: Surface | None) -> tuple[tuple[Batch, tuple[Rect, ...]], ...]:
     """The batches of the wall that a region feeds that change anything, each with where it lies on the raster."""
-    wall = show.surface(region.surface) if region.surface is not None else None
     if not isinstance(wall, LedWall) or not any(b.on for b in wall.batches):
         return ()
     place = wall_on_raster(show, region)
@@ -105,15 +104,13 @@ def light_of(show: Show, region: Region, lagging: Mapping[str, Landing] = {}) ->
 
     For regions in ``lagging`` the light is that of the landing given there.
     """
-    batches = _batches_of(show, region)
+    screen = show.surface(region.surface) if region.surface is not None else None
+    batches = _batches_of(show, region, screen)
     if region.edges is not None:
         return Light(_edge_weights(region.w, region.h, region.edges), None, 1, batches)
     if batches:
         return Light(None, None, 1, batches)
-    if region.surface is None or region.mirror:
-        return None
-    screen = show.surface(region.surface)
-    if not isinstance(screen, Projection):
+    if region.surface is None or region.mirror or not isinstance(screen, Projection):
         return None
     family = family_of(show, region.surface)
     mine = next(k for k, (r, _) in enumerate(family) if r is region)

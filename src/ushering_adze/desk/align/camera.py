@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
-import structlog
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
@@ -19,11 +18,11 @@ from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.aligning import Camera, align, shots
 from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, source_look
+from ushering_adze.io.logs import log
 from ushering_adze.io.photos import PhotoFolder
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.standins.camera import StandinCamera
 
-log = structlog.get_logger()
 STANDIN, FOLDER = "stand-in", "folder"
 
 
