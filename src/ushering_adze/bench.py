@@ -16,7 +16,7 @@ import numpy as np
 from scipy.ndimage import map_coordinates
 
 from ushering_adze.bench_large import check_large, drag_large, edit_cabinets, open_large
-from ushering_adze.core.layout.bend import as_mesh, moved_points
+from ushering_adze.bench_meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
@@ -26,24 +26,15 @@ from ushering_adze.core.show import (
     Canvas,
     Layer,
     LayerSettings,
-    Output,
     Part,
     Preset,
-    Projection,
-    Projector,
-    QuadLanding,
     RectLanding,
-    Region,
     Show,
-    Timing,
 )
-from ushering_adze.core.show.edits import with_region
 from ushering_adze.engine.memory import keep_freed_memory
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
-
-WIDE, HIGH = 1920, 1080
 
 
 def paired(ours: Callable[[], object], theirs: Callable[[], object], rounds: int) -> dict[str, float]:
@@ -63,17 +54,11 @@ def paired(ours: Callable[[], object], theirs: Callable[[], object], rounds: int
     return {"ours_ms": statistics.median(a) * 1e3, "baseline_ms": statistics.median(b) * 1e3, "ratio": ratio}
 
 
-def _noise(width: int, height: int) -> Pixels:
-    picture = np.random.default_rng(1).integers(0, 256, (height, width, 4), dtype=np.uint8)
-    picture[..., 3] = 255
-    return picture
-
-
 def copy_output(rounds: int) -> dict[str, float]:
     """An output that is a pure copy of a canvas, against a plain copy of as many bytes."""
     show = demo_show()
     plan = compile_output(show, show.output("foyer"))
-    canvas, raster, spare = _noise(WIDE, HIGH), blank_raster(plan), _noise(WIDE, HIGH)
+    canvas, raster, spare = noise(WIDE, HIGH), blank_raster(plan), noise(WIDE, HIGH)
 
     def ours() -> None:
         for step in plan.steps:
@@ -82,23 +67,9 @@ def copy_output(rounds: int) -> dict[str, float]:
     return paired(ours, lambda: np.copyto(spare, canvas), rounds)
 
 
-def _warped() -> tuple[Show, Any, Pixels]:
-    left = Region(id="left", name="Left", x=0, y=0, w=WIDE, h=HIGH, output="a", surface="screen", projector="p",
-                  landing=QuadLanding(corners=((14.0, 9.5), (1902.0, 3.0), (1911.0, 1075.0), (6.0, 1068.0))))
-    right = Region(id="right", name="Right", x=1680, y=0, w=WIDE, h=HIGH, output="b", surface="screen", projector="q",
-                   landing=QuadLanding(corners=((4.0, 5.0), (1912.0, 12.0), (1903.0, 1070.0), (9.0, 1077.0))))
-    timing = Timing(width=WIDE, height=HIGH)
-    show = Show(
-        name="Bench", canvases=(Canvas(id="c", name="C", width=3600, height=HIGH, regions=(left, right)),),
-        outputs=(Output(id="a", number=1, name="A", timing=timing), Output(id="b", number=2, name="B", timing=timing)),
-        surfaces=(Projection(id="screen", name="Screen", width_mm=9000, height_mm=2700, overlap_px=240, projectors=(
-            Projector(id="p", name="P", width=WIDE, height=HIGH), Projector(id="q", name="Q", width=WIDE, height=HIGH))),))
-    return show, compile_output(show, show.output("a")), _noise(3600, HIGH)
-
-
 def warped_output(rounds: int) -> dict[str, float]:
     """A warped and blended 1080p output, against one bare remap plus one bare multiply of the same size."""
-    _, plan, canvas = _warped()
+    _, plan, canvas = warped_show()
     raster = blank_raster(plan)
     step = plan.steps[0]
     assert step.maps is not None and step.finish is not None
@@ -119,7 +90,7 @@ def warped_output(rounds: int) -> dict[str, float]:
 
 def against_scipy(rounds: int) -> dict[str, float]:
     """The same warp by scipy.ndimage.map_coordinates, linear, three channels; ``ratio`` is ours to theirs."""
-    _, plan, canvas = _warped()
+    _, plan, canvas = warped_show()
     raster = blank_raster(plan)
     step = plan.steps[0]
     assert step.maps is not None
@@ -282,25 +253,6 @@ def key_to_frame(rounds: int) -> dict[str, float]:
     return {"ours_ms": ms, "baseline_ms": limit, "ratio": ms / limit, "worst_ms": max(spent) * 1e3}
 
 
-def mesh_point(rounds: int) -> dict[str, float]:
-    """From an edit that moves one point of a 9 × 7 mesh to the 1080p raster that shows it, its neighbour's blend too, as while it is
-    dragged; one frame at 30/s."""
-    show, _, _ = _warped()
-    for id in ("left", "right"):
-        show = with_region(show, as_mesh(show.homes[id][1], 9, 7))
-    renderer = Renderer(show)
-    spent = []
-    for n in range(rounds):
-        region = show.homes["left"][1]
-        began = time.perf_counter()
-        show = with_region(show, moved_points(region, {31}, 1.5 if n % 2 else -1.5, 0.5))
-        renderer.adopt(show, renderer.compiled(show, quick=True))
-        renderer.draw({}, {})
-        spent.append(time.perf_counter() - began)
-    ms = statistics.median(spent[2:]) * 1e3
-    return {"ours_ms": ms, "baseline_ms": 1e3 / 30, "ratio": ms / (1e3 / 30)}
-
-
 def start_window(rounds: int) -> dict[str, float]:
     """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
     code = ("from ushering_adze.desk.qt import application; from ushering_adze.desk.session import Session; "
@@ -377,6 +329,7 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("drag", "a step of dragging one of 1 000 regions / one sixtieth of a second", 1.0, lambda: drag_large(60)),
     ("drag-window", "the same in the real window, painted / one sixtieth of a second", 1.0, lambda: drag_window(3)),
     ("mesh", "a mesh point moved to the frame that shows it / frame time at 30 fps", 1.0, lambda: mesh_point(15)),
+    ("mesh-on-air", "the same in the running show / frame time + 5 ms", 1.0, lambda: mesh_on_air(21)),
     ("check", "pixel check after an edit, 1 000 regions, 10 000 cabinets / 30 ms", 1.0, lambda: check_large(60)),
     ("cabinets", "a cabinet taken out of 10 000, runs anew / one sixtieth of a second", 1.0, lambda: edit_cabinets(60)),
 )

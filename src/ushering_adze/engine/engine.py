@@ -41,7 +41,7 @@ class Engine:
         self._stage = Stage.opened(show)
         self._pool = SourcePool()
         self._pool.set_show(show, root)
-        self._renderer = Renderer(show)
+        self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
         self._sinks: dict[str, dict[object, Sink]] = {}
         self._on_report = on_report
@@ -135,10 +135,15 @@ class Engine:
 
         self._post(act)
 
+    @property
+    def covered(self) -> str | None:
+        """What keeps new pictures from the outputs: held, black, or nothing."""
+        return "black" if self._black else "held" if self._held else None
+
     def set_show(self, show: Show, root: Path) -> None:
         """Run an edited show; what is on air stays, but for what the edit changed.
 
-        Recalls know it from the next frame on; its pictures follow as soon as they are compiled, beside the frames.
+        Recalls know it from the next frame on; its pictures follow as soon as they are compiled, which begins at once, beside the frames.
         """
 
         self._newest = show
@@ -149,9 +154,9 @@ class Engine:
             self._stage = self._stage.with_show(show, now)
             self._pool.set_show(show, root)
             self._previews = PreviewPictures(show)
-            self._compiling.want(self._renderer, show)
 
         self._post(act)
+        self._compiling.want(self._newest_renderer, show)
 
     def _compiled(self, renderer: Renderer, show: Show, plans: Plans) -> None:
         def act(now: float) -> None:
@@ -193,7 +198,7 @@ class Engine:
 
         stage, renderer, previews = Stage.opened(show), Renderer(show), PreviewPictures(show)  # made here, not in a frame's time
 
-        self._newest = show
+        self._newest, self._newest_renderer = show, renderer
 
         def act(now: float) -> None:
             self._held = self._black = False
