@@ -12,7 +12,7 @@ from ushering_adze.core.layout.bend import checked_bend
 from ushering_adze.core.layout.lens import View
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.layout.sighting import Fitted, error_map, find_corners, fit_landing, see_screen
+from ushering_adze.core.layout.sighting import BURNT, Fitted, burnt_share, error_map, find_corners, fit_landing, see_screen
 from ushering_adze.core.light.measuring import LEVELS, Matched, Measured, fit_gamma, fit_grid, matching
 from ushering_adze.core.light.structured import Decoded, decode, series
 from ushering_adze.core.show import Fault, Output, Region, Show, ShowError
@@ -85,7 +85,7 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
     whites = {o.id: np.full((o.timing.height, o.timing.width), 255, np.uint8) for o in outputs}
     told(0.0, "looking for the screen")
     lit = camera.photograph(whites)
-    if lit.max() >= 1.0 and np.mean(lit >= 1.0) > 0.02:
+    if burnt_share(lit) > BURNT:
         raise ShowError([Fault("camera", "the picture is burnt out where the screen is white; shorten the exposure")])
     view = see_screen(lit, find_corners(lit) if corners is None else corners, (face.w, face.h))
     seen = []

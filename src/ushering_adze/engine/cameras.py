@@ -80,6 +80,11 @@ def measured_delay(engine: Engine, show: Show, surface: str, source: str, linear
     return longest
 
 
+def settling(delay: float) -> float:
+    """Seconds to wait after a pattern for a source of this delay: half as long again, and three frames."""
+    return 1.5 * delay + 0.1
+
+
 def _followed(engine: Engine, source: str, linear: bool, still: float = 0.7, most: float = 6.0) -> list[tuple[float, float]]:
     """Mean light of each new picture with its time from now, until nothing has changed for a while and something had to."""
     began, serial = time.monotonic(), -1
@@ -108,14 +113,16 @@ def put_out(engine: Engine, rasters: Mapping[str, Pixels]) -> None:
     Raises
     ------
     ShowError
-        If the show does not run.
+        If the show does not run, or is held or black.
     """
+    if engine.covered is not None:
+        raise ShowError([Fault("outputs", f"they are {engine.covered}, so no pattern comes out; lift that first")])
     overlay = Overlay(rasters=rasters)
     engine.lay_over(overlay)
     end = time.monotonic() + FRESH
     while engine.overlay is not overlay:
         if time.monotonic() > end:
-            raise ShowError([Fault("outputs", "the pattern does not come out; check that the show runs and is not held")])
+            raise ShowError([Fault("outputs", "the pattern does not come out; check that the show runs")])
         time.sleep(0.002)
     frame = engine.frames
     while engine.frames < frame + 2 and time.monotonic() < end:

@@ -22,6 +22,15 @@ K2_PRIOR = 0.3
 """The same for a hundredth of the second term of distortion: both are hardly told by four edges."""
 
 
+BURNT = 0.02
+"""Share of a picture that may be at its limit: specks of glare."""
+
+
+def burnt_share(photo: Photo) -> float:
+    """How much of a photograph is as bright as it can be, 0 to 1; above `BURNT` its light cannot be told."""
+    return float(np.mean(photo >= 0.999))
+
+
 def find_corners(photo: Photo) -> Floats:
     """The corners of a screen that is lit all over, in a photograph: top left, top right, bottom right, bottom left.
 

@@ -11,13 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from ushering_adze.core.layout.sighting import find_corners
+from ushering_adze.core.layout.sighting import BURNT, burnt_share, find_corners
 from ushering_adze.core.show import Clip, Fault, Input, Projection, Show, ShowError
 from ushering_adze.desk.align.asking import number
 from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.aligning import Camera, align, shots
-from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, source_look
+from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, settling, source_look
 from ushering_adze.io.logs import log
 from ushering_adze.io.photos import PhotoFolder
 from ushering_adze.io.priority import give_way
@@ -114,9 +114,14 @@ class AligningCamera(QObject):
         settle = choice.settle
         if settle is None:
             told(0.0, "measuring the camera's delay")
-            settle = 1.5 * measured_delay(engine, show, surface, choice.kind, choice.linear) + 0.1
+            settle = settling(measured_delay(engine, show, surface, choice.kind, choice.linear))
         look = source_look(engine, choice.kind, settle, linear=choice.linear)
         return RealCamera(engine, show, surface, look, lambda name: not self._stop.is_set())
+
+    @property
+    def on_outputs(self) -> bool:
+        """Whether it is putting patterns on the real outputs now; the stand-in does not need them."""
+        return self.running is not None and self.choice.kind != STANDIN
 
     def look(self, surface: str) -> None:
         """Photograph the screen all in white, and look for its corners."""
@@ -124,10 +129,9 @@ class AligningCamera(QObject):
             camera = self.camera(show, surface, self._told)
             white = next(iter(shots(show, surface)))
             photo = camera.photograph(white.rasters)
-            burnt = float(np.mean(photo >= 0.999))
             words = "drag the marks onto the screen's corners"
-            if burnt > 0.02:
-                words = f"{100 * burnt:.0f} % is burnt out: shorten the exposure"
+            if burnt_share(photo) > BURNT:
+                words = f"{100 * burnt_share(photo):.0f} % is burnt out: shorten the exposure"
             try:
                 return Sighted(photo, find_corners(photo), words)
             except ValueError as error:

@@ -50,7 +50,7 @@ class Eye(QStackedWidget):
 
     def look(self, surface: str | None) -> None:
         """Bring the camera's picture to view, of the screen all in white."""
-        if surface is not None and self._is_projection(surface):
+        if surface is not None and self._can_look(surface):
             self.show_camera(True)
             self.photo.name = self.camera.name()
             self.busy.emit(True)
@@ -58,7 +58,7 @@ class Eye(QStackedWidget):
 
     def align(self, surface: str | None) -> None:
         """Align the surface by the camera, beside the interface; it becomes one step for undo."""
-        if surface is not None and self._is_projection(surface):
+        if surface is not None and self._can_look(surface):
             self.busy.emit(True)
             self.camera.align(surface, self.photo.corners.copy() if self.photo.by_hand and self.photo.corners is not None else None)
 
@@ -70,7 +70,7 @@ class Eye(QStackedWidget):
         """Another camera, or another screen: nothing has been seen of it yet."""
         self.photo.clear(self.camera.name(), "not looked through yet: L")
 
-    def _is_projection(self, surface: str) -> bool:
+    def _can_look(self, surface: str) -> bool:
         if self.camera.running is not None:
             return False
         if not isinstance(self._session.show.surface(surface), Projection):

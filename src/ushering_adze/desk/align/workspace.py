@@ -82,7 +82,7 @@ class AlignWorkspace(QWidget):
         self.actions_of.auto_asked.connect(self.auto)
         self.camera.progress.connect(self._tell)
         self.eye.busy.connect(self._busy)
-        self.eye.left.connect(self.lay_over)
+        self.eye.left.connect(self._camera_left)
         self.eye.switched.connect(self.camera_button.setChecked)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -251,7 +251,7 @@ class AlignWorkspace(QWidget):
 
     def lay_over(self) -> None:
         """Put the chosen pattern on the outputs; what is not chosen shows the show."""
-        if self.isVisible():
+        if self.isVisible() and not self.camera.on_outputs:  # a real camera needs its own patterns
             self._session.engine.lay_over(self.overlay())
 
     def overlay(self) -> Overlay:
@@ -320,6 +320,8 @@ class AlignWorkspace(QWidget):
         """Leaving asks nothing: what was laid over is taken away, and the show is there as it is."""
         self.compare(False)
         self.simulation.watch(None)
+        if self.camera.on_outputs:
+            self.stop()  # its last pattern is taken away once it has ended
         self._session.engine.lay_over()
 
     def nudge(self, dx: float, dy: float) -> None:
@@ -371,6 +373,13 @@ class AlignWorkspace(QWidget):
             widget.setVisible(not on)  # they mean nothing meanwhile, and the line has no room for both
         if not on:
             self._fill_parts()
+
+    def _camera_left(self) -> None:
+        """Take away what the camera laid over the outputs, wherever one is by now."""
+        if self.isVisible():
+            self.lay_over()
+        else:
+            self._session.engine.lay_over()
 
     def _tell(self, share: float, words: str) -> None:
         self.progress.setValue(round(share * 1000))
