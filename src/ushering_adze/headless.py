@@ -14,8 +14,9 @@ from ushering_adze.io.media.clip import AHEAD
 from ushering_adze.io.outputs.png import write_png
 
 STORY = (7, 4, 5)
-WARM = 10  # frames in which every raster is written for the first time; counting begins after them
 """Presets recalled one after another, at even times, so that fades are part of what is measured."""
+WARM = 10
+"""Frames in which every raster is written for the first time; counting begins after them."""
 
 
 def stolen_seconds() -> float:

@@ -19,7 +19,7 @@ from ushering_adze.core.layout.bend import raster_points
 from ushering_adze.core.light.transfer import linear_to_srgb, srgb_to_linear
 from ushering_adze.core.show import Canvas, Input, Output, Projection, Projector, RectLanding, Region, Show, ShowError, Timing
 from ushering_adze.engine.aligning import align, shots
-from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, source_look
+from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, settling, source_look
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io.photos import PhotoFolder, as_light, read_photo
 from ushering_adze.io.showfile import read_show, save_show
@@ -170,7 +170,7 @@ def test_a_camera_that_streams_over_the_network_sees_each_pattern_of_the_running
         time.sleep(0.05)
     delay = measured_delay(engine, show, "screen", "cam")
     assert 0.02 < delay < 2.5
-    camera = RealCamera(engine, show, "screen", source_look(engine, "cam", 1.5 * delay + 0.1, 2))
+    camera = RealCamera(engine, show, "screen", source_look(engine, "cam", settling(delay), 2))
     draw, height, width = np.random.default_rng(3), *engine.rasters["oa"].shape[:2]
     for n in range(6):  # each photograph shows its own pattern, not the one before
         raster = np.kron(draw.integers(0, 2, (2, 3)) * 255, np.ones((height // 2, -(-width // 3)))).astype(np.uint8)[:height, :width]

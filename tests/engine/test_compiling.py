@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
+from waiting import wait_for
 
 from ushering_adze.core.layout.bend import as_mesh, moved_points, points_of
 from ushering_adze.core.light.lining_up import Look
@@ -31,15 +32,6 @@ def small_show() -> Show:
         canvases=(Canvas(id="c", name="C", width=600, height=270, layers=(layer,), regions=(as_mesh(region, 6, 5), other)),),
         outputs=(Output(id="o", number=1, name="O", timing=Timing(width=480, height=270)),
                  Output(id="q", number=2, name="Q", timing=Timing(width=120, height=270))))
-
-
-def wait_for(what: Callable[[], bool], seconds: float = 30) -> bool:
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        if what():
-            return True
-        time.sleep(0.01)
-    return what()
 
 
 @pytest.fixture

@@ -5,13 +5,13 @@ from __future__ import annotations
 import io
 import threading
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.frame import Frame
@@ -89,15 +89,6 @@ def test_an_edit_of_one_region_reaches_its_output(show: Show) -> None:
     renderer.draw(state, frames)
     after = renderer.outputs["processor-a"].pixels
     assert (after[120:] == before[:960]).all() and (after[:120, :, :3] == 0).all()
-
-
-def wait_for(what: Callable[[], bool], seconds: float = 40.0) -> bool:
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        if what():
-            return True
-        time.sleep(0.01)
-    return what()
 
 
 def small_show(**more: object) -> Show:

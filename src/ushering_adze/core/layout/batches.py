@@ -85,11 +85,6 @@ def cells_of(wall: LedWall) -> Cells:
     return frozenset((h.column, h.row) for h in hung_cabinets(wall))
 
 
-def batch_at(wall: LedWall, cell: tuple[int, int]) -> Batch | None:
-    """The batch a cabinet belongs to."""
-    return next((b for b in wall.batches if any((c.column, c.row) == cell for c in b.cells)), None)
-
-
 def with_batches(show: Show, wall: LedWall, batches: Iterable[Batch]) -> Show:
     """The show with other batches on a wall.
 

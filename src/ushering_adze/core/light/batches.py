@@ -106,6 +106,8 @@ def matching_gains(readings: Sequence[Reading], white: tuple[float, float] | Non
     for n, r in enumerate(readings, 1):
         if r.luminance <= 0:
             raise ValueError(f"reading {n} has a luminance of {r.luminance:g} cd/m²; read it on full white")
+        if not (0 < r.x < 1 and 0 < r.y < 1):
+            raise ValueError(f"reading {n} has x {r.x:g} and y {r.y:g}; they lie between 0 and 1")
     lights = np.array([light_of_xyz(r.x, r.y, r.luminance) for r in readings])
     x, y = white if white is not None else (readings[0].x, readings[0].y)
     wanted = light_of_xyz(x, y, 1.0)
@@ -114,3 +116,31 @@ def matching_gains(readings: Sequence[Reading], white: tuple[float, float] | Non
             raise ValueError(f"{what} lies outside the display's colours; check its x and y")
     gains = wanted * (lights / wanted).min() / lights
     return [(float(r), float(g), float(b)) for r, g, b in np.minimum(gains, 1.0)]
+
+
+def matched(batches: Sequence[Batch], readings: Sequence[Reading], greys: Sequence[float | None],
+            white: tuple[float, float] | None = None) -> tuple[Batch, ...]:
+    """Batches of one wall with the light and gamma that make them alike.
+
+    Parameters
+    ----------
+    batches : sequence of Batch
+    readings : sequence of Reading
+        Of each on full white, uncorrected.
+    greys : sequence of float or None
+        Luminance of each on code 128 of 255, uncorrected; None where it was not read, and the gamma stays.
+    white : tuple of float, optional
+        CIE xy of the white that is wanted; that of the batch with the most cabinets if not given.
+
+    Raises
+    ------
+    ValueError
+        As for `matching_gains` and `gamma_of`.
+    """
+    if white is None:
+        most = max(zip(readings, batches, strict=True), key=lambda pair: len(pair[1].cells))[0]
+        white = most.x, most.y
+    gammas = [b.gamma if g is None else gamma_of(r.luminance, g) for b, r, g in zip(batches, readings, greys, strict=True)]
+    gains = matching_gains(readings, white)
+    return tuple(b.model_copy(update={"gain": tuple(round(v, 5) for v in gain), "gamma": gamma, "white": None, "on": True})
+                 for b, gain, gamma in zip(batches, gains, gammas, strict=True))

@@ -117,6 +117,46 @@ def grid_light(grid: LightGrid, width: int, height: int) -> Floats:
     return np.asarray(cv2.remap(np.ascontiguousarray(values), *at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
+def even_grid(columns: int, rows: int) -> LightGrid:
+    """A light grid that changes nothing."""
+    ones = (1.0,) * (columns * rows)
+    return LightGrid(columns=columns, rows=rows, red=ones, green=ones, blue=ones)
+
+
+def brightness_of(grid: LightGrid) -> list[list[float]]:
+    """The brightest colour's factor at each point of a light grid, row by row.
+
+    Examples
+    --------
+    >>> brightness_of(even_grid(2, 2))
+    [[1.0, 1.0], [1.0, 1.0]]
+    """
+    most = np.max([grid.red, grid.green, grid.blue], 0).reshape(grid.rows, grid.columns)
+    return [[float(v) for v in row] for row in most]
+
+
+def with_brightness(grid: LightGrid, rows: Sequence[Sequence[float]]) -> LightGrid:
+    """A light grid with other brightness at its points; its colours keep their shares of one another, and dark points become grey.
+
+    Parameters
+    ----------
+    grid : LightGrid
+    rows : sequence of sequence of float
+        As `brightness_of` gives them; 0 to 1.
+
+    Examples
+    --------
+    >>> warm = LightGrid(columns=2, rows=2, red=(1, 1, 1, 1), green=(1, 1, 1, 1), blue=(0.5, 0.5, 0.5, 0.5))
+    >>> with_brightness(warm, [[0.8, 1], [1, 1]]).blue[0], with_brightness(warm, [[0.8, 1], [1, 1]]).red[0]
+    (0.4, 0.8)
+    """
+    colours = np.array([grid.red, grid.green, grid.blue], float)
+    most = colours.max(0)
+    shares = np.where(most > 0, colours / np.where(most > 0, most, 1), 1.0)
+    red, green, blue = (tuple(float(v) for v in k) for k in shares * np.array(rows, float).ravel())
+    return grid.model_copy(update={"red": red, "green": green, "blue": blue})
+
+
 def mask_light(masks: Sequence[Mask], width: int, height: int) -> Floats | None:
     """How much light masks let through, shape (height, width), float32; None if no mask is on.
 

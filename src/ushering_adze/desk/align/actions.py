@@ -20,10 +20,10 @@ from ushering_adze.core.layout.align_data import (
 )
 from ushering_adze.core.layout.bend import arc_degrees, as_mesh, as_quad, checked_bend, curved, keystoned, mirrored, points_of, with_points
 from ushering_adze.core.light.share import contrast_cost
-from ushering_adze.core.light.white import kelvin_to_xy
-from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Projection, Region, Show, ShowError, White
+from ushering_adze.core.light.white import brightness_of, even_grid, with_brightness
+from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Projection, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
-from ushering_adze.desk.align.asking import Asking, number
+from ushering_adze.desk.align.asking import Asking, checked, number, numbers, white_of
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import Named
@@ -215,24 +215,30 @@ class AlignActions(Asking):
     def ask_colour(self) -> None:
         """White point and gamma of this output."""
         output = self._output()
-        white = output.picture.white
+        now = output.picture
+        measured = " ".join(f"{100 * v:.4g}" for v in now.response or ())
 
-        def act(kelvin: object, xy: object, gamma: object) -> None:
-            wanted = None
-            if str(xy).strip():
-                parts = str(xy).replace(",", " ").split()
-                if len(parts) != 2:
-                    raise ValueError(f'"{xy}" is no white; type x and y, for example 0.3127 0.3290')
-                wanted = White(x=number(parts[0], "x", 0.05, 0.75), y=number(parts[1], "y", 0.05, 0.85))
-            elif str(kelvin).strip():
-                x, y = kelvin_to_xy(number(kelvin, "the colour temperature", 1667, 25000))
-                wanted = White(x=round(x, 5), y=round(y, 5))
-            picture = changed(output.picture, white=wanted, gamma=number(gamma, "gamma", 0.5, 5))
+        def act(white: object, gamma: object, response: object) -> None:
+            table = tuple(v / 100 for v in numbers(response, len(str(response).split()), "the measured light", 0, 100)) or None
+            picture = checked(now, white=white_of(white), gamma=number(gamma, "gamma", 0.5, 5), response=table)
             self._light(f"Colour of {output.name}", picture=picture)
 
-        self._ask("Colour", [("White, kelvin", ""), ("or CIE x y", f"{white.x:g} {white.y:g}" if white else ""),
-                             ("Gamma", f"{output.picture.gamma:g}")], "Set it", act,
-                  "White by temperature or by x and y; both empty leaves it.")
+        self._ask("Colour", [("White, kelvin or x y", f"{now.white.x:g} {now.white.y:g}" if now.white else ""), ("Gamma", f"{now.gamma:g}"),
+                             ("Light measured at even codes, %", measured)], "Set it", act,
+                  "An empty white leaves it. What is measured rises from 0 to 100; the picture is then sent so that the gamma holds.")
+
+    def ask_even(self) -> None:
+        """Brightness over this output's raster, by hand."""
+        output = self._output()
+        grid = output.picture.uniformity or even_grid(3, 3)
+        fields = [(f"Row {n}, left to right, %", " ".join(f"{100 * v:.4g}" for v in row)) for n, row in enumerate(brightness_of(grid), 1)]
+
+        def act(*typed: object) -> None:
+            rows = [[v / 100 for v in numbers(text, grid.columns, f"row {n}", 0, 100)] for n, text in enumerate(typed, 1)]
+            self._light(f"Brightness over {output.name}", picture=checked(output.picture, uniformity=with_brightness(grid, rows)))
+
+        self._ask("Brightness over the raster", fields, "Set it", act,
+                  f"{grid.columns} × {grid.rows} points, at the corners and evenly between. Colours stay as they are to one another.")
 
     def clear_light(self) -> None:
         """Take uniformity, white and black matching away from this output."""
@@ -295,7 +301,7 @@ def named_actions(a: AlignActions, raster: AlignRaster) -> list[Named]:
         Named("bend-mesh", "Shape", "Mesh by numbers…", safe(a.ask_mesh), "Shift+W"),
         Named("bend-keystone", "Shape", "Keystone by angles…", safe(a.ask_keystone), "K"),
         Named("bend-curve", "Shape", "Curved screen…", safe(a.ask_curve)),
-        Named("bend-point", "Shape", "Place the selected point by numbers…", safe(a.ask_point), "N"),
+        Named("bend-point", "Shape", "Place the point by numbers…", safe(a.ask_point), "N"),
         Named("bend-row", "Shape", "Select its row", lambda: raster.grow(True), "R"),
         Named("bend-column", "Shape", "Select its column", lambda: raster.grow(False), "C"),
         Named("bend-all", "Shape", "Select all points", raster.choose_all, "Ctrl+A"),
@@ -310,6 +316,7 @@ def named_actions(a: AlignActions, raster: AlignRaster) -> list[Named]:
         Named("light-edges", "Light", "Blend of this output by hand…", safe(a.ask_edges)),
         Named("light-black", "Light", "Black level of this output…", safe(a.ask_black)),
         Named("light-colour", "Light", "White and gamma of this output…", safe(a.ask_colour)),
+        Named("light-even", "Light", "Brightness over the raster…", safe(a.ask_even)),
         Named("light-clear", "Light", "Plain light on this output", safe(a.clear_light)),
         Named("align-auto", "Surface", "Align by camera…", a.auto_asked.emit, "Ctrl+L"),
         Named("align-lock", "Surface", "Lock the alignment, or free it", safe(a.lock)),

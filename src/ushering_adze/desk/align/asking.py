@@ -5,10 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from pydantic import ValidationError
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.show import Fault, Output, Region, ShowError
+from ushering_adze.core.light.white import kelvin_to_xy
+from ushering_adze.core.show import Fault, Output, Region, ShowError, White
+from ushering_adze.core.show.edits import M, changed
+from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
@@ -31,6 +35,23 @@ def numbers(text: object, count: int, what: str, low: float, high: float) -> tup
     if len(parts) != count:
         raise ValueError(f'{what} is "{text}"; type {count} numbers with spaces between')
     return tuple(number(p, what, low, high) for p in parts)
+
+
+def checked(value: M, **fields: object) -> M:
+    """The same value with other fields.  Raises ValueError with the first complaint in one sentence."""
+    try:
+        return changed(value, **fields)
+    except ValidationError as error:
+        raise ValueError(sentence_of(error)) from None
+
+
+def white_of(text: object) -> White | None:
+    """A white typed as kelvin or as x and y; None for nothing.  Raises ValueError with a sentence."""
+    parts = str(text).split()
+    if not parts:
+        return None
+    x, y = kelvin_to_xy(number(parts[0], "the white", 1667, 25000)) if len(parts) == 1 else numbers(text, 2, "the white", 0.06, 0.74)
+    return White(x=round(x, 5), y=round(y, 5))
 
 
 class Asking(QObject):

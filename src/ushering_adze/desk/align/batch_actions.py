@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import ValidationError
-
-from ushering_adze.core.layout.batches import cells_of, with_batch, with_batches, with_changed_batch, with_others
-from ushering_adze.core.light.batches import Reading, gamma_of, matching_gains
-from ushering_adze.core.light.white import kelvin_to_xy
-from ushering_adze.core.show import Batch, Fault, LedWall, ShowError, White
-from ushering_adze.core.show.rigging import sentence_of
-from ushering_adze.desk.align.asking import Asking, number, numbers
+from ushering_adze.core.layout.batches import with_batch, with_batches, with_changed_batch, with_others
+from ushering_adze.core.light.batches import Reading, matched
+from ushering_adze.core.show import Batch, Fault, LedWall, ShowError
+from ushering_adze.desk.align.asking import Asking, number, numbers, white_of
 from ushering_adze.desk.align.parts import Part
 from ushering_adze.desk.tools import Named
 from ushering_adze.io.standins.wall import StandinWall
@@ -79,7 +75,7 @@ class BatchActions(Asking):
             added = tuple(v / 100 for v in numbers(offset, 3, "the offset", -25, 25))
             bent = number(gamma, "gamma", 0.5, 5) if str(gamma).strip() else None
             self._edit(batch.name, f"Light of {batch.name}", name=str(name).strip() or batch.name, gain=light, offset=added, gamma=bent,
-                       white=_white(white))
+                       white=white_of(white))
 
         self._ask("Batch", [("Name", batch.name), ("Light of red, green, blue, %", " ".join(f"{100 * g:.4g}" for g in batch.gain)),
                             ("Offset of each, % of white", " ".join(f"{100 * o:.4g}" for o in batch.offset)),
@@ -107,50 +103,32 @@ class BatchActions(Asking):
             raise ShowError([Fault(wall.name, "it has no batches yet; select cabinets that look alike and make one of them")])
         whole = with_others(self._session.show, wall).surface(wall.id)
         assert isinstance(whole, LedWall)
-        read = StandinWall(self._session.show, wall.id)
-        fields = []
+        eye, fields = StandinWall(self._session.show, wall.id), []
         for batch in whole.batches:
-            cells = [(c.column, c.row) for c in batch.cells if (c.column, c.row) in cells_of(wall)]
-            white, grey = read.read(cells), read.read(cells, 128)
-            fields.append((f"{batch.name}: white cd/m², x, y; grey 128 cd/m²",
-                           f"{white.luminance:.1f} {white.x:.4f} {white.y:.4f} {grey.luminance:.2f}"))
+            cells = [(c.column, c.row) for c in batch.cells]
+            white, grey = eye.read(cells), eye.read(cells, 128)
+            fields.append((batch.name, f"{white.luminance:.1f} {white.x:.4f} {white.y:.4f} {grey.luminance:.2f}"))
 
         def act(wanted: object, *typed: object) -> None:
-            readings, gammas = [], []
+            readings, greys = [], []
             for batch, text in zip(whole.batches, typed, strict=True):
                 parts = numbers(text, 4 if len(str(text).split()) > 3 else 3, f"the reading of {batch.name}", 0, 1e6)
-                readings.append(Reading(parts[0], parts[1], parts[2]))
-                if not (0 < parts[1] < 1 and 0 < parts[2] < 1):
-                    raise ValueError(f"the reading of {batch.name} has x {parts[1]:g} and y {parts[2]:g}; they lie between 0 and 1")
-                gammas.append(gamma_of(parts[0], parts[3]) if len(parts) > 3 else batch.gamma)
-            white = _white(wanted)
-            most = max(zip(readings, whole.batches, strict=True), key=lambda pair: len(pair[1].cells))[0]
-            gains = matching_gains(readings, (white.x, white.y) if white is not None else (most.x, most.y))
-            batches = [b.model_copy(update={"gain": tuple(round(v, 5) for v in g), "gamma": bent, "white": None, "on": True})
-                       for b, g, bent in zip(whole.batches, gains, gammas, strict=True)]
+                readings.append(Reading(*parts[:3]))
+                greys.append(parts[3] if len(parts) > 3 else None)
+            white = white_of(wanted)
+            batches = matched(whole.batches, readings, greys, (white.x, white.y) if white is not None else None)
             self._session.edit(f"Match the batches of {wall.name}", with_batches(self._session.show, self.wall(), batches))
 
         self._ask("Match batches by a meter", [("White wanted, kelvin or x y", ""), *fields], "Match them", act,
-                  "Point the meter at each batch on white, and on grey if gammas differ, with the batches off. The numbers are what the "
-                  "stand-in wall gives; an empty white is that of most cabinets. All become as bright as all of them can.")
-
-
-def _white(text: object) -> White | None:
-    """A white typed as kelvin or as x and y; None for nothing.  Raises ValueError with a sentence."""
-    parts = str(text).split()
-    if not parts:
-        return None
-    try:
-        x, y = kelvin_to_xy(number(parts[0], "the white", 1667, 25000)) if len(parts) == 1 else numbers(text, 2, "the white", 0, 1)
-        return White(x=round(x, 5), y=round(y, 5))
-    except ValidationError as error:
-        raise ValueError(f"the white: {sentence_of(error)}") from None
+                  "For each batch, with the matching off: cd/m², x and y on white, and cd/m² on a grey of code 128 if gammas differ. "
+                  "The numbers here are what the stand-in wall gives. An empty white is that of most cabinets. All become as "
+                  "bright as all of them can.")
 
 
 def batch_actions(a: BatchActions) -> list[Named]:
     """Every action on batches by name."""
     return [
-        Named("batch-new", "Batches", "Make a batch of the selected cabinets…", lambda: a.tried(a.make), "G"),
+        Named("batch-new", "Batches", "Batch of the selected cabinets…", lambda: a.tried(a.make), "G"),
         Named("batch-edit", "Batches", "Light, gamma and white…", lambda: a.tried(a.ask)),
         Named("batch-match", "Batches", "Match by a meter…", lambda: a.tried(a.match)),
         Named("batch-off", "Batches", "Off, or on", lambda: a.tried(

@@ -26,7 +26,7 @@ class Prompt(QDialog):
             field: QLineEdit | QComboBox
             if isinstance(given, str):
                 field = QLineEdit(given)
-                field.selectAll()
+                field.setSelection(len(given), -len(given))  # backwards, so that the beginning of a long text is in view
                 field.returnPressed.connect(self.enter)
             else:
                 field = QComboBox()

@@ -22,7 +22,7 @@ AGAIN = 2.0
 
 
 def opened(address: str, width: int, height: int, rate: float) -> Any:
-    """Open a capture device, ``/dev/video0`` or ``device:name``, or a stream by its URL.
+    """Open a capture device, ``/dev/video0`` or one of FFmpeg's by its kind, such as ``lavfi:testsrc2``, or a stream by its URL.
 
     Raises
     ------
@@ -32,7 +32,7 @@ def opened(address: str, width: int, height: int, rate: float) -> Any:
         return av.open(address, format="v4l2", options={"video_size": f"{width}x{height}", "framerate": f"{rate:g}"},
                        timeout=(OPENING, READING))
     kind, _, rest = address.partition(":")
-    if rest and kind in ("lavfi", "x11grab"):  # other capture devices by their kind
+    if rest and kind == "lavfi":
         return av.open(rest, format=kind)
     options = {"fflags": "nobuffer", "flags": "low_delay", "probesize": "500000", "analyzeduration": "700000"}
     return av.open(address, options=options, timeout=(OPENING, READING))
