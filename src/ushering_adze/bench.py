@@ -20,7 +20,7 @@ from ushering_adze.bench_meshes import HIGH, WIDE, mesh_on_air, mesh_point, nois
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
-from ushering_adze.core.recall.motion import at_rest, opening_motion, recall
+from ushering_adze.core.recall.motion import at_rest, opening_motion, prepare, recall
 from ushering_adze.core.recall.state import State, opening_state
 from ushering_adze.core.show import (
     Canvas,
@@ -214,12 +214,13 @@ def whole_frame(preset: int, rounds: int) -> dict[str, float]:
 def recall_state(rounds: int) -> dict[str, float]:
     """Recall of a preset over 100 layers, state only; baseline: one millisecond."""
     layers = tuple(Layer(id=f"l{n}", name=f"L{n}") for n in range(100))
-    show = Show(name="Bench", canvases=(Canvas(id="c", name="C", width=4096, height=2160, layers=layers),))
-    preset = Preset(id="p", number=1, name="P", parts=tuple(
-        Part(canvas="c", layer=layer.id, settings=LayerSettings(opacity=0.5)) for layer in layers))
+    show = Show(name="Bench", canvases=(Canvas(id="c", name="C", width=4096, height=2160, layers=layers),), presets=tuple(
+        Preset(id=f"p{n}", number=n + 1, name="P", parts=tuple(
+            Part(canvas="c", layer=layer.id, settings=LayerSettings(opacity=0.5)) for layer in layers)) for n in range(rounds)))
     motion = at_rest(opening_state(show))
+    prepare(show)  # as the engine does with every show it is given
     spent = []
-    for _ in range(rounds):
+    for preset in show.presets:  # each for the first time
         began = time.perf_counter()
         recall(show, motion, preset, 0.0)
         spent.append(time.perf_counter() - began)

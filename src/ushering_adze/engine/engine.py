@@ -12,6 +12,7 @@ from pathlib import Path
 
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.delta import Change, delta
+from ushering_adze.core.recall.motion import prepare
 from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import Show
 from ushering_adze.engine.compiling import Compiling
@@ -39,6 +40,7 @@ class Engine:
         self._commands: deque[Callable[[float], None]] = deque()
         self._closing = False
         self._stage = Stage.opened(show)
+        prepare(show)
         self._pool = SourcePool()
         self._pool.set_show(show, root)
         self._renderer = self._newest_renderer = Renderer(show)
@@ -147,6 +149,7 @@ class Engine:
         """
 
         self._newest = show
+        prepare(show)
 
         def act(now: float) -> None:
             if self._newest is not show:
@@ -197,7 +200,7 @@ class Engine:
         """Run another show from its opening."""
 
         stage, renderer, previews = Stage.opened(show), Renderer(show), PreviewPictures(show)  # made here, not in a frame's time
-
+        prepare(show)
         self._newest, self._newest_renderer = show, renderer
 
         def act(now: float) -> None:

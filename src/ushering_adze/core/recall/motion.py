@@ -8,11 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from ushering_adze.core.recall.easing import ease
 from ushering_adze.core.recall.state import Key, LayerState, State, between, layer_state, opening_state
-from ushering_adze.core.show import Kind, Part, Preset, Scope, Show, Touch
+from ushering_adze.core.show import KINDS, Canvas, Kind, Part, Preset, Scope, Show, Touch
 from ushering_adze.core.show.layer import LayerSettings
 
 _LEFT = Touch(how="left")
@@ -99,14 +100,57 @@ def opening_motion(show: Show) -> Motion:
     return at_rest(recall(show, motion, preset, 0.0, cut=True).target) if preset else motion
 
 
-def parts_of(show: Show, preset: Preset) -> list[Part]:
+class Wish(NamedTuple):
+    """A preset's part in numbers, for a canvas of one size: the layer it touches, and its state when all has arrived.
+
+    ``touched`` and, of these, ``fading`` give the place of each kind of setting in a `LayerState`, the key of its track, whether it
+    fades, and its own seconds; ``whole`` says that every kind is touched.
+    """
+
+    key: Key
+    ends: LayerState
+    touched: tuple[tuple[int, TrackKey, bool, float | None], ...]
+    fading: tuple[tuple[int, TrackKey, bool, float | None], ...]
+    whole: bool
+
+    def over(self, state: LayerState) -> LayerState:
+        """A state with what is touched in place of its own."""
+        values = list(state)
+        for n, _, _, _ in self.touched:
+            values[n] = self.ends[n]
+        return LayerState._make(values)  # its fields stand in the order of KINDS
+
+
+def wish_of(part: Part, canvas: Canvas) -> Wish:
+    """A part in numbers; worked out once for each size of its canvas."""
+    size = canvas.width, canvas.height
+    found: Wish | None = part.known.get(size)
+    if found is None:
+        touched = tuple((n, (part.canvas, part.layer, kind), fades, own) for n, kind, fades, own in part.scope.touched)
+        found = part.known[size] = Wish((part.canvas, part.layer), layer_state(part.settings, canvas), touched,
+                                        tuple(entry for entry in touched if entry[2]), len(touched) == len(KINDS))
+    return found
+
+
+def prepare(show: Show) -> None:
+    """Work out every preset of a show ahead, so that no recall has to in a frame's time."""
+    for preset in show.presets:
+        for part in parts_of(show, preset):
+            wish_of(part, show.canvas(part.canvas))
+
+
+@lru_cache(65536)
+def _clearing(canvas: str, layer: str) -> Part:
+    return Part(canvas=canvas, layer=layer, settings=LayerSettings(opacity=0.0), scope=_ONLY_OPACITY)
+
+
+def parts_of(show: Show, preset: Preset) -> tuple[Part, ...]:
     """The parts a preset stores, and one that fades to nothing for every other layer of the canvases it clears."""
+    if not preset.clears:
+        return preset.parts
     named = {(part.canvas, part.layer) for part in preset.parts}
-    clear = [
-        Part(canvas=canvas.id, layer=layer.id, settings=LayerSettings(opacity=0.0), scope=_ONLY_OPACITY)
-        for canvas in show.canvases if canvas.id in preset.clears for layer in canvas.layers if (canvas.id, layer.id) not in named
-    ]
-    return [*preset.parts, *clear]
+    return (*preset.parts, *(_clearing(canvas.id, layer.id) for canvas in show.canvases if canvas.id in preset.clears
+                             for layer in canvas.layers if (canvas.id, layer.id) not in named))
 
 
 def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool = False, seconds: float | None = None,
@@ -150,18 +194,19 @@ def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool 
         tracks[track_key] = track
     span = 0.0
     for part in parts_of(show, preset):
-        key = (part.canvas, part.layer)
-        wanted = layer_state(part.settings, show.canvas(part.canvas))
-        starts, ends = current[key], list(target[key])
-        for n, kind, fades, own in part.scope.touched:
-            end = ends[n] = wanted[n]
-            if tracks:
-                tracks.pop((part.canvas, part.layer, kind), None)
-            length = 0.0 if cut or not fades else usual if own is None else own * stretch
-            if (length > 0 or by_hand) and starts[n] != end:
-                tracks[part.canvas, part.layer, kind] = Track(starts[n], end, now, length, preset.easing, by_hand)
+        wish = wish_of(part, show.canvas(part.canvas))
+        starts, ends = current[wish.key], wish.ends
+        target[wish.key] = ends if wish.whole else wish.over(target[wish.key])
+        if tracks:
+            for _, track_key, _, _ in wish.touched:
+                tracks.pop(track_key, None)
+        if starts == ends:
+            continue
+        for n, track_key, fades, own in wish.touched if by_hand else () if cut else wish.fading:
+            length = 0.0 if not fades or cut else usual if own is None else own * stretch
+            if (length > 0 or by_hand) and starts[n] != ends[n]:
+                tracks[track_key] = Track(starts[n], ends[n], now, length, preset.easing, by_hand)
                 span = max(span, length)
-        target[key] = LayerState._make(ends)  # its fields stand in the order of KINDS
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
 
 

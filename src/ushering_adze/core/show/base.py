@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
@@ -50,6 +51,7 @@ class ShowError(ValueError):
         super().__init__(f"{faults[0]}{more}")
 
 
+@lru_cache(4096)
 def rgb_of(colour: str) -> tuple[int, int, int]:
     """Red, green and blue, 0 to 255, of a colour written ``#RRGGBB``.
 

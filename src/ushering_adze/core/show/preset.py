@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -51,6 +51,11 @@ class Part(Model):
     layer: Id
     settings: LayerSettings = LayerSettings()
     scope: Scope = Scope()
+
+    @cached_property
+    def known(self) -> dict[tuple[int, int], Any]:
+        """What a recall has worked out of this part, by the width and height of its canvas."""
+        return {}
 
 
 class Preset(Model):
