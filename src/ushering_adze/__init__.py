@@ -1,3 +1,9 @@
 """Ushering Adze: configure every screen of an event, map and blend its pixels, and recall its pictures."""
 
+import os
+
+# Plug-ins that others may have installed for the checks of values are not looked for: they would change what a show file may hold, and
+# the search takes a twentieth of a second of every start.
+os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
+
 __version__ = "0.1.0"

@@ -34,8 +34,10 @@ def _has_display() -> bool:
 
 
 def _play_headless(show: Show, root: Path, seconds: float, out: Path) -> dict[str, Any]:
+    from ushering_adze.engine.memory import set_aside
     from ushering_adze.headless import play
 
+    set_aside()
     out.mkdir(parents=True, exist_ok=True)
     return play(show, root, seconds, out)
 

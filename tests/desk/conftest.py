@@ -21,6 +21,7 @@ def styled() -> QApplication:
     app = application()
     if not app.styleSheet():
         theme.apply(app)
+        theme.dress(app)
     return app
 
 

@@ -156,3 +156,40 @@ def test_what_is_laid_over_while_aligning_is_said_in_one_place() -> None:
     line = aligning_overlay(show, "horizon", left, Shown("line", "output"), "output", False, 1.0)
     assert line.moving is not None and set(line.moving(0.5)) == {left}
     assert not np.array_equal(line.moving(0.5)[left], line.moving(0.9)[left])
+
+
+def test_an_edit_is_shown_between_two_frames_on_the_output_it_touches() -> None:
+    engine = Engine(small_show().model_copy(update={"rate": 1.0}), DEMO_ROOT)
+    engine.start(wait=20)
+    assert wait_for(lambda: engine.rasters["o"][..., :3].max() > 60 and engine.frames > 0)
+    between = 0
+    try:
+        for show in drag(engine.stage.show, 4, 7):
+            was, frame = engine.serials, engine.frames
+            while engine.frames == frame:
+                time.sleep(0.002)
+            engine.set_show(show, DEMO_ROOT)  # just after a frame, a second before the next
+            assert wait_for(lambda was=was: engine.serials["o"] != was["o"])
+            between += engine.frames == frame + 1
+            assert engine.serials["q"] == was["q"], "the other output is left alone"
+        assert between, "not one of four came out before the next frame"
+        assert wait_for(lambda: np.array_equal(engine.rasters["o"], fresh(engine, engine.stage.show)["o"]))
+    finally:
+        engine.stop()
+
+
+def test_a_canvas_of_a_lower_rate_that_an_edit_makes_anew_is_painted_with_the_next_frame() -> None:
+    show = small_show()
+    show = with_canvas(show, show.canvases[0].model_copy(update={"rate": 1.0}))
+    renderer = Renderer(show)
+    grid = Engine(show, DEMO_ROOT)
+    grid.start(wait=20)
+    frames = {"grid": grid.picture_of("grid")}
+    state = grid.stage.program.at(0.0)
+    grid.stop()
+    for _ in range(3):
+        renderer.draw(state, frames)
+    renderer.set_show(with_canvas(show, show.canvases[0].model_copy(update={"background": "#102030"})))
+    assert renderer.draw_edited() == [], "there is nothing yet to show of the new canvas"
+    renderer.draw(state, frames)
+    assert renderer.outputs["q"].pixels[..., :3].max() > 60

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import signal
 from pathlib import Path
 
@@ -9,16 +10,19 @@ from ushering_adze.core.show import Show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.engine.memory import set_aside
 
 
 def run(show: Show, path: Path | None, root: Path) -> int:
     """Open a show in a window and stay until it is closed."""
+    gc.disable()  # nothing that is made now is garbage
     app = application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     session = Session(show, path, root)
+    session.engine.start()  # its first pictures are made while the window is
     window = MainWindow(session)
-    session.engine.start()
     window.show()
+    set_aside()
     return int(app.exec())
 
 

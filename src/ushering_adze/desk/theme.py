@@ -145,7 +145,7 @@ def load_fonts() -> None:
 
 
 def apply(app: QApplication) -> None:
-    """Load the fonts and set palette and style sheet."""
+    """Load the fonts and set style and palette; the style sheet is for `dress`."""
     load_fonts()
     app.setStyle("Fusion")
     palette = QPalette()
@@ -156,7 +156,12 @@ def apply(app: QApplication) -> None:
         palette.setColor(role, QColor(token))
     app.setPalette(palette)
     app.setFont(font())
-    app.setStyleSheet(STYLE)
+
+
+def dress(app: QApplication) -> None:
+    """Lay on the style sheet.  A window is built first: each widget that finds a parent is measured anew by a sheet that is there."""
+    if not app.styleSheet():
+        app.setStyleSheet(STYLE)
 
 
 def centred(p: QPainter, rect: QRectF, text: str) -> None:

@@ -15,6 +15,7 @@ from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
 from ushering_adze.desk.map.workspace import MapWorkspace
 from ushering_adze.desk.output_windows import Outputs, binding_choices
+from ushering_adze.desk.qt import application
 from ushering_adze.desk.rig.workspace import NEW, RigWorkspace
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
@@ -119,6 +120,7 @@ class MainWindow(QMainWindow):
         session.named.connect(self._name)
         self.show_workspace("Run")
         self._name()
+        theme.dress(application())
         self._restore()
         self.setFocus()
 

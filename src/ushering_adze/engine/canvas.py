@@ -83,6 +83,11 @@ class CanvasPainter:
         self._spare: list[Pixels] = []
         self._fresh = True
 
+    @property
+    def unpainted(self) -> bool:
+        """Whether nothing of the show has been painted on it yet."""
+        return self._fresh
+
     def _pieces(self, state: LayerState, inner: Rect, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
         pieces = []
         for shown in state.picture:

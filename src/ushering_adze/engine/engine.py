@@ -54,6 +54,8 @@ class Engine:
         self._looking: str | None = None
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
+        self._edited = threading.Event()
+        self._edit_seconds = 0.010
         self.late = 0
         self.mark = (0, 0.0)
         self._durations: deque[float] = deque(maxlen=90)
@@ -168,6 +170,7 @@ class Engine:
                 self._black_rasters.clear()
 
         self._post(act)
+        self._edited.set()
 
     def lay_over(self, overlay: Overlay = Overlay()) -> None:
         """Lay patterns over outputs; with nothing given, take them away: the show is there again as it is by then."""
@@ -258,7 +261,8 @@ class Engine:
     # -- the loop ------------------------------------------------------------------------------------------------
 
     def _run(self) -> None:
-        self._frame(time.perf_counter(), 0.0)  # compiles and fills everything, outside any frame's time
+        self._renderer.fill()
+        self._frame(time.perf_counter(), 0.0)  # draws everything, outside any frame's time
         start = time.perf_counter()
         last = start
         tick = 0
@@ -266,8 +270,10 @@ class Engine:
             period = self._stage.show.frame_seconds
             due = start + tick * period
             ahead = due - time.perf_counter()
-            if ahead > 0:
-                time.sleep(ahead)
+            while ahead > 0:
+                if self._edited.wait(ahead):
+                    self._between(due)
+                ahead = due - time.perf_counter()
             began = time.perf_counter()
             self._frame(began, began - last)
             last = began
@@ -291,13 +297,34 @@ class Engine:
                 log.debug("report skipped", exc_info=True)
             time.sleep(max(0.02, PICTURE_PERIOD - (time.perf_counter() - began)))
 
-    def _frame(self, now: float, passed: float) -> None:
+    def _act(self, now: float) -> None:
         while self._commands:
             act = self._commands.popleft()
             try:
                 act(now)
             except Exception:
                 log.exception("command failed")
+
+    def _between(self, due: float) -> None:
+        """Show an edit at once, on the outputs it touched, if that is done by the time the next frame is due."""
+        self._edited.clear()
+        now = time.perf_counter()
+        if self._held or due - now < self._edit_seconds * 1.25 + 0.001:
+            self._edit_seconds *= 0.9  # what was slow once may be tried again
+            return
+        self._act(now)
+        try:
+            changed = self._renderer.draw_edited()
+        except Exception:
+            log.exception("edit not shown")
+            return
+        if changed:
+            if not self._black:
+                self._hand_over(changed)
+            self._edit_seconds = time.perf_counter() - now
+
+    def _frame(self, now: float, passed: float) -> None:
+        self._act(now)
         try:
             state = self._stage.program.at(now)
             staged = self._stage.preview() if self._stage.staged is not None else {}

@@ -1,8 +1,9 @@
-"""Keeping freed memory at hand."""
+"""Keeping freed memory at hand, and what stays out of the collector's way."""
 
 from __future__ import annotations
 
 import ctypes
+import gc
 
 _TRIM, _MAP, _ARENAS = -1, -3, -8  # M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA_MAX of mallopt(3)
 
@@ -20,3 +21,13 @@ def keep_freed_memory() -> None:
     mallopt(_MAP, 32 << 20)
     mallopt(_TRIM, 1 << 30)
     mallopt(_ARENAS, 1)
+
+
+def set_aside() -> None:
+    """Take everything there is by now out of what the garbage collector looks through.
+
+    Modules, classes and the window stay as long as the program runs.  Looking through them takes longer than a frame, and stops every
+    thread.  Called once, when a program has started up.
+    """
+    gc.enable()
+    gc.freeze()

@@ -28,7 +28,7 @@ class OutputRaster:
 
     def __init__(self, plan: OutputPlan) -> None:
         self.plan = plan
-        self._rasters = [blank_raster(plan) for _ in range(BUFFERS)]
+        self._rasters = [blank_raster(plan)]
         self._unflipped = None if plan.flip is None else blank_raster(plan)
         self._stale = [False] * BUFFERS
         self._turn = 0
@@ -44,6 +44,11 @@ class OutputRaster:
         self._stale = [not any(step.put == whole for step in plan.steps)] * BUFFERS
         return True
 
+    def fill(self) -> None:
+        """Make every raster now that would be made when its turn comes."""
+        while len(self._rasters) < BUFFERS:
+            self._rasters.append(blank_raster(self.plan))
+
     @property
     def pixels(self) -> Pixels:
         """The newest finished raster."""
@@ -57,6 +62,9 @@ class OutputRaster:
                 s.canvas not in pictures and seen_by(s, dirty.get(s.canvas, [])) for s in self.plan.steps):
             return False
         turn = (self._turn + 1) % BUFFERS
+        if turn == len(self._rasters):
+            self._rasters.append(blank_raster(self.plan))
+            self._stale[turn] = False
         raster = self._rasters[turn] if self._unflipped is None else self._unflipped
         if self._stale[turn]:  # what the former plan left where this one writes nothing
             raster.view(np.uint32)[...] = blank_raster(self.plan._replace(width=1, height=1)).view(np.uint32)  # a pixel at a time
@@ -172,12 +180,22 @@ class Renderer:
         self._frame += 1
         return self._map(dirty)
 
+    def draw_edited(self) -> list[str]:
+        """The outputs whose plan is new, from canvases as they are; none while a canvas is still to be painted for them."""
+        if not self._fresh or any(painter.unpainted for painter in self.canvases.values()):
+            return []
+        return self._map({})
+
     def _due(self, canvas: Canvas) -> bool:
         """Whether a canvas of a lower rate than the show's gets a new picture with this frame; between them it keeps its last."""
-        if canvas.rate is None or canvas.rate >= self.show.rate or self._everything:
+        if canvas.rate is None or canvas.rate >= self.show.rate or self._everything or self.canvases[canvas.id].unpainted:
             return True
         share = canvas.rate / self.show.rate
         return int(self._frame * share) != int((self._frame - 1) * share)
+
+    def fill(self) -> None:
+        """Take all memory that frames will want, before the first of them is due."""
+        each(OutputRaster.fill, list(self.outputs.values()))
 
     def draw_pattern(self, name: str) -> list[str]:
         """A test pattern on every canvas."""

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
 from typing import Literal, NamedTuple
-from xml.sax.saxutils import escape, quoteattr
 
 
 class Box(NamedTuple):
@@ -75,7 +75,7 @@ def as_svg(sheet: Sheet) -> str:
              f'<svg xmlns="http://www.w3.org/2000/svg" width="{sheet.width}" height="{sheet.height}" '
              f'viewBox="0 0 {sheet.width} {sheet.height}" shape-rendering="crispEdges">']
     if sheet.title:
-        lines.append(f"<title>{escape(sheet.title)}</title>")
+        lines.append(f"<title>{escape(sheet.title, quote=False)}</title>")
     if sheet.ground is not None:
         lines.append(f'<rect width="{sheet.width}" height="{sheet.height}" fill="{sheet.ground}"/>')
     for item in sheet.items:
@@ -97,7 +97,8 @@ def as_svg(sheet: Sheet) -> str:
                          f'stroke-width="{n(item.width)}" shape-rendering="geometricPrecision"/>')
         else:
             weight = ' font-weight="bold"' if item.strong else ""
-            lines.append(f'<text x="{n(item.x)}" y="{n(item.y)}" font-family={quoteattr("B612, DejaVu Sans, sans-serif")} '
-                         f'font-size="{n(item.size)}" fill="{item.colour}" text-anchor="{item.anchor}"{weight}>{escape(item.text)}</text>')
+            words = escape(item.text, quote=False)
+            lines.append(f'<text x="{n(item.x)}" y="{n(item.y)}" font-family="B612, DejaVu Sans, sans-serif" '
+                         f'font-size="{n(item.size)}" fill="{item.colour}" text-anchor="{item.anchor}"{weight}>{words}</text>')
     lines.append("</svg>")
     return "\n".join(lines) + "\n"

@@ -20,8 +20,8 @@ FAR = -1e4
 """Where a raster pixel points to that shows nothing of the region."""
 
 
-def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most: int = 12) -> Floats:
-    """Region points whose `forward` is (x, y), for smooth spans; shape (n, 2)."""
+def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most: int = 12, enough: float = 2e-4) -> Floats:
+    """Region points whose `forward` is (x, y), for smooth spans; shape (n, 2).  A point that went no further than ``enough`` has arrived."""
     points = np.stack([x, y], -1)
     p = projected(np.asarray(np.linalg.inv(warp.matrix), np.float64), points) if start is None else start
     limit = 0.6 * max(warp.width, warp.height)
@@ -36,7 +36,7 @@ def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most:
         step = np.stack([(e * off[:, 0] - b * off[:, 1]) / det, (a * off[:, 1] - c * off[:, 0]) / det], -1)
         reach = np.maximum(1.0, np.abs(step).max(1, keepdims=True) / (0.25 * limit))
         whole[moving] = np.clip(p + step / reach, -limit, max(warp.width, warp.height) + limit)
-        still = np.abs(step).max(1) > 2e-4
+        still = np.abs(step).max(1) > enough
         if not still.any():
             break
         moving, points = moving[still], points[still]
@@ -54,9 +54,12 @@ def backward(warp: Warp, points: Floats) -> Floats:
     return _straight_back(warp, p)
 
 
-def backward_from(warp: Warp, points: Floats, near: Floats) -> Floats:
-    """`backward` for smooth spans, from region points near what is sought; both of shape (n, 2)."""
-    return _newton(warp, points[:, 0], points[:, 1], near)
+def backward_from(warp: Warp, points: Floats, near: Floats, enough: float = 2e-4) -> Floats:
+    """`backward` for smooth spans, from region points near what is sought; both of shape (n, 2).
+
+    Newton's method ends with a step of ``enough`` region pixels, and is off by about its square, times half the curvature.
+    """
+    return _newton(warp, points[:, 0], points[:, 1], near, enough=enough)
 
 
 @lru_cache(maxsize=64)

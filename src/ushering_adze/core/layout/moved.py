@@ -19,6 +19,8 @@ SMALLEST = 1e-2
 """Raster pixels below which a move is none."""
 DECAY = 0.268
 """What is left of a spline's swing one knot further on: 2 − √3 (C. de Boor, *A Practical Guide to Splines*; from memory)."""
+ENOUGH = 0.5
+"""Region pixels: the last step of Newton's method here.  Meshes curve by a hundredth per pixel at most: it is off by a thousandth or so."""
 MOST = 24.0
 """Raster pixels that points may move, all moves added up, before the lattice is due to be computed whole."""
 
@@ -81,11 +83,11 @@ def distance_moved(old: Warp, new: Warp) -> float:
 
 def _change(old: Warp, new: Warp, points: NDArray[np.float64], was: NDArray[np.float64]) -> NDArray[np.float64]:
     """By how much the places that raster points show differ between two meshes; ``was`` is about where they were."""
-    change = backward_from(new, points, was) - was
+    change = backward_from(new, points, was, ENOUGH) - was
     size = np.array([new.width, new.height])
     outside = np.flatnonzero(((was < 0) | (was > size)).any(1))
     # The old lattice is less exact past the end of the curve, and what they are off there is no change.
-    change[outside] += was[outside] - backward_from(old, points[outside], was[outside])
+    change[outside] += was[outside] - backward_from(old, points[outside], was[outside], ENOUGH)
     cell = size / (np.array(new.nodes.shape[1::-1]) - 1)
     change[((was < -cell) | (was > size + cell)).any(1)] = 0
     return change

@@ -175,7 +175,7 @@ def _free(whole: Rect, table: Ints) -> tuple[int, Rect]:
     """How many pixels no rectangle covers, and a large free block among the cells that all edges make."""
     left, right = (np.clip(v, 0, whole.w) for v in (table[:, 0], table[:, 0] + table[:, 2]))
     top, foot = (np.clip(v, 0, whole.h) for v in (table[:, 1], table[:, 1] + table[:, 3]))
-    xs, ys = (np.unique(np.concatenate([[0, end], a, b])) for end, a, b in ((whole.w, left, right), (whole.h, top, foot)))
+    xs, ys = (np.array(sorted({0, end, *a.tolist(), *b.tolist()})) for end, a, b in ((whole.w, left, right), (whole.h, top, foot)))
     sums = np.zeros((len(ys) + 1, len(xs) + 1), np.int32)
     a, b, c, d = (np.searchsorted(lines, v) for lines, v in ((ys, top), (ys, foot), (xs, left), (xs, right)))
     for rows, columns, step in ((a, c, 1), (a, d, -1), (b, c, -1), (b, d, 1)):
