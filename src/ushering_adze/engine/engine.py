@@ -271,8 +271,8 @@ class Engine:
             due = start + tick * period
             ahead = due - time.perf_counter()
             while ahead > 0:
-                if self._edited.wait(ahead):
-                    self._between(due)
+                if self._edited.wait(ahead) and not self._between(due):
+                    break  # no time for the edit alone: the frame comes a little early, with the edit in it
                 ahead = due - time.perf_counter()
             began = time.perf_counter()
             self._frame(began, began - last)
@@ -305,23 +305,24 @@ class Engine:
             except Exception:
                 log.exception("command failed")
 
-    def _between(self, due: float) -> None:
-        """Show an edit at once, on the outputs it touched, if that is done by the time the next frame is due."""
+    def _between(self, due: float) -> bool:
+        """Show an edit at once, on the outputs it touched; False if that would not be done by the time the next frame is due."""
         self._edited.clear()
         now = time.perf_counter()
-        if self._held or due - now < self._edit_seconds * 1.25 + 0.001:
+        if due - now < self._edit_seconds * 1.25 + 0.001:
             self._edit_seconds *= 0.9  # what was slow once may be tried again
-            return
+            return False
         self._act(now)
         try:
-            changed = self._renderer.draw_edited()
+            changed = [] if self._held else self._renderer.draw_edited()
         except Exception:
             log.exception("edit not shown")
-            return
+            return True
         if changed:
             if not self._black:
                 self._hand_over(changed)
             self._edit_seconds = time.perf_counter() - now
+        return True
 
     def _frame(self, now: float, passed: float) -> None:
         self._act(now)
