@@ -1,3 +1,18 @@
-from ushering_adze.cli import main
+"""The program's entry.  What it makes of itself while it starts is no garbage, and is not looked through for any."""
 
-main()
+import gc
+
+gc.disable()
+
+from ushering_adze import cli  # noqa: E402
+from ushering_adze.engine.memory import set_aside  # noqa: E402
+
+
+def main() -> None:
+    """Run the command line."""
+    set_aside()
+    cli.main()
+
+
+if __name__ == "__main__":
+    main()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, NoReturn
 
 import typer
 
@@ -34,12 +35,17 @@ def _has_display() -> bool:
 
 
 def _play_headless(show: Show, root: Path, seconds: float, out: Path) -> dict[str, Any]:
-    from ushering_adze.engine.memory import set_aside
     from ushering_adze.headless import play
 
-    set_aside()
     out.mkdir(parents=True, exist_ok=True)
     return play(show, root, seconds, out)
+
+
+def _open_window(show: Show, path: Path | None, root: Path) -> NoReturn:
+    gc.disable()  # until the window is there
+    from ushering_adze.desk.app import run
+
+    raise SystemExit(run(show, path, root))
 
 
 @app.command()
@@ -59,9 +65,7 @@ def demo(
         print(f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late; pictures and report.json in {folder}")
         return
     if _has_display():
-        from ushering_adze.desk.app import run
-
-        raise SystemExit(run(demo_show(), None, DEMO_ROOT))
+        _open_window(demo_show(), None, DEMO_ROOT)
     folder = out or Path.cwd() / "adze-demo"
     print(f"There is no display, so the demo plays for {seconds:g} s without one.", flush=True)
     report = _play_headless(demo_show(), DEMO_ROOT, seconds, folder)
@@ -82,9 +86,7 @@ def open_(show: ShowArgument) -> None:
         print(f"adze: {show.name}: {fault}", file=sys.stderr)
     if not _has_display():
         raise ShowError([Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")])
-    from ushering_adze.desk.app import run
-
-    raise SystemExit(run(value, show.resolve(), show.resolve().parent))
+    _open_window(value, show.resolve(), show.resolve().parent)
 
 
 @app.command()

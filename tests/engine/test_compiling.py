@@ -131,6 +131,7 @@ def test_edits_in_a_row_are_compiled_quickly_and_at_rest_exactly_once(monkeypatc
     gate.set()
     assert wait_for(lambda: len(asked) == 3)
     assert [(shows.index(s), quick) for s, quick in asked] == [(0, True), (5, True), (5, False)]
+    assert wait_for(lambda: len(done) == 3)
     time.sleep(0.5)
     assert len(asked) == 3 and done == [shows[0], shows[5], shows[5]] and not renderer.rough
     thread.close()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import signal
 from pathlib import Path
 
@@ -15,7 +14,6 @@ from ushering_adze.engine.memory import set_aside
 
 def run(show: Show, path: Path | None, root: Path) -> int:
     """Open a show in a window and stay until it is closed."""
-    gc.disable()  # nothing that is made now is garbage
     app = application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     session = Session(show, path, root)

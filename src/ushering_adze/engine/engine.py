@@ -42,7 +42,7 @@ class Engine:
         self._stage = Stage.opened(show)
         prepare(show)
         self._pool = SourcePool()
-        self._pool.set_show(show, root)
+        self._pool.set_show(show, root, sources_of(self._stage.program.target))
         self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
         self._sinks: dict[str, dict[object, Sink]] = {}
@@ -208,7 +208,7 @@ class Engine:
 
         def act(now: float) -> None:
             self._held = self._black = False
-            self._pool.set_show(show, root)
+            self._pool.set_show(show, root, sources_of(stage.program.target))
             self._renderer, self._previews = renderer, previews
             self._black_rasters.clear()
             self._program_pictures.clear()

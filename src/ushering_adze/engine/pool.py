@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Show, Source
 from ushering_adze.io.media import Player, open_player
+from ushering_adze.io.priority import give_way
 
 
 class _Slot:
@@ -34,11 +35,11 @@ class SourcePool:
     def __init__(self) -> None:
         self._slots: dict[str, _Slot] = {}
         self._root = Path()
-        self._openers = ThreadPoolExecutor(2, "open source")
+        self._openers = ThreadPoolExecutor(2, "open source", give_way, (4,))
         self._lock = threading.Lock()
 
-    def set_show(self, show: Show, root: Path) -> None:
-        """Open what is new, close what is gone or changed, keep the rest running."""
+    def set_show(self, show: Show, root: Path, first: Set[str] = frozenset()) -> None:
+        """Open what is new, those in ``first`` before all others; close what is gone or changed, keep the rest running."""
         with self._lock:
             moved = root != self._root
             self._root = root
@@ -46,7 +47,7 @@ class SourcePool:
             for id in list(self._slots):
                 if moved or wanted.get(id) != self._slots[id].source:
                     self._drop(id)
-            for id, source in wanted.items():
+            for id, source in sorted(wanted.items(), key=lambda entry: entry[0] not in first):
                 if id not in self._slots:
                     self._slots[id] = _Slot(source, self._openers.submit(open_player, source, root))
 

@@ -81,7 +81,7 @@ def screen_shares(show: Show, surface: str, lagging: Mapping[str, Landing] = {})
 
 def _batches_of(show: Show, region: Region, wall: Surface | None) -> tuple[tuple[Batch, tuple[Rect, ...]], ...]:
     """The batches of the wall that a region feeds that change anything, each with where it lies on the raster."""
-    if not isinstance(wall, LedWall) or not any(b.on for b in wall.batches):
+    if not isinstance(wall, LedWall) or not wall.batches or not any(b.on for b in wall.batches):
         return ()
     place = wall_on_raster(show, region)
     return () if place is None else tuple((b, tuple(batch_rects(wall, b, place))) for b in wall.batches if b.on)

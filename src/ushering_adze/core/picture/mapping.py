@@ -6,6 +6,7 @@ landing bends; then its light is weighted and lifted, only where that changes it
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import cv2
@@ -24,7 +25,7 @@ from ushering_adze.core.picture.compose import resized
 from ushering_adze.core.picture.finish import Finish, run_finish
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.lighting import Light, light_of, lit_finish
-from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region, Show, SignalSettings
+from ushering_adze.core.show import MeshLanding, Output, PictureSettings, RectLanding, Region, Show, SignalSettings
 from ushering_adze.core.show.canvas import Landing, Resampling
 
 How = Literal["copy", "turn", "resize", "warp"]
@@ -268,6 +269,12 @@ def _lags(old: KnownStep, region: Region, face: tuple[str, int, int], output: Ou
             and old.output is output and old.region.model_copy(update={"landing": region.landing}) == region and _same_light(old.light, light))
 
 
+@lru_cache(maxsize=256)
+def _codes(picture: PictureSettings, signal: SignalSettings) -> tuple[NDArray[np.float64] | None, NDArray[np.float64] | None, Pixels | None]:
+    """How an output's codes are changed before its wire and with it, and the table of the wire alone; not to be written to."""
+    return adjustment(picture, SignalSettings()), adjustment(picture, signal), wire_table(picture, signal)
+
+
 def compile_output(show: Show, output: Output, known: Known | None = None, quick: bool = False) -> OutputPlan:
     """Compile the plan of one output from every region that names it.
 
@@ -313,10 +320,10 @@ def compile_output(show: Show, output: Output, known: Known | None = None, quick
                 known[region.id] = KnownStep(region, face, output, light, step, bent)
         if step is not None:
             steps.append(step)
-    before, wire = adjustment(output.picture, SignalSettings()), wire_table(output.picture, output.signal)
+    before, after, wire = _codes(output.picture, output.signal)
     measured = output.picture.response is not None
-    return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps), before if measured else
-                      adjustment(output.picture, output.signal), FLIP_CODES.get(output.picture.flip), before, wire, measured)
+    return OutputPlan(output.id, output.timing.width, output.timing.height, tuple(steps), before if measured else after,
+                      FLIP_CODES.get(output.picture.flip), before, wire, measured)
 
 
 def is_rough(known: Known) -> bool:
