@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import shutil
 import subprocess
@@ -14,7 +15,17 @@ import pytest
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from ushering_adze.core.show import Show
+from ushering_adze.desk.collecting import collect_due
 from ushering_adze.io.demo import copy_demo, demo_show
+
+gc.disable()
+
+
+@pytest.fixture(autouse=True)
+def collected() -> Iterator[None]:
+    """Garbage is collected between tests, in this thread: windows are in it, and other threads must not take them down."""
+    yield
+    collect_due()
 
 
 @pytest.fixture(scope="session")

@@ -11,6 +11,7 @@ from ushering_adze.engine.memory import set_aside  # noqa: E402
 def main() -> None:
     """Run the command line."""
     set_aside()
+    gc.enable()
     cli.main()
 
 

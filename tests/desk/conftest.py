@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -28,6 +29,7 @@ def styled() -> QApplication:
 @pytest.fixture
 def window(qtbot: object) -> Iterator[MainWindow]:
     styled()
+    gc.collect()  # the rasters of the window before are worth it
     session = Session(demo_show(), None, DEMO_ROOT)
     main = MainWindow(session)
     session.engine.start(wait=60)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
 from ushering_adze.desk import theme
+from ushering_adze.desk.collecting import Collecting
 
 
 def application() -> QApplication:
@@ -19,6 +20,7 @@ def application() -> QApplication:
     app.setOrganizationName("ushering-adze")
     app.setApplicationName("ushering-adze")
     theme.apply(app)
+    Collecting(app)
     return app
 
 

@@ -29,5 +29,4 @@ def set_aside() -> None:
     Modules, classes and the window stay as long as the program runs.  Looking through them takes longer than a frame, and stops every
     thread.  Called once, when a program has started up.
     """
-    gc.enable()
     gc.freeze()

@@ -36,10 +36,11 @@ class SourcePool:
         self._slots: dict[str, _Slot] = {}
         self._root = Path()
         self._openers = ThreadPoolExecutor(2, "open source", give_way, (4,))
+        self._later = ThreadPoolExecutor(1, "open later", give_way, (10,))
         self._lock = threading.Lock()
 
-    def set_show(self, show: Show, root: Path, first: Set[str] = frozenset()) -> None:
-        """Open what is new, those in ``first`` before all others; close what is gone or changed, keep the rest running."""
+    def set_show(self, show: Show, root: Path, first: Set[str] | None = None) -> None:
+        """Open what is new, close what is gone or changed, keep the rest running.  With ``first`` given, all others can wait for these."""
         with self._lock:
             moved = root != self._root
             self._root = root
@@ -47,9 +48,10 @@ class SourcePool:
             for id in list(self._slots):
                 if moved or wanted.get(id) != self._slots[id].source:
                     self._drop(id)
-            for id, source in sorted(wanted.items(), key=lambda entry: entry[0] not in first):
+            for id, source in wanted.items():
                 if id not in self._slots:
-                    self._slots[id] = _Slot(source, self._openers.submit(open_player, source, root))
+                    openers = self._openers if first is None or id in first else self._later
+                    self._slots[id] = _Slot(source, openers.submit(open_player, source, root))
 
     def _drop(self, id: str) -> None:
         slot = self._slots.pop(id)
@@ -107,7 +109,8 @@ class SourcePool:
 
     def close(self) -> None:
         """Close every source, and wait for its thread: one that outlives the interpreter would take the program down."""
-        self._openers.shutdown(wait=True, cancel_futures=True)
+        for openers in (self._openers, self._later):
+            openers.shutdown(wait=True, cancel_futures=True)
         with self._lock:
             players = [p for slot in self._slots.values() if not slot.opening.cancelled() and (p := slot.player) is not None]
             self._slots.clear()

@@ -11,7 +11,18 @@ from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.picture.mapping import Known, OutputPlan, Step, blank_raster, compile_output, finish_step, is_rough, run_step, seen_by
+from ushering_adze.core.picture.mapping import (
+    Known,
+    OutputPlan,
+    Step,
+    blank_raster,
+    compile_output,
+    finish_step,
+    is_rough,
+    lagging_landings,
+    run_step,
+    seen_by,
+)
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
@@ -133,7 +144,8 @@ class Renderer:
         """
         for gone in self._known.keys() - show.homes.keys():
             del self._known[gone]
-        return {output.id: compile_output(show, output, self._known, quick) for output in show.outputs}
+        lagging = lagging_landings(show, self._known) if quick else {}
+        return {output.id: compile_output(show, output, self._known, quick, lagging) for output in show.outputs}
 
     @property
     def rough(self) -> bool:

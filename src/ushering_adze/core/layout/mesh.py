@@ -221,7 +221,12 @@ def is_sane(warp: Warp) -> bool:
     a = (np.arange(4 * (columns - 1)) + 0.5) / (4 * (columns - 1)) * warp.width
     b = (np.arange(4 * (rows - 1)) + 0.5) / (4 * (rows - 1)) * warp.height
     u, v = np.meshgrid(a, b)
-    d = np.linalg.det(slopes(warp, np.stack([u.ravel(), v.ravel()], -1)))
+    points = np.stack([u.ravel(), v.ravel()], -1)
+    if warp.spans == "smooth":
+        _, (xu, yu, xv, yv) = landing_and_slopes(warp, points)
+        d = xu * yv - yu * xv
+    else:
+        d = np.linalg.det(slopes(warp, points))
     if not np.isfinite(d).all():
         return False
     cross = _cell_turns(warp.nodes)

@@ -249,7 +249,7 @@ def _same_light(a: Light | None, b: Light | None) -> bool:
                               and a.batches == b.batches)
 
 
-def _lagging(show: Show, known: Known) -> dict[str, Landing]:
+def lagging_landings(show: Show, known: Known) -> dict[str, Landing]:
     """The landings of meshes that have moved so little since their weights were computed that these may stay for now."""
     found: dict[str, Landing] = {}
     for id, step in known.items():
@@ -275,7 +275,8 @@ def _codes(picture: PictureSettings, signal: SignalSettings) -> tuple[NDArray[np
     return adjustment(picture, SignalSettings()), adjustment(picture, signal), wire_table(picture, signal)
 
 
-def compile_output(show: Show, output: Output, known: Known | None = None, quick: bool = False) -> OutputPlan:
+def compile_output(show: Show, output: Output, known: Known | None = None, quick: bool = False,
+                   lagging: dict[str, Landing] | None = None) -> OutputPlan:
     """Compile the plan of one output from every region that names it.
 
     Parameters
@@ -289,6 +290,8 @@ def compile_output(show: Show, output: Output, known: Known | None = None, quick
     quick : bool
         Let meshes whose points moved a little be changed there only: a fifth of a pixel off at most, along edges, and many times as
         fast.  Compiled again without it, they are exact.
+    lagging : dict, optional
+        What `lagging_landings` says of the show, where it is quick and that is known already.
 
     Returns
     -------
@@ -298,7 +301,8 @@ def compile_output(show: Show, output: Output, known: Known | None = None, quick
     """
     steps = []
     raster = Rect(0, 0, output.timing.width, output.timing.height)
-    lagging = _lagging(show, known) if quick and known is not None else {}
+    if lagging is None:
+        lagging = lagging_landings(show, known) if quick and known is not None else {}
     for canvas, region in show.landing_on.get(output.id, ()):
         face = (canvas.id, canvas.width, canvas.height)
         light = light_of(show, region, lagging)
