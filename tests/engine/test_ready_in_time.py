@@ -1,0 +1,84 @@
+"""What a frame needs is there before it is due: presets worked out, sources on air open, helpers with a frame's priority."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import threading
+
+import pytest
+from waiting import wait_for
+
+from ushering_adze.core.recall.motion import opening_motion, parts_of, prepare, recall
+from ushering_adze.core.show import Show, document_of, show_from_document
+from ushering_adze.core.show.edits import with_canvas
+from ushering_adze.engine import pool as pools
+from ushering_adze.engine.pool import SourcePool
+from ushering_adze.engine.renderer import sources_of
+from ushering_adze.io.demo import DEMO_ROOT
+
+
+def fresh(show: Show) -> Show:
+    return show_from_document(document_of(show))
+
+
+def test_a_preset_worked_out_ahead_recalls_as_one_that_is_not(show: Show) -> None:
+    ready, bare = fresh(show), fresh(show)
+    prepare(ready)
+    for preset, other in zip(ready.presets, bare.presets, strict=True):
+        assert all(part.known for part in parts_of(ready, preset))
+        for cut, by_hand, seconds in ((False, False, None), (True, False, None), (False, True, None), (False, False, 3.0)):
+            one = recall(ready, opening_motion(ready), preset, 5.0, cut=cut, by_hand=by_hand, seconds=seconds)
+            two = recall(bare, opening_motion(bare), other, 5.0, cut=cut, by_hand=by_hand, seconds=seconds)
+            assert (dict(one.target), dict(one.tracks), one.span) == (dict(two.target), dict(two.tracks), two.span)
+
+
+def test_what_was_worked_out_for_one_size_of_a_canvas_is_not_taken_for_another(show: Show) -> None:
+    prepare(show)
+    canvas = show.canvases[0]
+    wider = with_canvas(show, canvas.model_copy(update={"width": canvas.width + 400}))
+    again = fresh(wider)
+    for preset, other in zip(wider.presets, again.presets, strict=True):
+        found = recall(wider, opening_motion(wider), preset, 0.0, cut=True).target
+        assert dict(found) == dict(recall(again, opening_motion(again), other, 0.0, cut=True).target)
+
+
+def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypatch: pytest.MonkeyPatch) -> None:
+    gate, opened, whole = threading.Event(), [], pools.open_player
+    on_air = sources_of(opening_motion(show).target)
+
+    def slow(source: object, root: object) -> object:
+        if source.id not in on_air:
+            gate.wait(30)
+        opened.append(source.id)
+        return whole(source, root)
+
+    monkeypatch.setattr(pools, "open_player", slow)
+    pool = SourcePool()
+    pool.set_show(show, DEMO_ROOT, on_air)
+    assert wait_for(lambda: set(opened) == on_air), "all that are on air, while the first of the others holds up its thread"
+    gate.set()
+    assert wait_for(lambda: set(opened) == {s.id for s in show.sources})
+    pool.close()
+
+
+def test_helpers_have_a_frames_priority_whoever_wants_them_first() -> None:
+    code = """
+import os, threading
+from pathlib import Path
+from ushering_adze.engine import workers
+from ushering_adze.io.priority import give_way
+import cv2, numpy as np
+mine = []
+def first():
+    give_way(15)
+    mine.append(threading.get_native_id())
+    cv2.resize(np.zeros((600, 600, 4), np.uint8), (1920, 1080))
+    workers.each(lambda n: cv2.resize(np.zeros((600, 600, 4), np.uint8), (1920, 1080)), list(range(8)))
+    print(*(f.read_text().rpartition(")")[2].split()[16] for f in Path("/proc/self/task").glob("*/stat") if f.parent.name != str(mine[0])))
+thread = threading.Thread(target=first)
+thread.start()
+thread.join()
+"""
+    found = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True).stdout.split()
+    assert len(found) >= 1 and set(found) == {"0"}
