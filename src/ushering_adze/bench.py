@@ -120,7 +120,7 @@ def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Cal
         for step in compile_output(show, output).steps:
             for part in step.finish.worked if step.finish is not None else ():
                 codes = np.zeros((part.at.h, part.at.w, 4), np.uint8)
-                codes[..., 3] = np.round(255 * (1 - part.factor[..., 0]))  # black laid over, to dim by the factor
+                codes[..., 3] = np.round(255 * (1 - part.factors[..., 0]))  # black laid over, to dim by the factor
                 masks.setdefault(step.region, []).append((QRectF(*part.at), image(codes), codes))
 
     def draw() -> None:

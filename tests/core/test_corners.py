@@ -148,7 +148,7 @@ def test_a_mirrored_quad_mirrors() -> None:
 def test_a_step_knows_what_it_sees() -> None:
     show = one_output(region("r", (10, 10, 20, 20), RectLanding(x=0, y=0, w=20, h=20)))
     step = compile_output(show, show.output("o")).steps[0]
-    assert seen_by(step, [Rect(29, 29, 5, 5)]) and not seen_by(step, [Rect(30, 0, 5, 60), Rect(0, 0, 10, 60)]) and not seen_by(step, [])
+    assert seen_by(step.take, (Rect(29, 29, 5, 5),)) and not seen_by(step.take, (Rect(30, 0, 5, 60), Rect(0, 0, 10, 60))) and not seen_by(step.take, ())
 
 
 def test_the_weights_follow_each_outputs_own_gamma_after_an_edit(show: Show) -> None:
@@ -160,8 +160,8 @@ def test_the_weights_follow_each_outputs_own_gamma_after_an_edit(show: Show) -> 
         part = step.finish.worked[0]
         assert part.at.x <= 1680 and part.at.right == 1920 and (part.at.y, part.at.h) == (0, 1080)
         x = 1799 - part.at.x
-        assert (part.factor[500, x, 0] ** gamma + part.factor[500, x + 1, 0] ** gamma) / 2 == pytest.approx(0.5, abs=1e-3)
-        assert (part.factor[..., 3] == 1).all()
+        assert (part.factors[500, x, 0] ** gamma + part.factors[500, x + 1, 0] ** gamma) / 2 == pytest.approx(0.5, abs=1e-3)
+        assert (part.factor[..., 3] == 65535).all() and part.peak == 1
 
 
 # -- boxes and fits ------------------------------------------------------------------------------------------------

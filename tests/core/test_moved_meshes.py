@@ -97,7 +97,7 @@ def with_left(show: Show, region: Region) -> Show:
 def weights(finish: Finish | None) -> np.ndarray:
     field = np.ones((360, 640), np.float32)
     for part in finish.worked if finish is not None else ():
-        field[part.at.cut()] = part.factor[..., 0]
+        field[part.at.cut()] = part.factors[..., 0]
     return field
 
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.layout.rect import Rect, within
 from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, moved, paint, resample
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.state import LayerState
@@ -57,14 +57,14 @@ class CanvasPainter:
     canvas : Canvas
     scale : float
         1 for the real picture; less for a small one, painted from quickly shrunk sources.
-    seen : sequence of Rect, optional
+    seen : tuple of Rect, optional
         The parts of the canvas that anything shows; by default all of it.
-    painted : sequence of Rect, optional
+    painted : tuple of Rect, optional
         The parts that are painted as a canvas; by default all of it.
     """
 
-    def __init__(self, canvas: Canvas, scale: float = 1.0, seen: Sequence[Rect] | None = None,
-                 painted: Sequence[Rect] | None = None) -> None:
+    def __init__(self, canvas: Canvas, scale: float = 1.0, seen: tuple[Rect, ...] | None = None,
+                 painted: tuple[Rect, ...] | None = None) -> None:
         self.canvas = canvas
         self.seen, self.painted = seen, painted
         self.scale = scale
@@ -140,7 +140,7 @@ class CanvasPainter:
                 if kept.flat is not None:
                     self._spare = [*self._spare, kept.flat][-_SPARES:]
 
-    def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame]) -> list[Rect]:
+    def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame]) -> tuple[Rect, ...]:
         """Bring the picture up to date.
 
         Parameters
@@ -152,7 +152,7 @@ class CanvasPainter:
 
         Returns
         -------
-        list of Rect
+        tuple of Rect
             Where the picture changed.
         """
         dirty = [self.bounds] if self._fresh else []
@@ -175,17 +175,14 @@ class CanvasPainter:
                 dirty += [extent[layer], self._extent.get(layer, extent[layer])]
         if list(stamps) != list(self._stamps):
             dirty.append(self.bounds)
-        if self.seen is not None:
-            dirty = [d.meet(part) for d in gathered(dirty) for part in self.seen]
-        dirty = gathered(dirty)
+        changed = within(tuple(dirty), (self.bounds,) if self.seen is None else self.seen)
         self._stamps, self._extent, self._sheets, self._fresh = stamps, extent, sheets, False
         self._whole = self.painted is None
-        if dirty:
+        if changed:
             self._forget()
-            here = dirty if self.painted is None else gathered(d.meet(part) for d in dirty for part in self.painted)
-            bands = [band for rect in here for band in _bands(rect)]
+            bands = [band for rect in within(changed, (self.bounds,) if self.painted is None else self.painted) for band in _bands(rect)]
             each(lambda band: paint(self.pixels, band, self._background, list(sheets.values())), bands)
-        return dirty
+        return changed
 
     def _sheet(self, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
         box, inner = box_of(state, self.scale)
@@ -200,8 +197,8 @@ class CanvasPainter:
         dx, dy = put.x - take.x, put.y - take.y
         paint(raster, put, self._background, [moved(s, dx, dy) for s in self._sheets.values() if not s.box.meet(take).empty])
 
-    def show_pattern(self, pixels: Pixels) -> list[Rect]:
+    def show_pattern(self, pixels: Pixels) -> tuple[Rect, ...]:
         """Put a whole picture on the canvas in place of its layers; `draw` paints all afresh afterwards."""
         np.copyto(self.pixels, pixels)
         self._fresh = self._whole = True
-        return [self.bounds]
+        return (self.bounds,)

@@ -65,12 +65,12 @@ class OutputRaster:
         """The newest finished raster."""
         return self._rasters[self._turn]
 
-    def draw(self, canvases: dict[str, CanvasPainter], dirty: dict[str, list[Rect]], everything: bool,
+    def draw(self, canvases: dict[str, CanvasPainter], dirty: dict[str, tuple[Rect, ...]], everything: bool,
              overlay: Overlay = Overlay(), instead: Pixels | None = None) -> bool:
         """Run the plan if anything it shows has changed; says whether it did.  ``instead`` is a raster in place of what it makes."""
         pictures = overlay.canvases.get(self.plan.output, {})
         if not everything and instead is None and not any(
-                s.canvas not in pictures and seen_by(s, dirty.get(s.canvas, [])) for s in self.plan.steps):
+                s.canvas not in pictures and seen_by(s.take, dirty.get(s.canvas, ())) for s in self.plan.steps):
             return False
         turn = (self._turn + 1) % BUFFERS
         if turn == len(self._rasters):
@@ -185,7 +185,7 @@ class Renderer:
     def draw(self, state: State, frames: dict[str, Frame], now: float = 0.0) -> list[str]:
         """One frame of the show; returns ids of the outputs whose picture changed."""
         self._now = now
-        dirty: dict[str, list[Rect]] = {}
+        dirty: dict[str, tuple[Rect, ...]] = {}
         for canvas in self.show.canvases:
             if self._due(canvas):
                 dirty[canvas.id] = self.canvases[canvas.id].draw(layers_of(canvas, state), frames)
@@ -217,7 +217,7 @@ class Renderer:
             dirty[canvas.id] = self.canvases[canvas.id].show_pattern(shaped(name, canvas.width, canvas.height, label))
         return self._map(dirty)
 
-    def _map(self, dirty: dict[str, list[Rect]]) -> list[str]:
+    def _map(self, dirty: dict[str, tuple[Rect, ...]]) -> list[str]:
         changed: set[str] = set()
         overlay, everything, fresh = self.overlay, self._everything, self._fresh
         moving = overlay.moving(self._now) if overlay.moving is not None else {}
@@ -244,12 +244,12 @@ class Renderer:
         return [id for id in self.outputs if id in changed]
 
 
-def _few(rects: Iterable[Rect]) -> list[Rect]:
+def _few(rects: Iterable[Rect]) -> tuple[Rect, ...]:
     """Rectangles that hold these; one around all where there are so many that going through them costs more than it saves."""
     given = list(rects)
     found = gathered(given) if len(given) <= 4 * MOST_PARTS else given
     if len(found) <= MOST_PARTS:
-        return found
+        return tuple(found)
     x, y = min(r.x for r in found), min(r.y for r in found)
     return [Rect(x, y, max(r.x + r.w for r in found) - x, max(r.y + r.h for r in found) - y)]
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -95,6 +96,18 @@ def gathered(rects: Iterable[Rect]) -> list[Rect]:
             joined[:, n] = column
         table = joined
     return sorted(Rect(x, y, right - x, foot - y) for x, y, right, foot in table.tolist())
+
+
+@lru_cache(maxsize=1024)
+def within(rects: tuple[Rect, ...], parts: tuple[Rect, ...]) -> tuple[Rect, ...]:
+    """What rectangles share with parts, gathered.  Kept for the next time: from frame to frame the same places change.
+
+    Examples
+    --------
+    >>> within((Rect(0, 0, 4, 4), Rect(2, 2, 4, 4)), (Rect(3, 0, 1, 9), Rect(8, 0, 9, 9)))
+    (Rect(x=3, y=0, w=1, h=6),)
+    """
+    return tuple(gathered(rect.meet(part) for rect in gathered(rects) for part in parts))
 
 
 def _families(pairs: NDArray[np.int64], count: int) -> NDArray[np.int64]:

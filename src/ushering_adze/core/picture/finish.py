@@ -18,18 +18,32 @@ from ushering_adze.core.picture.frame import Pixels
 
 Floats = NDArray[np.float32]
 TILE = 32
+ONE, PART = 65535, 256
+"""Parts of a factor, and of a code, in the whole numbers that pixels are worked in: 16 bits hold both."""
+BAND = 16384
+"""Pixels worked at a time: few enough to stay in a core's nearest memory."""
 _BAYER = np.array([[0, 8, 2, 10], [12, 4, 14, 6], [3, 11, 1, 9], [15, 7, 13, 5]])
 DITHER = ((_BAYER + 0.5) / 16 - 0.5).astype(np.float32)
 """Ordered dither, 4 × 4, in codes: B. E. Bayer, "An optimum method for two-level rendition of continuous-tone pictures", 1973 (from memory)."""
 
 
 class Worked(NamedTuple):
-    """A rectangle of the raster that is worked pixel by pixel: factors on codes (h, w, 4), and how much of the lift (h, w, 4)."""
+    """A rectangle of the raster that is worked pixel by pixel, in whole numbers.
+
+    ``factor`` on codes, as a share of ``peak`` in 65535 parts, and how much of the lift, likewise of 1; both uint16, shape (h, w, 4).
+    ``dither`` is for a band of its rows, in 256 parts of a code, with the half by which codes are rounded: uint16, shape (rows, w, 4).
+    """
 
     at: Rect
-    factor: Floats
-    lift: Floats | None
-    dither: Floats
+    factor: NDArray[np.uint16]
+    peak: float
+    lift: NDArray[np.uint16] | None
+    dither: NDArray[np.uint16]
+
+    @property
+    def factors(self) -> Floats:
+        """Factors on codes, shape (h, w, 4)."""
+        return self.factor * np.float32(self.peak / ONE)
 
 
 class Flat(NamedTuple):
@@ -40,14 +54,16 @@ class Flat(NamedTuple):
 
 
 class Finish(NamedTuple):
-    """What is done to the part of a raster that a step wrote.  ``lifted`` is what full lift adds to each code, shape (1, 256, 4).
+    """What is done to the part of a raster that a step wrote.
+
+    ``lifted`` is what full lift adds to each code, in 256 parts of a code: uint16, shape (1, 256, 4).
 
     ``toned`` come last: parts of the display whose panels want other codes for the same light.
     """
 
     flats: tuple[Flat, ...]
     worked: tuple[Worked, ...]
-    lifted: Floats | None
+    lifted: NDArray[np.uint16] | None
     toned: tuple[Flat, ...] = ()
 
 
@@ -61,12 +77,13 @@ def _tile(phase: Phase) -> Floats:
     return np.asarray(sign * np.roll(DITHER, (-y, -x), (0, 1)), np.float32)
 
 
-@lru_cache(maxsize=64)
-def _dither(at: Rect, phase: Phase) -> Floats:
-    """The dither for a rectangle of the raster, shape (h, w, 4), alpha left alone; not to be written to."""
+@lru_cache(maxsize=256)
+def _dither(width: int, x: int, y: int, phase: Phase) -> NDArray[np.uint16]:
+    """The dither of a `Worked` whose first pixel is at these remainders of 4 on the raster, for a band of rows; alpha is only rounded."""
     tile = np.zeros((4, 4, 4), np.float32)
-    tile[..., :3] = np.roll(_tile(phase), (-at.y, -at.x), (0, 1))[..., None]
-    return np.ascontiguousarray(np.tile(tile, (-(-at.h // 4), -(-at.w // 4), 1))[:at.h, :at.w])
+    tile[..., :3] = np.roll(_tile(phase), (-y, -x), (0, 1))[..., None]
+    rows = max(4, BAND // (4 * width) * 4)
+    return np.ascontiguousarray(np.tile(np.rint((tile + 0.5) * PART).astype(np.uint16), (rows // 4, -(-width // 4), 1))[:, :width])
 
 
 def dithered(values: NDArray[np.float32]) -> Pixels:
@@ -194,10 +211,13 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phas
         amount = None
         if lifted is not None and lift is not None:
             share = lift[r.cut()] / np.maximum(most, 1e-12).astype(np.float32)
-            amount = _four(np.asarray(cv2.pow(np.ascontiguousarray(share), exponent), np.float32), 0.0)
-        factor = _four(np.asarray(cv2.pow(np.ascontiguousarray(weight[r.cut()]), exponent), np.float32), 1.0)
-        worked.append(Worked(at, factor, amount, _dither(at, phase)))
-    return Finish(tuple(flats), tuple(worked), lifted) if flats or worked else None
+            amount = _parts(np.asarray(cv2.pow(np.ascontiguousarray(share), exponent), np.float32), 1.0, 0.0)
+        factor = np.asarray(cv2.pow(np.ascontiguousarray(weight[r.cut()]), exponent), np.float32)
+        peak = max(1.0, float(factor.max()))
+        worked.append(Worked(at, _parts(factor, peak, 1.0), peak, amount, _dither(at.w, at.x % 4, at.y % 4, phase)))
+    if not flats and not worked:
+        return None
+    return Finish(tuple(flats), tuple(worked), None if lifted is None else np.rint(lifted * PART).astype(np.uint16))
 
 
 def _like(picture: Floats, value: NDArray[np.float64]) -> Floats:
@@ -205,10 +225,12 @@ def _like(picture: Floats, value: NDArray[np.float64]) -> Floats:
     return np.broadcast_to(value.astype(np.float32) if picture.ndim == 3 else np.float32(value[0]), picture.shape).copy()
 
 
-def _four(values: Floats, alpha: float) -> Floats:
-    """One or three channels as four, the last of one value."""
-    parts = list(cv2.split(values)) if values.ndim == 3 else [values] * 3
-    return np.asarray(cv2.merge([*parts, np.full(values.shape[:2], alpha, np.float32)]), np.float32)
+def _parts(values: Floats, peak: float, alpha: float) -> NDArray[np.uint16]:
+    """One or three channels as four, in 65535 parts of ``peak``; the last is ``alpha`` all over."""
+    parts = [np.asarray(cv2.addWeighted(v, ONE / peak, v, 0.0, 0.0, dtype=cv2.CV_16U), np.uint16)
+             for v in (cv2.split(values) if values.ndim == 3 else [values])]
+    parts = parts if len(parts) == 3 else parts * 3
+    return np.asarray(cv2.merge([*parts, np.full(values.shape[:2], round(alpha / peak * ONE), np.uint16)]), np.uint16)
 
 
 def _common(weight: Floats) -> NDArray[np.float64]:
@@ -236,15 +258,27 @@ def _table(raster: Pixels, flat: Flat) -> None:
             rows[:, x0 + c] = cv2.LUT(np.ascontiguousarray(rows[:, x0 + c:x0 + c + 1]), np.ascontiguousarray(table[..., k:k + 4]))[:, 0]
 
 
+def _work(raster: Pixels, part: Worked, lifted: NDArray[np.uint16] | None) -> None:
+    """Code times factor, and lift and dither added, in 256 parts of a code; whole codes are what is left of it."""
+    lit, rows = raster[part.at.cut()], len(part.dither)
+    value = np.empty(part.dither.shape, np.uint16)
+    for y in range(0, part.at.h, rows):
+        codes = lit[y:y + rows]
+        n = len(codes)
+        now = value[:n]
+        np.copyto(now, codes)
+        cv2.multiply(now, part.factor[y:y + rows], dst=now, scale=part.peak * PART / ONE)
+        if part.lift is not None and lifted is not None:
+            added = cv2.LUT(np.ascontiguousarray(codes), lifted)
+            cv2.add(now, cv2.multiply(added, part.lift[y:y + rows], scale=1 / ONE), dst=now)
+        cv2.add(now, part.dither[:n], dst=now)
+        np.right_shift(now, 8, out=now)
+        np.copyto(codes, now, casting="unsafe")
+
+
 def run_finish(finish: Finish, raster: Pixels) -> None:
     """Weigh and lift the light of a raster, in place."""
     for part in finish.worked:
-        lit = raster[part.at.cut()]
-        value = cv2.multiply(lit, part.factor, dtype=cv2.CV_32F)
-        if part.lift is not None and finish.lifted is not None:
-            added = cv2.LUT(np.ascontiguousarray(lit), finish.lifted)
-            cv2.multiply(added, part.lift, dst=added)
-            cv2.add(value, added, dst=value)
-        cv2.add(value, part.dither, dst=lit, dtype=cv2.CV_8U)
+        _work(raster, part, finish.lifted)
     for flat in (*finish.flats, *finish.toned):
         _table(raster, flat)

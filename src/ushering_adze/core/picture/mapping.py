@@ -394,6 +394,7 @@ def _leave(plan: OutputPlan, lit: Pixels, weighted: bool) -> None:
         cv2.LUT(lit, plan.wire, dst=lit)
 
 
-def seen_by(step: Step, dirty: list[Rect]) -> bool:
-    """Whether any changed rectangle of the canvas is within what the step reads."""
-    return any(not step.take.meet(rect).empty for rect in dirty)
+@lru_cache(maxsize=4096)
+def seen_by(take: Rect, dirty: tuple[Rect, ...]) -> bool:
+    """Whether any changed rectangle of the canvas is within what a step reads; kept, because the same places change in every frame."""
+    return any(not take.meet(rect).empty for rect in dirty)

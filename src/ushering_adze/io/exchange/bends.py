@@ -58,7 +58,7 @@ def weights_of(show: Show, region: str) -> NDArray[np.uint16]:
         u, v = maps_of(value, step.put)
         weights[step.put.cut()] = (u > -0.5) & (u < value.w - 0.5) & (v > -0.5) & (v < value.h - 0.5)
     for part in step.finish.worked if step.finish is not None else ():
-        weights[part.at.cut()] *= part.factor[..., 1] ** output.picture.gamma
+        weights[part.at.cut()] *= part.factors[..., 1] ** output.picture.gamma
     return np.rint(weights * 65535).astype(np.uint16)
 
 

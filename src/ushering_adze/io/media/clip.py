@@ -10,6 +10,7 @@ from typing import Any
 
 import av
 import numpy as np
+from av.video.reformatter import Interpolation, VideoReformatter
 
 from ushering_adze.core.picture.frame import Frame, Pixels, premultiplied
 from ushering_adze.io.media.still import MediaError, serials
@@ -32,15 +33,26 @@ def _open(path: Path) -> Any:
     return container
 
 
-def to_pixels(frame: Any) -> tuple[Pixels, bool]:
-    """Convert a decoded frame to BGRA by its own tags; untagged pictures count as BT.709 from 720 lines up, else BT.601."""
-    options = {}
-    if int(frame.colorspace) == 2:  # unspecified
-        options["src_colorspace"] = "ITU709" if frame.height >= 720 else "ITU601"
-    pixels = frame.reformat(format="bgra", **options).to_ndarray()
-    if any(c.is_alpha for c in frame.format.components):
-        return premultiplied(np.ascontiguousarray(pixels))
-    return np.ascontiguousarray(pixels), True
+class Converter:
+    """Converts the frames of one stream to BGRA.
+
+    What is prepared for the first frame serves all that follow: made anew for each, it costs more than the conversion itself.
+    """
+
+    def __init__(self) -> None:
+        self._reformatter = VideoReformatter()
+
+    def pixels(self, frame: Any) -> tuple[Pixels, bool]:
+        """A decoded frame by its own tags, and whether it is opaque; untagged ones count as BT.709 from 720 lines up, else BT.601."""
+        options = {}
+        if int(frame.colorspace) == 2:  # unspecified
+            options["src_colorspace"] = "ITU709" if frame.height >= 720 else "ITU601"
+        # The quick way of libswscale leaves up to four last columns unwritten unless rows are whole runs of 16 pixels (seen with 9.5).
+        how = Interpolation.BILINEAR if frame.width % 16 == 0 else Interpolation.BILINEAR | Interpolation.ACCURATE_RND
+        pixels = self._reformatter.reformat(frame, format="bgra", interpolation=how, threads=1, **options).to_ndarray()
+        if any(c.is_alpha for c in frame.format.components):
+            return premultiplied(np.ascontiguousarray(pixels))
+        return np.ascontiguousarray(pixels), True
 
 
 def decoded(container: Any) -> Iterator[tuple[float, Any]]:
@@ -78,7 +90,7 @@ def frame_at(path: Path, seconds: float) -> Frame:
                 raise MediaError(f"{path.name} cannot be decoded ({type(error).__name__})") from None
         if best is None:
             raise MediaError(f"{path.name} has no frames")
-        pixels, opaque = to_pixels(best)
+        pixels, opaque = Converter().pixels(best)
         return Frame(pixels, next(serials), opaque)
 
 
@@ -88,6 +100,7 @@ class ClipReader:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._container = _open(path)
+        self._converter = Converter()
         self._ready: deque[tuple[float, Frame]] = deque()
         self._room = threading.Condition()
         self._wanted = 0.0
@@ -137,7 +150,7 @@ class ClipReader:
             late = time + period < self._wanted
         if late and self._ready:
             return  # behind the show: this frame will never be seen, so it is not worth converting
-        pixels, opaque = to_pixels(raw)
+        pixels, opaque = self._converter.pixels(raw)
         frame = Frame(pixels, next(serials), opaque)
         with self._room:
             while len(self._ready) >= AHEAD and not self._closed:

@@ -10,7 +10,7 @@ import av
 
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Input
-from ushering_adze.io.media.clip import to_pixels
+from ushering_adze.io.media.clip import Converter
 from ushering_adze.io.media.player import Player
 from ushering_adze.io.media.still import serials
 from ushering_adze.io.priority import give_way
@@ -72,14 +72,14 @@ class LivePlayer(Player):
             raise ValueError("there is no picture in it")
         stream = container.streams.video[0]
         stream.thread_type = "SLICE"
-        began, first = time.monotonic(), None
+        began, first, converter = time.monotonic(), None, Converter()
         for raw in container.decode(stream):
             if self._closed:
                 return
             if self._address.startswith("lavfi:") and raw.time is not None:  # made, not captured: it comes as fast as it is read
                 first = float(raw.time) if first is None else first
                 time.sleep(max(0.0, float(raw.time) - first - (time.monotonic() - began)))
-            pixels, opaque = to_pixels(raw)
+            pixels, opaque = converter.pixels(raw)
             with self._change:
                 self._newest, self._came = Frame(pixels, next(serials), opaque), time.monotonic()
                 self._why = self.fault = None
