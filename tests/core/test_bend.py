@@ -28,7 +28,7 @@ from ushering_adze.core.layout.bend import (
 )
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.inverse import backward, inverse_warp
-from ushering_adze.core.layout.mesh import forward, is_sane, projected, spline_through, warp_of
+from ushering_adze.core.layout.mesh import _slopes_between, forward, is_sane, landing_and_slopes, projected, spline_through, warp_of
 from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
 from ushering_adze.core.show import Canvas, MeshLanding, Output, QuadLanding, RectLanding, Region, Show, ShowError, Timing
 
@@ -85,6 +85,17 @@ def test_meshes_equal_scipys_splines(rows: int, columns: int, seed: int) -> None
         if rows > 2 and columns > 2:  # SciPy gives no slopes of straight pieces
             assert np.abs(theirs.ev(v, u, dy=1) - slope_u[:, k]).max() < 1e-8
             assert np.abs(theirs.ev(v, u, dx=1) - slope_v[:, k]).max() < 1e-8
+
+
+def test_folds_are_looked_for_with_the_slopes_that_the_way_back_uses() -> None:
+    for columns, rows in ((2, 2), (3, 4), (9, 7), (33, 33)):
+        u, v = np.meshgrid(np.linspace(0, 1280, columns), np.linspace(0, 720, rows))
+        nodes = np.stack([u, v], -1) + np.random.default_rng(rows).normal(0, 200 / columns, (rows, columns, 2))
+        warp = warp_of(nodes, 1280, 720)
+        a, b = ((np.arange(4 * (n - 1)) + 0.5) / (4 * (n - 1)) * size for n, size in ((columns, 1280), (rows, 720)))
+        _, usual = landing_and_slopes(warp, np.stack(np.meshgrid(a, b), -1).reshape(-1, 2))
+        for ours, theirs in zip(_slopes_between(warp, a, b[:, None], 4), usual, strict=True):
+            assert np.abs(ours.ravel() - theirs).max() < 1e-12
 
 
 def test_whole_meshes_equal_scipys_where_the_corners_are_a_rectangle() -> None:

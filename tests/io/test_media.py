@@ -14,7 +14,7 @@ from PIL import Image
 from ushering_adze.core.show import Clip, Countdown, Folder, Show, ShowError, Still
 from ushering_adze.io import showfile
 from ushering_adze.io.media import open_player
-from ushering_adze.io.media.clip import ClipReader, frame_at
+from ushering_adze.io.media.clip import ClipReader, Converter, frame_at
 from ushering_adze.io.media.still import read_still
 from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
 
@@ -29,6 +29,29 @@ def write_clip(path: Path, shades: list[int], rate: int = 25, size: tuple[int, i
             out.mux(stream.encode(av.VideoFrame.from_ndarray(picture, "rgb24")))
         out.mux(stream.encode())
     return path
+
+
+@pytest.mark.parametrize("width", [66, 68, 1284, 1366])
+def test_clips_of_any_width_are_whole_to_their_last_column(tmp_path: Path, width: int) -> None:
+    path = write_clip(tmp_path / "a.mp4", [120] * 4, size=(width, 48))
+    for second in (0.0, 0.04, 0.08):
+        stale = np.random.default_rng(1).integers(0, 256, (8, 48, width, 4), dtype=np.uint8)  # what memory used before may hold
+        del stale
+        pixels = frame_at(path, second).pixels
+        assert pixels.shape == (48, width, 4) and np.abs(pixels[..., :3].astype(int) - 120).max() <= 3 and (pixels[..., 3] == 255).all()
+
+
+def test_one_converter_serves_frames_of_any_size_and_kind() -> None:
+    """A feed may change its size; what was prepared for the last frame must not colour the next."""
+    kept, colours = Converter(), np.random.default_rng(2)
+    for width, height in ((640, 360), (720, 576), (96, 54), (640, 360)):
+        for kind in ("yuv420p", "yuva420p", "yuv422p10le", "rgb24"):
+            shade = colours.integers(20, 235, 3)
+            picture = np.zeros((height, width, 4), np.uint8)
+            picture[..., :3], picture[..., 3] = shade, 255
+            pixels, _ = kept.pixels(av.VideoFrame.from_ndarray(picture, format="rgba").reformat(format=kind, dst_colorspace=(
+                "ITU709" if height >= 720 else "ITU601")))
+            assert pixels.shape == (height, width, 4) and np.abs(pixels[height // 2, width // 2, 2::-1].astype(int) - shade).max() <= 4
 
 
 @pytest.mark.parametrize("suffix", ["png", "tiff", "webp", "jpg", "bmp"])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -169,8 +169,8 @@ class Renderer:
         self.show = show
 
     def _painter(self, canvas: Canvas, steps: list[Step]) -> CanvasPainter:
-        seen = None if self._whole else _few(s.take for s in steps)
-        painted = None if self._whole else _few(s.take for s in steps if s.how != "copy")
+        seen = None if self._whole else _few(tuple(s.take for s in steps))
+        painted = None if self._whole else _few(tuple(s.take for s in steps if s.how != "copy"))
         old = self.canvases.get(canvas.id)
         if old is None or not _same_face(old.canvas, canvas) or (old.seen, old.painted) != (seen, painted):
             return CanvasPainter(canvas, 1.0, seen, painted)
@@ -244,14 +244,14 @@ class Renderer:
         return [id for id in self.outputs if id in changed]
 
 
-def _few(rects: Iterable[Rect]) -> tuple[Rect, ...]:
+@lru_cache(maxsize=64)
+def _few(given: tuple[Rect, ...]) -> tuple[Rect, ...]:
     """Rectangles that hold these; one around all where there are so many that going through them costs more than it saves."""
-    given = list(rects)
     found = gathered(given) if len(given) <= 4 * MOST_PARTS else given
     if len(found) <= MOST_PARTS:
         return tuple(found)
     x, y = min(r.x for r in found), min(r.y for r in found)
-    return [Rect(x, y, max(r.x + r.w for r in found) - x, max(r.y + r.h for r in found) - y)]
+    return (Rect(x, y, max(r.right for r in found) - x, max(r.foot for r in found) - y),)
 
 
 def _same_face(a: Canvas, b: Canvas) -> bool:

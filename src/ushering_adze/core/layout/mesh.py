@@ -53,6 +53,24 @@ def slope_operator(count: int) -> Floats:
     return np.asarray(np.linalg.solve(left, right))
 
 
+@lru_cache(maxsize=64)
+def _rows_between(count: int, times: int) -> tuple[Floats, Floats]:
+    """What gives values, and slopes per knot, of the spline through ``count`` values, ``times`` between two knots, amid equal parts.
+
+    Returns
+    -------
+    tuple of ndarray
+        Two of shape (times · (count − 1), count).
+    """
+    at = (np.arange(times * (count - 1)) + 0.5) / times
+    k = at.astype(int)
+    t = (at - k)[:, None]
+    value, slope = np.eye(count), slope_operator(count)
+    step = value[k + 1] - value[k]
+    return (value[k] + (3 - 2 * t) * t * t * step + t * (1 - t) * ((1 - t) * slope[k] - t * slope[k + 1]),
+            6 * t * (1 - t) * step + (1 - t) * (1 - 3 * t) * slope[k] + t * (3 * t - 2) * slope[k + 1])
+
+
 _POWERS = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [-3, 3, -2, -1], [2, -2, 1, 1]])
 """From value 0, value 1, slope 0, slope 1 of a cubic on 0 to 1 to its coefficients, constant first."""
 
@@ -73,6 +91,8 @@ class Spline(NamedTuple):
     columns: int
     powers: Floats
     """Shape (4 down, 4 across, components, cells), cells row by row."""
+    values: Floats
+    """At the knots: shape (rows + 1, columns + 1, components)."""
 
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """Value and slopes across and down at knot coordinates, each of shape (n, components).
@@ -105,16 +125,15 @@ def spline_through(values: Floats) -> Spline:
     """
     rows, columns = values.shape[0] - 1, values.shape[1] - 1
     across, down = slope_operator(columns + 1), slope_operator(rows + 1)
-    fu = np.einsum("ij,rjk->rik", across, values)
-    fv = np.einsum("ij,jck->ick", down, values)
-    fuv = np.einsum("ij,rjk->rik", across, fv)
+    fu, fv = across @ values, np.tensordot(down, values, 1)
+    fuv = across @ fv
     corners = np.empty((4, 4, values.shape[2], rows, columns))
     for a, of_row in enumerate(((values, fu), (values, fu), (fv, fuv), (fv, fuv))):
         for b, kind in enumerate((0, 0, 1, 1)):
             part = of_row[kind][a % 2:rows + a % 2, b % 2:columns + b % 2]
             corners[a, b] = np.moveaxis(part, -1, 0)
     powers = np.tensordot(_POWERS, np.tensordot(_POWERS, corners, (1, 1)), (1, 1))
-    return Spline(rows, columns, powers.reshape(4, 4, values.shape[2], rows * columns))
+    return Spline(rows, columns, powers.reshape(4, 4, values.shape[2], rows * columns), values)
 
 
 class Warp(NamedTuple):
@@ -129,6 +148,14 @@ class Warp(NamedTuple):
     spans: Spans
     matrix: Floats
     spline: Spline
+
+
+@lru_cache(maxsize=64)
+def _between_corners(corners: tuple[tuple[float, float], ...], width: float, height: float, rows: int, columns: int) -> tuple[Floats, Floats]:
+    """The homography of the outer corners, and where it takes the nodes; not to be written to.  Most edits leave the corners as they are."""
+    matrix = homography([(0, 0), (width, 0), (width, height), (0, height)], corners)
+    places = np.stack(np.meshgrid(np.linspace(0, width, columns), np.linspace(0, height, rows)), -1)
+    return matrix, projected(matrix, places)
 
 
 def warp_of(nodes: Floats, width: float, height: float, spans: Spans = "smooth") -> Warp:
@@ -148,10 +175,9 @@ def warp_of(nodes: Floats, width: float, height: float, spans: Spans = "smooth")
         If three of the outer corners lie on one line.
     """
     n = np.asarray(nodes, float)
-    corners = [n[0, 0], n[0, -1], n[-1, -1], n[-1, 0]]
-    matrix = homography([(0, 0), (width, 0), (width, height), (0, height)], corners)
-    u, v = np.meshgrid(np.linspace(0, width, n.shape[1]), np.linspace(0, height, n.shape[0]))
-    return Warp(n, width, height, spans, matrix, spline_through(n - projected(matrix, np.stack([u, v], -1))))
+    (x0, y0), (x1, y1), (x2, y2), (x3, y3) = n[0, 0].tolist(), n[0, -1].tolist(), n[-1, -1].tolist(), n[-1, 0].tolist()
+    matrix, knots = _between_corners(((x0, y0), (x1, y1), (x2, y2), (x3, y3)), width, height, *n.shape[:2])
+    return Warp(n, width, height, spans, matrix, spline_through(n - knots))
 
 
 def forward(warp: Warp, points: Floats) -> Floats:
@@ -208,6 +234,21 @@ def slopes(warp: Warp, points: Floats) -> Floats:
     return np.stack([du, dv], -1)
 
 
+def _slopes_between(warp: Warp, u: Floats, v: Floats, times: int) -> tuple[Floats, Floats, Floats, Floats]:
+    """The slopes of `landing_and_slopes` on a grid ``times`` as fine as the knots of smooth spans, quickly; ``u`` and ``v`` are its places."""
+    rows, columns = warp.nodes.shape[:2]
+    (across, to_u), (down, to_v) = _rows_between(columns, times), _rows_between(rows, times)
+    added = np.moveaxis(warp.spline.values, -1, 0)
+    su = down @ added @ to_u.T * ((columns - 1) / warp.width)
+    sv = to_v @ added @ across.T * ((rows - 1) / warp.height)
+    m = warp.matrix
+    d = m[2, 0] * u + m[2, 1] * v + m[2, 2]
+    d = np.where(np.abs(d) < 1e-9, 1e-9, d)
+    hx, hy = (m[0, 0] * u + m[0, 1] * v + m[0, 2]) / d, (m[1, 0] * u + m[1, 1] * v + m[1, 2]) / d
+    return ((m[0, 0] - hx * m[2, 0]) / d + su[0], (m[1, 0] - hy * m[2, 0]) / d + su[1],
+            (m[0, 1] - hx * m[2, 1]) / d + sv[0], (m[1, 1] - hy * m[2, 1]) / d + sv[1])
+
+
 def is_sane(warp: Warp) -> bool:
     """Whether a mesh is nowhere folded or crossed: its Jacobian has one sign all over, looked at on a grid four times as fine.
 
@@ -218,15 +259,13 @@ def is_sane(warp: Warp) -> bool:
     (True, True)
     """
     rows, columns = warp.nodes.shape[:2]
-    a = (np.arange(4 * (columns - 1)) + 0.5) / (4 * (columns - 1)) * warp.width
-    b = (np.arange(4 * (rows - 1)) + 0.5) / (4 * (rows - 1)) * warp.height
-    u, v = np.meshgrid(a, b)
-    points = np.stack([u.ravel(), v.ravel()], -1)
+    u = (np.arange(4 * (columns - 1)) + 0.5) / (4 * (columns - 1)) * warp.width
+    v = (np.arange(4 * (rows - 1)) + 0.5) / (4 * (rows - 1)) * warp.height
     if warp.spans == "smooth":
-        _, (xu, yu, xv, yv) = landing_and_slopes(warp, points)
+        xu, yu, xv, yv = _slopes_between(warp, u, v[:, None], 4)
         d = xu * yv - yu * xv
     else:
-        d = np.linalg.det(slopes(warp, points))
+        d = np.linalg.det(slopes(warp, np.stack(np.meshgrid(u, v), -1).reshape(-1, 2)))
     if not np.isfinite(d).all():
         return False
     cross = _cell_turns(warp.nodes)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from math import ceil, log
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,13 +22,30 @@ DECAY = 0.268
 """What is left of a spline's swing one knot further on: 2 − √3 (C. de Boor, *A Practical Guide to Splines*; from memory)."""
 ENOUGH = 0.5
 """Region pixels: the last step of Newton's method here.  Meshes curve by a hundredth per pixel at most: it is off by a thousandth or so."""
+LEAP = 2.0
+"""How much further than a mesh's points what lies past its edges may move."""
 MOST = 24.0
 """Raster pixels that points may move, all moves added up, before the lattice is due to be computed whole."""
 
 
+WIDER = DECAY ** (-1 / 5)
+"""By how much fewer samples a swing needs one knot further on; the error of cubic interpolation goes with its step to the fourth."""
+
+
+class _Span(NamedTuple):
+    """A row of lattice points, ``length`` long, along which ``knots`` lie from ``first`` to ``last``; those ``moved`` are its middle."""
+
+    length: int
+    first: int
+    last: int
+    knots: int
+    moved: tuple[int, int]
+
+
 @lru_cache(maxsize=64)
-def _places(length: int, step: int) -> tuple[NDArray[np.intp], NDArray[np.float32]]:
-    """Of ``length`` points in a line every ``step``-th or so, with the first and the last, and what interpolates all from them.
+def _places(span: _Span, step: int) -> tuple[NDArray[np.intp], NDArray[np.float32]]:
+    """Of points in a line every ``step``-th or so up to a knot from what moved, fewer further away, with the first and the last, and what
+    interpolates all from them.
 
     Returns
     -------
@@ -35,8 +53,14 @@ def _places(length: int, step: int) -> tuple[NDArray[np.intp], NDArray[np.float3
     matrix : ndarray, shape (length, n), float32
         Cubic Lagrange polynomials through the four nearest.
     """
-    at = np.unique(np.round(np.linspace(0, length - 1, max(4, ceil((length - 1) / step) + 1))).astype(np.intp))
-    wanted, order = np.arange(length), min(4, len(at))
+    length = span.length
+    wanted = np.arange(length)
+    knot = (wanted - span.first) / max(1, span.last - span.first) * (span.knots - 1)
+    away = np.clip(np.maximum(span.moved[0] - knot, knot - span.moved[1]) - 1, 0, 6)
+    passed = np.concatenate([[0], np.cumsum(1 / (step * WIDER ** away))[:-1]])
+    stops = np.interp(np.linspace(0, passed[-1], max(4, ceil(passed[-1]) + 1)), passed, wanted)
+    at = np.unique(np.round(stops).astype(np.intp))
+    order = min(4, len(at))
     first = np.clip(np.searchsorted(at, wanted) - order // 2, 0, len(at) - order)
     matrix = np.zeros((length, len(at)))
     for k in range(order):
@@ -83,14 +107,27 @@ def distance_moved(old: Warp, new: Warp) -> float:
 
 def _change(old: Warp, new: Warp, points: NDArray[np.float64], was: NDArray[np.float64]) -> NDArray[np.float64]:
     """By how much the places that raster points show differ between two meshes; ``was`` is about where they were."""
-    change = backward_from(new, points, was, ENOUGH) - was
     size = np.array([new.width, new.height])
-    outside = np.flatnonzero(((was < 0) | (was > size)).any(1))
-    # The old lattice is less exact past the end of the curve, and what they are off there is no change.
-    change[outside] += was[outside] - backward_from(old, points[outside], was[outside], ENOUGH)
+    change = backward_from(new, points, was, ENOUGH) - was
+    out = np.flatnonzero(((was < 0) | (was > size)).any(1))
+    # The old lattice is less exact past the end of the curve, and what they are off there is no change.  The way back may leap out there:
+    # no point moves much further than the mesh's own.
+    change[out] += was[out] - backward_from(old, points[out], was[out], ENOUGH)
+    sides = np.hypot(*np.moveaxis(np.diff(new.nodes, axis=1), -1, 0)).sum(1)
+    far, most = np.hypot(*change[out].T), LEAP * distance_moved(old, new) * new.width / float(sides.mean())
+    change[out] *= np.where(far > most, most / np.maximum(far, 1e-9), 1.0)[:, None]
     cell = size / (np.array(new.nodes.shape[1::-1]) - 1)
     change[((was < -cell) | (was > size + cell)).any(1)] = 0
     return change
+
+
+def _span(knots: NDArray[np.float64], move: NDArray[np.float64], lattice: Lattice, corner: int, start: int, length: int) -> _Span:
+    """The knots along one axis of a lattice's window that begins at ``start``; where they do not follow the axis all of it counts as moved."""
+    count, moved = len(knots), np.flatnonzero(move > 0)
+    if (np.diff(knots) <= 0).any():
+        return _Span(length, 0, length - 1, count, (0, count - 1))
+    first, last = (round((float(at) - corner) / lattice.edge) - start for at in (knots[0], knots[-1]))
+    return _Span(length, first, last, count, (int(moved[0]), int(moved[-1])))
 
 
 def lattice_moved(old: Warp, new: Warp, lattice: Lattice) -> Lattice:
@@ -120,8 +157,10 @@ def lattice_moved(old: Warp, new: Warp, lattice: Lattice) -> Lattice:
     cells = [float(np.hypot(*np.moveaxis(np.diff(new.nodes, axis=a), -1, 0)).min()) for a in (1, 0)]
     # The error goes with the move and with the third power of the step.
     wider = min(2.0, (MOST / max(1e-9, distance_moved(old, new))) ** (1 / 3))
-    (xs, across), (ys, down) = (_places(n, max(1, int(np.clip(cell / 8 * wider, 3, 48) / lattice.edge)))
-                                for n, cell in zip((w, h), cells, strict=True))
+    spans = (_span(new.nodes[..., 0].mean(0), np.abs(move).max((0, 2)), lattice, lattice.left, columns.start or 0, w),
+             _span(new.nodes[..., 1].mean(1), np.abs(move).max((1, 2)), lattice, lattice.top, rows.start or 0, h))
+    (xs, across), (ys, down) = (_places(span, max(1, int(np.clip(cell / 8 * wider, 3, 48) / lattice.edge)))
+                                for span, cell in zip(spans, cells, strict=True))
     gx, gy = np.meshgrid(lattice.left + (xs + (columns.start or 0) + 0.5) * lattice.edge,
                          lattice.top + (ys + (rows.start or 0) + 0.5) * lattice.edge)
     sampled = was[:, ys[:, None], xs].reshape(2, -1).T.astype(np.float64) + 0.5
