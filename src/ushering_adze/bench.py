@@ -256,11 +256,10 @@ def key_to_frame(rounds: int) -> dict[str, float]:
 
 def start_window(rounds: int) -> dict[str, float]:
     """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
-    code = ("import gc; gc.disable(); import ushering_adze.cli; from ushering_adze.desk.qt import application; "
-            "from ushering_adze.desk.session import Session; from ushering_adze.desk.window import MainWindow; "
-            "from ushering_adze.io.demo import DEMO_ROOT, demo_show; import os; "
-            "app = application(); s = Session(demo_show(), None, DEMO_ROOT); s.engine.start(); w = MainWindow(s); w.show(); "
-            "s.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
+    code = ("import gc; gc.disable(); import os, ushering_adze.cli; from ushering_adze.desk.app import opened; "
+            "from ushering_adze.desk.qt import application; from ushering_adze.io.demo import DEMO_ROOT, demo_show; "
+            "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
+            "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
             "all(p[..., :3].max() > 60 for p in r.program.values()) else None); app.exec()")
     spent = []
     for _ in range(rounds):

@@ -42,7 +42,7 @@ def test_painting_what_changed_is_painting_everything(data: st.DataObject) -> No
     canvas = Canvas(id="c", name="C", width=64, height=48, background="#102030",
                     layers=tuple(Layer(id=f"l{n}", name=f"L{n}") for n in range(3)))
     only = [Rect(4, 4, 30, 20), Rect(40, 10, 20, 30)]
-    kept = CanvasPainter(canvas, 1.0, only, only[1:])  # the first part goes straight onto a raster, the second by the canvas
+    kept = CanvasPainter(canvas, 1.0, tuple(only), tuple(only[1:]))  # the first part goes straight onto a raster, the second by the canvas
     frames = {"a": frame(1, 20, 16, True), "b": frame(2, 64, 48, True), "s": frame(3, 16, 12, False)}
     place = st.tuples(st.integers(-10, 50), st.integers(-10, 40), st.integers(1, 70), st.integers(1, 60))
     states = {f"l{n}": LayerState((Shown("a", "fill", 1.0),), (0, 0, 10, 10), (0, 0, 0, 0), 0.0, (0, 0, 0, 0)) for n in range(3)}

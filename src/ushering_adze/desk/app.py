@@ -12,16 +12,26 @@ from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.memory import set_aside
 
 
+def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
+    """A window on a show that runs."""
+    application()
+    session = Session(show, path, root)
+    session.engine.start(rest=True)  # its sources are opened, and its first frame is made, while the window is
+    window = MainWindow(session)
+    window.show()
+    session.engine.go()
+    return window
+
+
 def run(show: Show, path: Path | None, root: Path) -> int:
     """Open a show in a window and stay until it is closed."""
     app = application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    session = Session(show, path, root)
-    session.engine.start()  # its first pictures are made while the window is
-    window = MainWindow(session)
-    window.show()
+    window = opened(show, path, root)
     set_aside()
-    return int(app.exec())
+    code = int(app.exec())
+    del window
+    return code
 
 
 def save_picture_of_window(show: Show, root: Path, path: Path, staged: int = 7) -> None:

@@ -54,7 +54,7 @@ class Engine:
         self._looking: str | None = None
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
-        self._edited = threading.Event()
+        self._edited, self._going = threading.Event(), threading.Event()
         self._edit_seconds = 0.010
         self.late = 0
         self.mark = (0, 0.0)
@@ -66,8 +66,11 @@ class Engine:
 
     # -- commands ------------------------------------------------------------------------------------------------
 
-    def start(self, wait: float = 0.0, ahead: int = 1) -> None:
-        """Start the loop, after waiting up to ``wait`` seconds until every source has ``ahead`` frames ready."""
+    def start(self, wait: float = 0.0, ahead: int = 1, rest: bool = False) -> None:
+        """Start the loop, after waiting up to ``wait`` seconds until every source has ``ahead`` frames ready.
+
+        With ``rest`` it makes one frame, and no more until `go`: the cores are left to whoever builds a window meanwhile.
+        """
         # A drawing desk may not keep the interpreter from a frame that is due: the usual 5 ms turn is a sixth of its time.
         sys.setswitchinterval(0.0005)
         if wait:
@@ -76,12 +79,19 @@ class Engine:
         if self._on_report is not None:
             self._threads.append(threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True))
         self._compiling.start()
+        if not rest:
+            self._going.set()
         for thread in self._threads:
             thread.start()
+
+    def go(self) -> None:
+        """Make frames at the show's rate from now on."""
+        self._going.set()
 
     def stop(self) -> None:
         """Stop the loop and close the sources."""
         self._closing = True
+        self._going.set()
         self._compiling.close()
         for thread in self._threads:
             thread.join(5)
@@ -263,6 +273,7 @@ class Engine:
     def _run(self) -> None:
         self._renderer.fill()
         self._frame(time.perf_counter(), 0.0)  # draws everything, outside any frame's time
+        self._going.wait()
         start = time.perf_counter()
         last = start
         tick = 0
@@ -289,6 +300,7 @@ class Engine:
 
     def _run_reports(self, on_report: Callable[[Report], None]) -> None:
         give_way()
+        self._going.wait()
         while not self._closing:
             began = time.perf_counter()
             try:
