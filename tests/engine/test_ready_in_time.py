@@ -5,17 +5,25 @@ from __future__ import annotations
 import subprocess
 import sys
 import threading
+import time
 
+import numpy as np
 import pytest
 from waiting import wait_for
 
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.picture.compose import Cut, resample
 from ushering_adze.core.recall.motion import opening_motion, parts_of, prepare, recall
-from ushering_adze.core.show import Show, document_of, show_from_document
+from ushering_adze.core.recall.state import LayerState, Shown
+from ushering_adze.core.show import Canvas, Layer, Show, document_of, show_from_document
 from ushering_adze.core.show.edits import with_canvas
 from ushering_adze.engine import pool as pools
+from ushering_adze.engine.canvas import CanvasPainter
+from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import sources_of
 from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.io.media.clip import ClipReader
 
 
 def fresh(show: Show) -> Show:
@@ -82,3 +90,49 @@ thread.join()
 """
     found = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True).stdout.split()
     assert len(found) >= 1 and set(found) == {"0"}
+
+
+def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None:
+    """The very same pixels as when the frame has to do it; a layer of another size asks anew, and what nobody shows is made no more."""
+    canvas = Canvas(id="c", name="C", width=1000, height=540, layers=(Layer(id="l", name="L"),))
+    reader = ClipReader(DEMO_ROOT / "media" / "orrery.mp4")
+    try:
+        for n, width in enumerate((1000, 640)):
+            painter = CanvasPainter(canvas)
+            state = LayerState((Shown("s", "stretch", 1.0),), (0, 0, width, 300), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
+            made = 0
+            for k in range(40):
+                seconds = n * 4 + k / 30
+                assert wait_for(lambda seconds=seconds: reader.frame(seconds) is not None and reader.wait(0, 1))
+                frame = reader.frame(seconds)
+                assert frame is not None
+                painter.draw([("l", state)], {"s": frame})
+                take = Rect(0, 0, frame.pixels.shape[1], frame.pixels.shape[0])
+                again = resample(frame.pixels, Cut(take, Rect(0, 0, width, 300)))
+                assert np.array_equal(painter.pixels[:300, :width, :3], again[..., :3])
+                made += (take, width, 300) in frame.sized
+            assert made > 20
+        assert frame.sized.keys() == {(take, 640, 300)}
+    finally:
+        reader.close()
+        reader.join(5)
+
+
+def test_while_a_window_is_made_the_engine_makes_one_frame_and_rests(show: Show) -> None:
+    engine = Engine(show, DEMO_ROOT)
+    drawn: list[int] = []
+    engine.add_sink("processor-b", "test", lambda pixels: drawn.append(1))
+    engine.start(rest=True)
+    try:
+        assert wait_for(lambda: bool(drawn))
+        time.sleep(0.3)
+        assert engine.frames == 0
+        engine.go()
+        assert wait_for(lambda: engine.frames > 5)
+    finally:
+        engine.stop()
+
+
+def test_linear_algebra_has_no_helpers_that_spin() -> None:
+    code = "import ushering_adze, os; import ushering_adze.core.layout.mesh, scipy.linalg; print(len(os.listdir('/proc/self/task')))"
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True).stdout.strip() == "1"

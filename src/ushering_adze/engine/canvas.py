@@ -113,6 +113,14 @@ class CanvasPainter:
         if (cut.take.w, cut.take.h) == (cut.put.w, cut.put.h):
             self._kept[slot] = _Kept(frame.serial, resample(frame.pixels, cut), None, self._draws)
             return self._kept[slot].pixels
+        wish = (cut.take, cut.put.w, cut.put.h)
+        if frame.sizes is not None:
+            frame.sizes.ask(wish)
+        if wish in frame.sized:
+            if old is not None and old.flat is not None:
+                self._spare = [*self._spare, old.flat][-_SPARES:]
+            self._kept[slot] = _Kept(frame.serial, frame.sized[wish], None, self._draws)
+            return self._kept[slot].pixels
         flat = old.flat if old is not None and old.flat is not None else self._buffer(cut.put.area * 4)
         target = flat[: cut.put.area * 4].reshape(cut.put.h, cut.put.w, 4)
         made = resample(frame.pixels, cut, target)

@@ -143,8 +143,9 @@ def lattice_moved(old: Warp, new: Warp, lattice: Lattice) -> Lattice:
     Returns
     -------
     Lattice
-        Near enough to work by: a few hundredths of a pixel off, up to a fifth along the region's edges.  The interpolation is linear
-        in the samples and the samples are exact, so errors of many small moves add up to those of one move as large.
+        Near enough to work by: a few hundredths of a pixel off, up to a third along the region's edges, a pixel or two where an outer corner
+        is bent far in.  The interpolation is linear in the samples and the samples are exact, so errors of many small moves add up to those
+        of one move as large.
     """
     move = new.nodes - old.nodes
     if not move.any():

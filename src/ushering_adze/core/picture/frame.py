@@ -5,21 +5,58 @@ Canvases and rasters have the same shape but are opaque by definition: their fou
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.layout.rect import Rect
+
 Pixels = NDArray[np.uint8]
+Sized = tuple[Rect, int, int]
+"""A part of a picture, and the width and height at which it is shown."""
+
+
+class Sizes:
+    """The cuts in which a source's pictures are shown, each with its size: asked for by those who paint, made by who reads ahead.
+
+    Used from two threads; every step is one of a dictionary's own.
+    """
+
+    LASTS = 12
+    """Pictures after which a cut that nobody has asked for again is no longer made."""
+
+    def __init__(self) -> None:
+        self._asked: dict[Sized, int] = {}
+        self._turn = 0
+
+    def ask(self, cut: Sized) -> None:
+        """Wish for pictures of this cut."""
+        self._asked[cut] = self._turn
+
+    def next(self) -> list[Sized]:
+        """The cuts to make of the next picture."""
+        self._turn += 1
+        for cut, turn in list(self._asked.items()):
+            if self._turn - turn > self.LASTS:
+                self._asked.pop(cut, None)
+        return list(self._asked)
 
 
 class Frame(NamedTuple):
-    """A picture of a source.  ``serial`` changes when, and only when, the pixels do; ``opaque`` says alpha is 255 throughout."""
+    """A picture of a source.  ``serial`` changes when, and only when, the pixels do; ``opaque`` says alpha is 255 throughout.
+
+    ``sizes`` is where cuts of the pictures to come can be asked for, ``sized`` what of this one was made ahead.
+    """
 
     pixels: Pixels
     serial: int
     opaque: bool = True
+    sizes: Sizes | None = None
+    sized: Mapping[Sized, Pixels] = MappingProxyType({})
 
 
 def premultiplied(straight: Pixels) -> tuple[Pixels, bool]:

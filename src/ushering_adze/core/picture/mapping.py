@@ -288,8 +288,8 @@ def compile_output(show: Show, output: Output, known: Known | None = None, quick
         Steps compiled before, by region; those whose region, canvas, output and share of light are the very same are taken over, and
         new ones added.  Where only the light differs, the maps of a bend are.
     quick : bool
-        Let meshes whose points moved a little be changed there only: a fifth of a pixel off at most, along edges, and many times as
-        fast.  Compiled again without it, they are exact.
+        Let meshes whose points moved a little be changed there only: a third of a pixel off at most as a rule, along edges, and many times
+        as fast.  Compiled again without it, they are exact.
     lagging : dict, optional
         What `lagging_landings` says of the show, where it is quick and that is known already.
 

@@ -12,7 +12,9 @@ import av
 import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 
-from ushering_adze.core.picture.frame import Frame, Pixels, premultiplied
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.picture.compose import Cut, resample
+from ushering_adze.core.picture.frame import Frame, Pixels, Sizes, premultiplied
 from ushering_adze.io.media.still import MediaError, serials
 from ushering_adze.io.priority import give_way
 
@@ -100,7 +102,7 @@ class ClipReader:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._container = _open(path)
-        self._converter = Converter()
+        self._converter, self._sizes = Converter(), Sizes()
         self._ready: deque[tuple[float, Frame]] = deque()
         self._room = threading.Condition()
         self._wanted = 0.0
@@ -151,7 +153,11 @@ class ClipReader:
         if late and self._ready:
             return  # behind the show: this frame will never be seen, so it is not worth converting
         pixels, opaque = self._converter.pixels(raw)
-        frame = Frame(pixels, next(serials), opaque)
+        sized = {}
+        for take, width, height in self._sizes.next():
+            if take.right <= pixels.shape[1] and take.foot <= pixels.shape[0]:
+                sized[take, width, height] = resample(pixels, Cut(take, Rect(0, 0, width, height)))
+        frame = Frame(pixels, next(serials), opaque, self._sizes, sized)
         with self._room:
             while len(self._ready) >= AHEAD and not self._closed:
                 self._room.wait(0.5)
