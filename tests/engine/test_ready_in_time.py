@@ -97,38 +97,40 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
     canvas = Canvas(id="c", name="C", width=1000, height=540, layers=(Layer(id="l", name="L"),))
     reader = ClipReader(DEMO_ROOT / "media" / "orrery.mp4")
     try:
-        for n, width in enumerate((1000, 640)):
+        seconds = 0.0
+        for width in (1000, 640):
             painter = CanvasPainter(canvas)
             state = LayerState((Shown("s", "stretch", 1.0),), (0, 0, width, 300), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
-            made = 0
-            for k in range(40):
-                seconds = n * 4 + k / 30
-                assert wait_for(lambda seconds=seconds: reader.frame(seconds) is not None and reader.wait(0, 1))
+            for _ in range(200):
+                seconds += 1 / 30
+                assert reader.wait(10, 1)
                 frame = reader.frame(seconds)
                 assert frame is not None
                 painter.draw([("l", state)], {"s": frame})
                 take = Rect(0, 0, frame.pixels.shape[1], frame.pixels.shape[0])
-                again = resample(frame.pixels, Cut(take, Rect(0, 0, width, 300)))
-                assert np.array_equal(painter.pixels[:300, :width, :3], again[..., :3])
-                made += (take, width, 300) in frame.sized
-            assert made > 20
-        assert frame.sized.keys() == {(take, 640, 300)}
+                assert np.array_equal(painter.pixels[:300, :width, :3], resample(frame.pixels, Cut(take, Rect(0, 0, width, 300)))[..., :3])
+                if frame.sized.keys() == {(take, width, 300)}:
+                    break
+            else:
+                pytest.fail("no frame brought its size along, and that alone")
     finally:
         reader.close()
         reader.join(5)
 
 
 def test_while_a_window_is_made_the_engine_makes_one_frame_and_rests(show: Show) -> None:
+    """What is off the air is opened after that only, too."""
     engine = Engine(show, DEMO_ROOT)
+    off = {s.id for s in show.sources} - sources_of(opening_motion(show).at(0))
     drawn: list[int] = []
     engine.add_sink("processor-b", "test", lambda pixels: drawn.append(1))
     engine.start(rest=True)
     try:
         assert wait_for(lambda: bool(drawn))
         time.sleep(0.3)
-        assert engine.frames == 0
+        assert engine.frames == 0 and off and all(engine.picture_of(id) is None for id in off)
         engine.go()
-        assert wait_for(lambda: engine.frames > 5)
+        assert wait_for(lambda: engine.frames > 5 and all(engine.picture_of(id) is not None for id in off))
     finally:
         engine.stop()
 

@@ -41,7 +41,8 @@ class Engine:
         self._closing = False
         self._stage = Stage.opened(show)
         prepare(show)
-        self._pool = SourcePool()
+        self._going = threading.Event()
+        self._pool = SourcePool(self._going)
         self._pool.set_show(show, root, sources_of(self._stage.program.target))
         self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
@@ -54,7 +55,7 @@ class Engine:
         self._looking: str | None = None
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
-        self._edited, self._going = threading.Event(), threading.Event()
+        self._edited = threading.Event()
         self._edit_seconds = 0.010
         self.late = 0
         self.mark = (0, 0.0)
@@ -73,14 +74,14 @@ class Engine:
         """
         # A drawing desk may not keep the interpreter from a frame that is due: the usual 5 ms turn is a sixth of its time.
         sys.setswitchinterval(0.0005)
+        if not rest:
+            self._going.set()
         if wait:
             self._pool.wait(wait, ahead)
         self._threads = [threading.Thread(target=self._run, name="render", daemon=True)]
         if self._on_report is not None:
             self._threads.append(threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True))
         self._compiling.start()
-        if not rest:
-            self._going.set()
         for thread in self._threads:
             thread.start()
 

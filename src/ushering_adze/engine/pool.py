@@ -30,14 +30,28 @@ class _Slot:
 
 
 class SourcePool:
-    """Opens every source of a show once and gives their frames."""
+    """Opens every source of a show once and gives their frames.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    begun : Event, optional
+        Sources that can wait are not opened before it is set, or some seconds have passed.
+    """
+
+    PATIENCE = 3.0
+
+    def __init__(self, begun: threading.Event | None = None) -> None:
         self._slots: dict[str, _Slot] = {}
         self._root = Path()
         self._openers = ThreadPoolExecutor(2, "open source", give_way, (4,))
-        self._later = ThreadPoolExecutor(1, "open later", give_way, (10,))
+        self._begun = begun
+        self._later = ThreadPoolExecutor(1, "open later", self._let_others_first)
         self._lock = threading.Lock()
+
+    def _let_others_first(self) -> None:
+        give_way(10)
+        if self._begun is not None:
+            self._begun.wait(self.PATIENCE)
 
     def set_show(self, show: Show, root: Path, first: Set[str] | None = None) -> None:
         """Open what is new, close what is gone or changed, keep the rest running.  With ``first`` given, all others can wait for these."""
