@@ -103,7 +103,7 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
             state = LayerState((Shown("s", "stretch", 1.0),), (0, 0, width, 300), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
             for _ in range(200):
                 seconds += 1 / 30
-                assert reader.wait(10, 1)
+                assert reader.wait(10, 2)
                 frame = reader.frame(seconds)
                 assert frame is not None
                 painter.draw([("l", state)], {"s": frame})
