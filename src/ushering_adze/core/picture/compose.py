@@ -230,12 +230,14 @@ def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: fl
     lay_over(target[area.cut()], total, opacity)
 
 
-def _hides(sheet: Sheet, clip: Rect) -> bool:
-    """Whether nothing below this layer can be seen within ``clip``."""
-    if sheet.opacity < 0.9999 or not sheet.inner.holds(clip):
-        return False
-    return bool(sheet.pieces) and all(p.opaque and p.at.holds(clip) for p in sheet.pieces) \
-        and sum(p.weight for p in sheet.pieces) >= 0.9999
+def _hidden(sheet: Sheet, clip: Rect) -> Rect:
+    """The part of ``clip`` in which nothing below this layer can be seen."""
+    if sheet.opacity < 0.9999 or not all(p.opaque for p in sheet.pieces) or sum(p.weight for p in sheet.pieces) < 0.9999:
+        return Rect(0, 0, 0, 0)
+    part = sheet.inner.meet(clip)
+    for piece in sheet.pieces:
+        part = part.meet(piece.at)
+    return part
 
 
 def moved(sheet: Sheet, dx: int, dy: int) -> Sheet:
@@ -263,10 +265,11 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
     clip = clip.meet(Rect(0, 0, target.shape[1], target.shape[0]))
     if clip.empty:
         return
-    first = max((n for n, sheet in enumerate(sheets) if _hides(sheet, clip)), default=-1)
+    first = max((n for n, sheet in enumerate(sheets) if _hidden(sheet, clip) == clip), default=-1)
     if first < 0:
         first = 0
-        fill(target[clip.cut()], (*background_bgr, 255))
+        for strip in frame_strips(clip, _hidden(sheets[0], clip) if sheets else Rect(0, 0, 0, 0)):
+            fill(target[strip.cut()], (*background_bgr, 255))
     for sheet in sheets[first:]:
         area = clip.meet(sheet.inner)
         if not area.empty and sheet.pieces:
