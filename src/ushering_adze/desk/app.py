@@ -19,6 +19,7 @@ def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
     session.engine.start(rest=True)  # its sources are opened, and its first frame is made, while the window is
     window = MainWindow(session)
     window.show()
+    set_aside()
     session.engine.go()
     return window
 
@@ -28,7 +29,6 @@ def run(show: Show, path: Path | None, root: Path) -> int:
     app = application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     window = opened(show, path, root)
-    set_aside()
     code = int(app.exec())
     del window
     return code

@@ -29,6 +29,8 @@ from ushering_adze.io.priority import give_way
 Sink = Callable[[Pixels], None]
 Command = Callable[[Stage, float], Stage]
 PICTURE_PERIOD = 1 / 12
+SETTLED = 10
+"""Frames after which what is off the air is opened, when a window is new."""
 
 
 class Engine:
@@ -41,8 +43,8 @@ class Engine:
         self._closing = False
         self._stage = Stage.opened(show)
         prepare(show)
-        self._going = threading.Event()
-        self._pool = SourcePool(self._going)
+        self._going, self._settled = threading.Event(), threading.Event()
+        self._pool = SourcePool(self._settled)
         self._pool.set_show(show, root, sources_of(self._stage.program.target))
         self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
@@ -76,6 +78,7 @@ class Engine:
         sys.setswitchinterval(0.0005)
         if not rest:
             self._going.set()
+            self._settled.set()
         if wait:
             self._pool.wait(wait, ahead)
         self._threads = [threading.Thread(target=self._run, name="render", daemon=True)]
@@ -93,6 +96,7 @@ class Engine:
         """Stop the loop and close the sources."""
         self._closing = True
         self._going.set()
+        self._settled.set()
         self._compiling.close()
         for thread in self._threads:
             thread.join(5)
@@ -291,6 +295,8 @@ class Engine:
             last = began
             done = time.perf_counter()
             self.mark = (self.mark[0] + 1, began)
+            if tick >= SETTLED:
+                self._settled.set()
             self._durations.append(done - began)
             self._finished.append(done)
             tick += 1
@@ -300,14 +306,16 @@ class Engine:
                 tick = max(tick, int((done - start) / period) + 1)
 
     def _run_reports(self, on_report: Callable[[Report], None]) -> None:
-        give_way()
         self._going.wait()
+        while not self.frames and not self._closing:
+            time.sleep(0.002)
         while not self._closing:
             began = time.perf_counter()
             try:
                 on_report(self._report(began))
             except Exception:  # an edit may come between; the next report is a moment away
                 log.debug("report skipped", exc_info=True)
+            give_way()  # but not with the first: a new window waits for it
             time.sleep(max(0.02, PICTURE_PERIOD - (time.perf_counter() - began)))
 
     def _act(self, now: float) -> None:

@@ -38,7 +38,7 @@ class SourcePool:
         Sources that can wait are not opened before it is set, or some seconds have passed.
     """
 
-    PATIENCE = 3.0
+    PATIENCE = 5.0
 
     def __init__(self, begun: threading.Event | None = None) -> None:
         self._slots: dict[str, _Slot] = {}
