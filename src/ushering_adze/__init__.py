@@ -6,8 +6,8 @@ import os
 # the search takes a twentieth of a second of every start.
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 
-# The matrices here are small, and a helper of the linear algebra library spins for a tenth of a second after each product it was woken for:
-# on two cores that takes a third of a frame's speed away.  Frames are shared between cores by ourselves.
+# The matrices here are small, and helpers of the linear algebra library spin when they start and after products: with them an edit of a mesh
+# took a quarter longer on two cores.  Frames are shared between cores by ourselves.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 __version__ = "0.1.0"

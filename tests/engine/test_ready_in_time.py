@@ -13,6 +13,7 @@ from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.compose import Cut, resample
+from ushering_adze.core.picture.frame import Sizes
 from ushering_adze.core.recall.motion import opening_motion, parts_of, prepare, recall
 from ushering_adze.core.recall.state import LayerState, Shown
 from ushering_adze.core.show import Canvas, Layer, Show, document_of, show_from_document
@@ -116,6 +117,20 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
     finally:
         reader.close()
         reader.join(5)
+
+
+def test_a_size_that_is_another_with_each_picture_is_not_made_ahead() -> None:
+    """While a layer grows or shrinks, no picture of a clip would ever be asked for in a size made before."""
+    sizes, whole = Sizes(), Rect(0, 0, 1920, 1080)
+    for width in range(400, 500):
+        sizes.ask((whole, width, 300))
+        assert sizes.next() == []
+    rests = (whole, 499, 300)
+    sizes.ask(rests)
+    assert sizes.next() == [rests]
+    for _ in range(Sizes.LASTS + 1):
+        left = sizes.next()
+    assert left == []
 
 
 def test_while_a_window_is_made_the_engine_makes_one_frame_and_rests(show: Show) -> None:

@@ -28,10 +28,8 @@ def run(show: Show, path: Path | None, root: Path) -> int:
     """Open a show in a window and stay until it is closed."""
     app = application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    window = opened(show, path, root)
-    code = int(app.exec())
-    del window
-    return code
+    _window = opened(show, path, root)  # it lives as long as the name does
+    return int(app.exec())
 
 
 def save_picture_of_window(show: Show, root: Path, path: Path, staged: int = 7) -> None:

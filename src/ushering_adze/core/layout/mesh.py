@@ -209,17 +209,22 @@ def forward(warp: Warp, points: Floats) -> Floats:
     return np.asarray(found.reshape(p.shape), np.float64)
 
 
+def _projected_slopes(m: Floats, u: Floats, v: Floats) -> tuple[Floats, Floats, tuple[Floats, Floats, Floats, Floats]]:
+    """Where a homography takes points, x and y, and its slopes there: x and y per pixel across, x and y per pixel down."""
+    d = m[2, 0] * u + m[2, 1] * v + m[2, 2]
+    d = np.where(np.abs(d) < 1e-9, 1e-9, d)
+    x, y = (m[0, 0] * u + m[0, 1] * v + m[0, 2]) / d, (m[1, 0] * u + m[1, 1] * v + m[1, 2]) / d
+    return x, y, ((m[0, 0] - x * m[2, 0]) / d, (m[1, 0] - y * m[2, 0]) / d, (m[0, 1] - x * m[2, 1]) / d, (m[1, 1] - y * m[2, 1]) / d)
+
+
 def landing_and_slopes(warp: Warp, p: Floats) -> tuple[Floats, tuple[Floats, Floats, Floats, Floats]]:
     """Where points of shape (n, 2) land by smooth spans, and by how much: x and y per pixel across, x and y per pixel down."""
     rows, columns = warp.nodes.shape[:2]
-    m, ku, kv = warp.matrix, (columns - 1) / warp.width, (rows - 1) / warp.height
-    d = m[2, 0] * p[:, 0] + m[2, 1] * p[:, 1] + m[2, 2]
-    d = np.where(np.abs(d) < 1e-9, 1e-9, d)
-    hx, hy = (m[0, 0] * p[:, 0] + m[0, 1] * p[:, 1] + m[0, 2]) / d, (m[1, 0] * p[:, 0] + m[1, 1] * p[:, 1] + m[1, 2]) / d
+    ku, kv = (columns - 1) / warp.width, (rows - 1) / warp.height
+    hx, hy, (xu, yu, xv, yv) = _projected_slopes(warp.matrix, p[:, 0], p[:, 1])
     s, su, sv = warp.spline.at(p[:, 0] * ku, p[:, 1] * kv)
     return np.stack([hx + s[:, 0], hy + s[:, 1]], -1), (
-        (m[0, 0] - hx * m[2, 0]) / d + su[:, 0] * ku, (m[1, 0] - hy * m[2, 0]) / d + su[:, 1] * ku,
-        (m[0, 1] - hx * m[2, 1]) / d + sv[:, 0] * kv, (m[1, 1] - hy * m[2, 1]) / d + sv[:, 1] * kv)
+        xu + su[:, 0] * ku, yu + su[:, 1] * ku, xv + sv[:, 0] * kv, yv + sv[:, 1] * kv)
 
 
 def slopes(warp: Warp, points: Floats) -> Floats:
@@ -241,12 +246,8 @@ def _slopes_between(warp: Warp, u: Floats, v: Floats, times: int) -> tuple[Float
     added = np.moveaxis(warp.spline.values, -1, 0)
     su = down @ added @ to_u.T * ((columns - 1) / warp.width)
     sv = to_v @ added @ across.T * ((rows - 1) / warp.height)
-    m = warp.matrix
-    d = m[2, 0] * u + m[2, 1] * v + m[2, 2]
-    d = np.where(np.abs(d) < 1e-9, 1e-9, d)
-    hx, hy = (m[0, 0] * u + m[0, 1] * v + m[0, 2]) / d, (m[1, 0] * u + m[1, 1] * v + m[1, 2]) / d
-    return ((m[0, 0] - hx * m[2, 0]) / d + su[0], (m[1, 0] - hy * m[2, 0]) / d + su[1],
-            (m[0, 1] - hx * m[2, 1]) / d + sv[0], (m[1, 1] - hy * m[2, 1]) / d + sv[1])
+    _, _, (xu, yu, xv, yv) = _projected_slopes(warp.matrix, u, v)
+    return xu + su[0], yu + su[1], xv + sv[0], yv + sv[1]
 
 
 def is_sane(warp: Warp) -> bool:

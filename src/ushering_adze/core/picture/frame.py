@@ -30,20 +30,20 @@ class Sizes:
     """Pictures after which a cut that nobody has asked for again is no longer made."""
 
     def __init__(self) -> None:
-        self._asked: dict[Sized, int] = {}
+        self._asked: dict[Sized, tuple[int, int]] = {}
         self._turn = 0
 
     def ask(self, cut: Sized) -> None:
         """Wish for pictures of this cut."""
-        self._asked[cut] = self._turn
+        self._asked[cut] = (self._asked.get(cut, (self._turn, 0))[0], self._turn)
 
     def next(self) -> list[Sized]:
-        """The cuts to make of the next picture."""
+        """The cuts to make of the next picture: those asked for with more than one, for the size of a layer that moves is another each time."""
         self._turn += 1
-        for cut, turn in list(self._asked.items()):
-            if self._turn - turn > self.LASTS:
+        for cut, (_, last) in list(self._asked.items()):
+            if self._turn - last > self.LASTS:
                 self._asked.pop(cut, None)
-        return list(self._asked)
+        return [cut for cut, (first, last) in list(self._asked.items()) if last > first]
 
 
 class Frame(NamedTuple):
