@@ -113,6 +113,14 @@ def aligned(window: MainWindow) -> None:
     settle(3000)
 
 
+def seen_as_sent(window: MainWindow) -> None:
+    """Wait until the stand-in is seen as it is; while it moves it never quite is."""
+    for _ in range(100):
+        if window.align.simulation.age < 0.3:
+            return
+        settle(100)
+
+
 def align_white(window: MainWindow) -> None:
     """White through the blend: the light profile."""
     aligned(window)
@@ -191,6 +199,8 @@ def main() -> None:
             settle(5500)  # what was late while the window came up is no longer news
             prepare(window)
             settle(wait)
+            if window.workspace == "Align":
+                seen_as_sent(window)
             window.grab().save(str(FOLDER / f"{name}.png"))
             session.engine.stop()
             print(FOLDER / f"{name}.png")

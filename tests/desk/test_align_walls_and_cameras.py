@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 
 import cv2
@@ -39,6 +40,26 @@ def meridian(window: MainWindow) -> LedWall:
     wall = window.session.show.surface("meridian")
     assert isinstance(wall, LedWall)
     return wall
+
+
+def test_what_is_seen_of_the_stand_in_says_how_old_it_is(align: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch) -> None:
+    simulation, may = align.align.simulation, threading.Event()
+    align.align.show_pattern(Shown("white", "canvas"))
+    qtbot.waitUntil(lambda: simulation.now is not None and simulation.now.total.min() > 20 and simulation.age < 0.5, timeout=30000)
+    look = simulation._simulated
+
+    def slowly(*args: object) -> object:
+        may.wait(20)
+        return look(*args)
+
+    monkeypatch.setattr(simulation, "_simulated", slowly)
+    assert simulation.age_words == ""
+    align.align.show_pattern(Shown("black", "canvas"))
+    qtbot.waitUntil(lambda: simulation.age_words == "1 s old", timeout=10000)
+    assert simulation.now is not None and simulation.now.total.min() > 20, "the white before it is still what is drawn"
+    may.set()
+    qtbot.waitUntil(lambda: simulation.now.total.max() < 20 and simulation.age < 0.5, timeout=30000)
+    assert simulation.age_words == ""
 
 
 def test_cabinets_of_another_delivery_are_framed_named_and_matched(align: MainWindow, qtbot: object) -> None:

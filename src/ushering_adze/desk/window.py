@@ -143,20 +143,7 @@ class MainWindow(QMainWindow):
         add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
         add("black", "Run", "Black all outputs, or lift it", lambda: engine.black(not self.sill.black.on), "B", held=True, where="Run")
         add("hold", "Run", "Hold all outputs, or lift it", lambda: engine.hold(not self.sill.hold.on), "H", held=True, where="Run")
-        for words, keys, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
-            add(f"nudge-{words}", "Map", f"Nudge {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.map.nudge(dx, dy),
-                keys, by_window=True, where="Map")
         m = self.map
-        for id, words, act, keys in (
-                ("map-draw", "Draw a region", lambda: m.use("draw"), "R"), ("map-measure", "Measure", lambda: m.use("measure"), "M"),
-                ("map-snap", "Snap, or not", m.snap.click, "S"), ("map-loupe", "Loupe, or not", m.toggle_loupe, "L"),
-                ("map-fit", "Show all", m.fit, "Home"), ("map-zoom", "Zoom to the selection or the finding", m.zoom_to_selection, "Z"),
-                ("map-1", "Zoom to one pixel to one", m.one_to_one, "Ctrl+0"), ("map-bench", "Benchtop, or not", m.toggle_bench, ""),
-                ("map-check", "Pixel check", lambda: m.show_side(1), "K"),
-                ("map-find", "Find a region by name", m.regions.find.setFocus, "Ctrl+F"),
-                ("map-live", "Live pictures", lambda: m.show_as("live"), ""), ("map-guide", "Guide picture", lambda: m.show_as("guide"), ""),
-                ("map-plain", "Plain drawings", lambda: m.show_as("plain"), "")):
-            add(id, "Map", words, act, keys, where="Map")
         m.name_actions(self.book, add)
         self.align.name_actions(self.book, add)
         for kind, words in NEW:

@@ -118,7 +118,7 @@ class CanvasPainter:
             frame.sizes.ask(wish)
         if wish in frame.sized:
             if old is not None and old.flat is not None:
-                self._spare = [*self._spare, old.flat][-_SPARES:]
+                self._keep_spare(old.flat)
             self._kept[slot] = _Kept(frame.serial, frame.sized[wish], None, self._draws)
             return self._kept[slot].pixels
         flat = old.flat if old is not None and old.flat is not None else self._buffer(cut.put.area * 4)
@@ -138,6 +138,9 @@ class CanvasPainter:
             return best
         return np.empty(size + size // 8, np.uint8)
 
+    def _keep_spare(self, memory: Pixels) -> None:
+        self._spare = [*self._spare, memory][-_SPARES:]
+
     def _forget(self) -> None:
         """Let go of what no layer has shown for a while, and keep its memory for what comes."""
         self._draws += 1
@@ -146,7 +149,7 @@ class CanvasPainter:
             if self._draws - kept.draw > _FORGET and not any(kept.pixels is p for p in in_use):
                 del self._kept[slot]
                 if kept.flat is not None:
-                    self._spare = [*self._spare, kept.flat][-_SPARES:]
+                    self._keep_spare(kept.flat)
 
     def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame]) -> tuple[Rect, ...]:
         """Bring the picture up to date.

@@ -18,7 +18,8 @@ from ushering_adze.core.show import Show
 from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.memory import keep_freed_memory
 from ushering_adze.engine.overlay import Overlay
-from ushering_adze.engine.pictures import PreviewPictures, surface_picture
+from ushering_adze.engine.pace import Pace
+from ushering_adze.engine.pictures import PreviewPictures, SurfacePictures
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Plans, Renderer, sources_of
 from ushering_adze.engine.report import Report, blacked, surface_reports
@@ -59,13 +60,8 @@ class Engine:
         self._threads: list[threading.Thread] = []
         self._edited = threading.Event()
         self._edit_seconds = 0.010
-        self.late = 0
-        self.mark = (0, 0.0)
-        self._durations: deque[float] = deque(maxlen=90)
-        self._finished: deque[float] = deque(maxlen=90)
-        self._late_at = -1e9
-        self._program_pictures: dict[str, Pixels] = {}
-        self._picture_serials: dict[str, tuple[int, ...]] = {}
+        self._pace = Pace()
+        self._surface_pictures = SurfacePictures()
 
     # -- commands ------------------------------------------------------------------------------------------------
 
@@ -226,8 +222,7 @@ class Engine:
             self._pool.set_show(show, root, sources_of(stage.program.target))
             self._renderer, self._previews = renderer, previews
             self._black_rasters.clear()
-            self._program_pictures.clear()
-            self._picture_serials.clear()
+            self._surface_pictures = SurfacePictures()
             self._overlay = Overlay()
             self._stage = stage
 
@@ -264,9 +259,19 @@ class Engine:
         return self.mark[0]
 
     @property
+    def mark(self) -> tuple[int, float]:
+        """Frames made, and when the last one was begun by ``time.perf_counter``."""
+        return self._pace.mark
+
+    @property
+    def late(self) -> int:
+        """Frames that were not finished by the end of the period they were for."""
+        return self._pace.late
+
+    @property
     def mean_milliseconds(self) -> float:
         """Time spent on a frame, mean of the last few seconds."""
-        return sum(self._durations) / max(1, len(self._durations)) * 1e3
+        return self._pace.milliseconds
 
     def faults(self) -> dict[str, str]:
         """What is wrong now with sources and outputs, by id."""
@@ -294,28 +299,26 @@ class Engine:
             self._frame(began, began - last)
             last = began
             done = time.perf_counter()
-            self.mark = (self.mark[0] + 1, began)
             if tick >= SETTLED:
                 self._settled.set()
-            self._durations.append(done - began)
-            self._finished.append(done)
             tick += 1
-            if done > due + period:  # not finished by the end of the frame it was for: drop what is past, never queue
-                self.late += 1
-                self._late_at = done
+            if not self._pace.made(began, done, due + period):  # drop what is past, never queue
                 tick = max(tick, int((done - start) / period) + 1)
 
     def _run_reports(self, on_report: Callable[[Report], None]) -> None:
         self._going.wait()
         while not self.frames and not self._closing:
             time.sleep(0.002)
+        first = True
         while not self._closing:
             began = time.perf_counter()
             try:
                 on_report(self._report(began))
             except Exception:  # an edit may come between; the next report is a moment away
                 log.debug("report skipped", exc_info=True)
-            give_way()  # but not with the first: a new window waits for it
+            if first:  # but not before: a new window waits for it
+                give_way()
+                first = False
             time.sleep(max(0.02, PICTURE_PERIOD - (time.perf_counter() - began)))
 
     def _act(self, now: float) -> None:
@@ -399,26 +402,12 @@ class Engine:
             if ids:
                 preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
         faults = self.faults()
-        for surface in show.surfaces:
-            used = [r.output for r in show.feeds_of(surface.id)]
-            if not all(o in self._renderer.outputs for o in used):
-                continue  # an edit is still being compiled
-            serials = tuple(self._renderer.outputs[o].serial for o in used)
-            if self._picture_serials.get(surface.id) != serials:
-                picture = surface_picture(show, surface.id, self._renderer.outputs)
-                self._picture_serials[surface.id] = serials
-                if picture is not None:
-                    self._program_pictures[surface.id] = picture
-                else:
-                    self._program_pictures.pop(surface.id, None)
-        program = dict(self._program_pictures)
+        program = self._surface_pictures.of(show, self._renderer.outputs)
         if self._black:
             program = {id: blacked(p) for id, p in program.items()}
-        span = self._finished[-1] - self._finished[0] if len(self._finished) > 1 else 0.0
-        fps = (len(self._finished) - 1) / span if span > 0 else 0.0
         surfaces = surface_reports(show, state, faults, self._bound(), self._overlay, self._held, self._black)
         return Report(stage, tuple(changes), surfaces, program, preview, stage.program.progress(now), stage.program.moving(now), self._held,
-                      self._black, fps, self.mean_milliseconds, self.frames, self.late, now - self._late_at < 5, faults)
+                      self._black, self._pace.fps, self.mean_milliseconds, self.frames, self.late, self._pace.late_lately(now), faults)
 
     def _frames_for(self, state: State) -> dict[str, Frame]:
         return self._pool.frames(sources_of(state))

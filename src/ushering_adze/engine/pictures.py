@@ -97,6 +97,30 @@ def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) 
     return picture
 
 
+class SurfacePictures:
+    """What every surface shows, made anew only when an output that feeds it was."""
+
+    def __init__(self) -> None:
+        self._pictures: dict[str, Pixels] = {}
+        self._serials: dict[str, tuple[int, ...]] = {}
+
+    def of(self, show: Show, outputs: dict[str, OutputRaster]) -> dict[str, Pixels]:
+        """The pictures by surface id.  A surface whose output is not compiled yet keeps the one it had."""
+        for surface in show.surfaces:
+            used = [r.output for r in show.feeds_of(surface.id)]
+            if not all(o in outputs for o in used):
+                continue
+            serials = tuple(outputs[o].serial for o in used)
+            if self._serials.get(surface.id) != serials:
+                picture = surface_picture(show, surface.id, outputs)
+                self._serials[surface.id] = serials
+                if picture is not None:
+                    self._pictures[surface.id] = picture
+                else:
+                    self._pictures.pop(surface.id, None)
+        return dict(self._pictures)
+
+
 class PreviewPictures:
     """Small pictures of surfaces for a state that is on no output."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from concurrent.futures import ThreadPoolExecutor
 
 import cv2
@@ -25,7 +26,7 @@ class Simulation(QObject):
 
     Signals
     -------
-    seen : it looks different, or there is none
+    seen : it looks different, or there is none, or what is known of it is a second older
     """
 
     seen = Signal()
@@ -41,6 +42,8 @@ class Simulation(QObject):
         self._worker = ThreadPoolExecutor(1, "stand-in screen")
         self._busy = False
         self._key: object = None
+        self._asked_at = self._true_at = 0.0
+        self._told = 0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._look)
         self._done.connect(self._take)
@@ -72,9 +75,13 @@ class Simulation(QObject):
         rasters, serials = self._session.engine.rasters, self._session.engine.serials
         used = {r.output: rasters[r.output] for r in feeds if r.output in rasters}
         key = (screen, tuple((r.x, r.y, r.w, r.h, r.output) for r in feeds), tuple(serials.get(o) for o in used))
-        if self._busy or (key == self._key and self.now is not None):
+        same = key == self._key and self.now is not None
+        if not self._busy and same:
+            self._true_at = time.monotonic()
+        self._tell_age()
+        if self._busy or same:
             return
-        self._key, self._busy = key, True
+        self._key, self._busy, self._asked_at = key, True, time.monotonic()
 
         def work() -> None:
             give_way(8)
@@ -85,6 +92,21 @@ class Simulation(QObject):
             self._done.emit(surface, result)
 
         self._worker.submit(work)
+
+    @property
+    def age(self) -> float:
+        """For how many seconds the screen has looked different from what is seen of it here; about 0 while nothing on it moves."""
+        return 0.0 if self.now is None else time.monotonic() - self._true_at
+
+    @property
+    def age_words(self) -> str:
+        """The age in whole seconds, if it is one that can mislead."""
+        return f"{int(self.age)} s old" if self.age >= 1 else ""
+
+    def _tell_age(self) -> None:
+        if int(self.age) != self._told:
+            self._told = int(self.age)
+            self.seen.emit()
 
     def _simulated(self, surface: str, rasters: dict[str, NDArray[np.uint8]]) -> Seen:
         show = self._session.show
@@ -100,7 +122,8 @@ class Simulation(QObject):
     def _take(self, surface: str, result: object) -> None:
         self._busy = False
         if isinstance(result, Seen) and surface == self.surface:
-            self.now = result
+            self.now, self._true_at = result, self._asked_at
+            self._told = int(self.age)
             self.seen.emit()
         elif isinstance(result, Exception):
             self.fault = str(result)

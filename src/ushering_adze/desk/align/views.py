@@ -49,7 +49,7 @@ class ScreenView(QWidget):
         now = self.simulation.now
         wall = any(s.id == self.simulation.surface and isinstance(s, LedWall) for s in self._session.show.surfaces)
         headed(p, self, "Stand-in wall" if wall else "Stand-in screen",
-               "simulated from what is sent" if now is not None else self.simulation.fault)
+               self.simulation.age_words or "simulated from what is sent" if now is not None else self.simulation.fault)
         if now is None:
             return
         self._where = draw_fitted(p, QRectF(12, HEAD + 4, self.width() - 24, self.height() - HEAD - 28), now.picture)
@@ -157,7 +157,8 @@ class LightProfile(QWidget):
         detail = ""
         if flat is not None and self.total is not None:
             words = f"flat to {100 * flat:.1f} %" if flat <= 1 else "white, grey or black tell how flat"
-            detail = f"{self.total.min():.1f} to {self.total.max():.1f} cd/m² · {words}"
+            parts = (f"{self.total.min():.1f} to {self.total.max():.1f} cd/m²", words, self._screen.simulation.age_words)
+            detail = " · ".join(part for part in parts if part)
         headed(p, self, "Light profile", detail)
         if self.total is None:
             return

@@ -171,6 +171,20 @@ class MapWorkspace(QWidget):
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
+        for words, keys, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
+            add(f"nudge-{words}", "Map", f"Nudge {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.nudge(dx, dy),
+                keys, by_window=True, where="Map")
+        for id, words, act, keys in (
+                ("map-draw", "Draw a region", lambda: self.use("draw"), "R"), ("map-measure", "Measure", lambda: self.use("measure"), "M"),
+                ("map-snap", "Snap, or not", self.snap.click, "S"), ("map-loupe", "Loupe, or not", self.toggle_loupe, "L"),
+                ("map-fit", "Show all", self.fit, "Home"), ("map-zoom", "Zoom to the selection or the finding", self.zoom_to_selection, "Z"),
+                ("map-1", "Zoom to one pixel to one", self.one_to_one, "Ctrl+0"), ("map-bench", "Benchtop, or not", self.toggle_bench, ""),
+                ("map-check", "Pixel check", lambda: self.show_side(1), "K"),
+                ("map-find", "Find a region by name", self.regions.find.setFocus, "Ctrl+F"),
+                ("map-live", "Live pictures", lambda: self.show_as("live"), ""),
+                ("map-guide", "Guide picture", lambda: self.show_as("guide"), ""),
+                ("map-plain", "Plain drawings", lambda: self.show_as("plain"), "")):
+            add(id, "Map", words, act, keys, where="Map")
         name_and_fill(named_actions(self.actions_of), "Map", self.menus, book, add)
 
     # -- views ---------------------------------------------------------------------------------------------------
