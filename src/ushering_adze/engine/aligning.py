@@ -103,8 +103,9 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
         seen.append(_Seen(region, output, decoded))
     fits, places = [], []
     new = show
-    for one in seen:
-        fit, at = _fit(one, view, face)
+    sure = [_samples(one, view, face) for one in seen]
+    for one, (at, raster, _) in zip(seen, sure, strict=True):
+        fit = _fit(one, face, at, raster)
         fits.append(fit)
         places.append(at)
         new = with_region(new, checked_bend(one.region.model_copy(update={"landing": fit.landing, "edges": None}), one.output))
@@ -112,7 +113,7 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
     matched = None
     if light:
         told(len(regions) / (len(regions) + 1), "measuring light")
-        measured = _measure(camera, seen, view, face)
+        measured = _measure(camera, seen, sure)
         matched = matching(measured)
         for one, gamma, grid, black in zip(seen, matched.gammas, matched.grids, matched.blacks, strict=True):
             picture = changed(one.output.picture, gamma=gamma, uniformity=grid)
@@ -144,9 +145,10 @@ def shots(show: Show, surface: str, light: bool = True) -> Iterator[Shot]:
 
 
 Pixels = tuple[NDArray[np.int64], NDArray[np.int64]]
+Samples = tuple[NDArray[np.float64], NDArray[np.float64], Pixels]
 
 
-def _samples(one: _Seen, view: View, face: Rect) -> tuple[NDArray[np.float64], NDArray[np.float64], Pixels]:
+def _samples(one: _Seen, view: View, face: Rect) -> Samples:
     """Screen places, raster places and camera pixels of what is sure, within the screen."""
     rows, columns = np.nonzero(one.decoded.sure)
     screen = view.to_screen(np.stack([columns + 0.5, rows + 0.5], -1))
@@ -155,15 +157,14 @@ def _samples(one: _Seen, view: View, face: Rect) -> tuple[NDArray[np.float64], N
     return screen, np.stack([one.decoded.x[rows, columns], one.decoded.y[rows, columns]], -1).astype(float), (rows, columns)
 
 
-def _fit(one: _Seen, view: View, face: Rect) -> tuple[Fitted, NDArray[np.float64]]:
-    screen, raster, _ = _samples(one, view, face)
+def _fit(one: _Seen, face: Rect, screen: NDArray[np.float64], raster: NDArray[np.float64]) -> Fitted:
     if len(screen) > MOST_SAMPLES:
         pick = np.random.default_rng(7).choice(len(screen), MOST_SAMPLES, replace=False)
         screen, raster = screen[pick], raster[pick]
-    return fit_landing(one.region, (face.x, face.y), screen, raster), screen
+    return fit_landing(one.region, (face.x, face.y), screen, raster)
 
 
-def _measure(camera: Camera, seen: list[_Seen], view: View, face: Rect) -> tuple[Measured, ...]:
+def _measure(camera: Camera, seen: list[_Seen], sure: list[Samples]) -> tuple[Measured, ...]:
     """Each projector's gamma, white over its raster, and black."""
     ids = frozenset(one.output.id for one in seen)
     dark = camera.photograph({}, 1.0, ids, colour=True)
@@ -173,9 +174,8 @@ def _measure(camera: Camera, seen: list[_Seen], view: View, face: Rect) -> tuple
     if camera.shutters:
         long_dark = camera.photograph({}, long, ids, colour=True)
     found = []
-    for one in seen:
+    for one, (screen, raster, at) in zip(seen, sure, strict=True):
         others = ids - {one.output.id}
-        screen, raster, at = _samples(one, view, face)
         height, width = one.output.timing.height, one.output.timing.width
         pick = np.random.default_rng(11).permutation(len(screen))[:40_000]
         at = (at[0][pick], at[1][pick])

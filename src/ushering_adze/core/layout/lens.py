@@ -29,7 +29,7 @@ class Lens(NamedTuple):
     def bent(self, points: Floats) -> Floats:
         """Where points of a picture without distortion, in pixels, shape (..., 2), lie in one with it."""
         p = (np.asarray(points, float) - self._middle()) / (self.width / 2)
-        r2 = (p * p).sum(-1, keepdims=True)
+        r2 = _squared(p)
         return np.asarray(p * (1 + self.k1 * r2 + self.k2 * r2 * r2) * (self.width / 2) + self._middle())
 
     def straight(self, points: Floats) -> Floats:
@@ -37,9 +37,14 @@ class Lens(NamedTuple):
         q = (np.asarray(points, float) - self._middle()) / (self.width / 2)
         p = q
         for _ in range(12):
-            r2 = (p * p).sum(-1, keepdims=True)
+            r2 = _squared(p)
             p = q / (1 + self.k1 * r2 + self.k2 * r2 * r2)
         return np.asarray(p * (self.width / 2) + self._middle())
+
+
+def _squared(p: Floats) -> Floats:
+    """Squared distance from the middle, shape (..., 1)."""
+    return np.asarray(p[..., :1] * p[..., :1] + p[..., 1:] * p[..., 1:])
 
 
 def filled(values: NDArray[np.float64], columns: NDArray[np.float64], rows: NDArray[np.float64]) -> NDArray[np.float32]:

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 Grey = NDArray[np.uint8]
 Floats = NDArray[np.float32]
+Whole = NDArray[np.signedinteger]
 PERIOD = 16
 """Pixels of one wave; the Gray code numbers half waves."""
 PHASES = 6
@@ -32,7 +34,7 @@ class Decoded(NamedTuple):
     sure: NDArray[np.bool_]
 
 
-def gray_code(values: NDArray[np.int64]) -> NDArray[np.int64]:
+def gray_code(values: Whole) -> Whole:
     """The binary-reflected Gray code of whole numbers (F. Gray, US patent 2632058, 1953).
 
     Examples
@@ -40,10 +42,10 @@ def gray_code(values: NDArray[np.int64]) -> NDArray[np.int64]:
     >>> gray_code(np.arange(8)).tolist()
     [0, 1, 3, 2, 6, 7, 5, 4]
     """
-    return np.asarray(values ^ (values >> 1), np.int64)
+    return values ^ (values >> 1)
 
 
-def from_gray(code: NDArray[np.int64]) -> NDArray[np.int64]:
+def from_gray(code: Whole) -> Whole:
     """The number a Gray code stands for; inverse of `gray_code`."""
     value = code.copy()
     shift = 1
@@ -97,16 +99,16 @@ def decode(photo_of: Callable[[str], Floats], width: int, height: int) -> Decode
     sure = swing > LEAST
     found = []
     for axis, length in (("x", width), ("y", height)):
-        code = np.zeros(white.shape, np.int64)
+        code = np.zeros(white.shape, np.int32)
         for bit in range(_bits(length)):
             on, off = photo_of(f"{axis} bit {bit}"), photo_of(f"{axis} bit {bit} inverse")
-            code |= (on > off).astype(np.int64) << bit
+            code |= (on > off).astype(np.int32) << bit
         sine = np.zeros(white.shape, np.float32)
         cosine = np.zeros(white.shape, np.float32)
         for k in range(PHASES):
             photo = photo_of(f"{axis} phase {k}")
-            sine += photo * np.float32(np.sin(2 * np.pi * k / PHASES))
-            cosine += photo * np.float32(np.cos(2 * np.pi * k / PHASES))
+            cv2.scaleAdd(photo, np.sin(2 * np.pi * k / PHASES), sine, sine)
+            cv2.scaleAdd(photo, np.cos(2 * np.pi * k / PHASES), cosine, cosine)
         sure &= np.hypot(sine, cosine) * (2 / PHASES) > 0.08 * np.maximum(swing, 1e-6)
         within = np.mod(np.arctan2(sine, cosine) / np.float32(2 * np.pi), 1) * PERIOD
         rough = (from_gray(code) + 0.5) * (PERIOD / 2)

@@ -59,13 +59,14 @@ def _pose(screen: Projection, lumens: float, contrast: float, region: Region, ou
 
 
 class _Lit(NamedTuple):
-    """A projector and where its light falls on a grid of points: places on its raster, and the strength of its light there."""
+    """A projector and where its light falls on a picture: places on its raster, and the strength of its light, within ``where``."""
 
     region: str
     output: str
     pose: Pose
     width: int
     height: int
+    where: tuple[slice, slice]
     maps: tuple[Floats, Floats]
     strength: Floats
 
@@ -142,12 +143,12 @@ class StandinScreen:
         total = np.full((self.size[1], self.size[0], 3), self.ambient, np.float32)
         for lit in self._lit:
             if lit.output not in shut:
-                total += thrown(lit, rasters.get(lit.output), self.scale)
+                total[lit.where] += thrown(lit, rasters.get(lit.output), self.scale)
         return total
 
     def luminance(self, rasters: Mapping[str, Pixels]) -> Floats:
         """The same as luminance in cd/m², shape (height, width), by BT.709's weights."""
-        return np.asarray(self.light(rasters) @ LUMA, np.float32)
+        return _luminance(self.light(rasters))
 
     def seen(self, rasters: Mapping[str, Pixels]) -> Seen:
         """What the screen looks like when outputs show these rasters; its picture is dimmed so that two whites do not burn out."""
@@ -155,12 +156,17 @@ class StandinScreen:
         parts = {}
         for lit in self._lit:
             light = thrown(lit, rasters.get(lit.output), self.scale)
-            parts[lit.output] = np.asarray(light @ LUMA, np.float32)
-            total += light
+            parts[lit.output] = np.zeros(total.shape[:2], np.float32)
+            parts[lit.output][lit.where] = _luminance(light)
+            total[lit.where] += light
         shown = np.clip(total / np.float32(1.6 * max(lit.pose.peak for lit in self._lit)), 0, 1) ** np.float32(1 / 2.2)
         picture = np.full((*shown.shape[:2], 4), 255, np.uint8)
         picture[..., :3] = np.rint(shown[..., ::-1] * 255)
-        return Seen(self.surface, (self.face.w, self.face.h), parts, np.asarray(total @ LUMA, np.float32), picture)
+        return Seen(self.surface, (self.face.w, self.face.h), parts, _luminance(total), picture)
+
+
+def _luminance(light: Floats) -> Floats:
+    return np.asarray(cv2.transform(light, LUMA[None]), np.float32)
 
 
 def lit_at(pose: Pose, region: Region, output: Output, size: tuple[int, int],
@@ -184,34 +190,46 @@ def lit_at(pose: Pose, region: Region, output: Output, size: tuple[int, int],
     corners = pose.view.to_screen(np.array([[0, 0], [width, 0], [width, height], [0, height]], float))
     mean = width * height / abs(float(cv2.contourArea(corners.astype(np.float32))))
     inside = (x >= 0) & (x <= width) & (y >= 0) & (y <= height)
-    maps = (np.ascontiguousarray(x - np.float32(0.5)), np.ascontiguousarray(y - np.float32(0.5)))
-    return _Lit(region.id, output.id, pose, width, height, maps, (pose.peak * dense / mean * inside).astype(np.float32))
+    where = _around(inside)
+    maps = (np.ascontiguousarray(x[where] - np.float32(0.5)), np.ascontiguousarray(y[where] - np.float32(0.5)))
+    strength = (pose.peak * dense[where] / mean * inside[where]).astype(np.float32)
+    return _Lit(region.id, output.id, pose, width, height, where, maps, strength)
+
+
+def _around(inside: NDArray[np.bool_]) -> tuple[slice, slice]:
+    """The rows and columns that hold all of it, at least one of each."""
+    found = []
+    for axis in (1, 0):
+        at = np.flatnonzero(inside.any(axis))
+        found.append(slice(int(at[0]), int(at[-1]) + 1) if len(at) else slice(0, 1))
+    return found[0], found[1]
+
+
+def _light_of_codes(pose: Pose) -> Floats:
+    return np.asarray(pose.leak + (1 - pose.leak) * (np.arange(256) / 255) ** pose.gamma, np.float32)
 
 
 def thrown(lit: _Lit, raster: Pixels | None, scale: float = 1.0) -> Floats:
-    """The light one projector throws at the points it was prepared for, shape (h, w, 3), red first; with no raster, that of black."""
+    """The light one projector throws where its light falls at all, shape (h, w, 3), red first; with no raster, that of black."""
     p = lit.pose
     if raster is None:
-        return np.asarray(lit.strength[..., None] * np.float32(p.leak) * np.array(p.tint, np.float32), np.float32)
+        return np.asarray(cv2.merge([lit.strength * np.float32(p.leak * t) for t in p.tint]), np.float32)
     maps = lit.maps
     if scale < 0.75:
         small = cv2.resize(raster, (max(1, round(lit.width * scale)), max(1, round(lit.height * scale))), interpolation=cv2.INTER_AREA)
         kx, ky = np.float32(small.shape[1] / lit.width), np.float32(small.shape[0] / lit.height)
         half = np.float32(0.5)
         maps, raster = ((maps[0] + half) * kx - half, (maps[1] + half) * ky - half), np.asarray(small, np.uint8)
-    code = np.arange(256) / 255
-    table = (p.leak + (1 - p.leak) * code**p.gamma).astype(np.float32)
-    light = cv2.LUT(np.ascontiguousarray(raster[..., 2::-1]), table)
+    light = cv2.LUT(cv2.cvtColor(raster, cv2.COLOR_BGRA2RGB), _light_of_codes(p))
     fallen = cv2.remap(light, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return np.asarray(fallen * lit.strength[..., None] * np.array(p.tint, np.float32), np.float32)
+    return np.asarray(cv2.multiply(fallen, cv2.merge([lit.strength * np.float32(t) for t in p.tint]), fallen), np.float32)
 
 
 def thrown_grey(lit: _Lit, raster: Pixels | None) -> Floats:
-    """The same for a grey raster, shape (h, w): the mean of the three colours, shape (h, w)."""
+    """The same for a grey raster, shape (h, w): the mean of the three colours, of one value for a place."""
     p = lit.pose
     strength = lit.strength * np.float32(sum(p.tint) / 3)
     if raster is None:
         return np.asarray(strength * np.float32(p.leak), np.float32)
-    code = np.arange(256) / 255
-    light = cv2.LUT(raster, (p.leak + (1 - p.leak) * code**p.gamma).astype(np.float32))
-    return np.asarray(cv2.multiply(cv2.remap(light, *lit.maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), strength), np.float32)
+    fallen = cv2.remap(cv2.LUT(raster, _light_of_codes(p)), *lit.maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(cv2.multiply(fallen, strength, fallen), np.float32)
