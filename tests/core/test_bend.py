@@ -118,8 +118,11 @@ def test_inverse_maps_lead_back_within_a_twentieth_of_a_pixel(rows: int, columns
         u, v = inverse_warp(warp, 0, 0, 1920, 1080)
         inside = (u >= 0) & (u <= 1919) & (v >= 0) & (v <= 1079)
         assert inside.mean() > 0.8
-        y, x = np.nonzero(inside)
-        at = forward(warp, np.stack([u[inside] + 0.5, v[inside] + 0.5], -1).astype(float))
+        edge = np.ones_like(inside)
+        edge[8:-8, 8:-8] = False
+        edge[::3, ::2] = True  # every pixel near the raster's edges, and one in six within
+        y, x = np.nonzero(inside & edge)
+        at = forward(warp, np.stack([u[y, x] + 0.5, v[y, x] + 0.5], -1).astype(float))
         assert np.hypot(at[:, 0] - x - 0.5, at[:, 1] - y - 0.5).max() < 0.05
         exact = backward(warp, np.stack([x[::5001] + 0.5, y[::5001] + 0.5], -1).astype(float))
         assert np.abs(forward(warp, exact) - np.stack([x[::5001] + 0.5, y[::5001] + 0.5], -1)).max() < 1e-3

@@ -17,7 +17,7 @@ from ushering_adze.core.light.blend import overlaps_of
 from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.map.raster import HEAD, RULER, RasterView, region_colour
+from ushering_adze.desk.map.raster import HEAD, PLATE, RULER, RasterView, region_colour
 from ushering_adze.desk.pictures import hatch
 from ushering_adze.desk.session import Session
 
@@ -180,7 +180,7 @@ class CanvasDrawing(RasterView):
         p.setFont(theme.font(11, mono=True))
         width = p.fontMetrics().horizontalAdvance(words) + 10
         box = QRectF(over.center().x() - width / 2, over.bottom() - 22, width, 17)
-        p.fillRect(box, theme.colour(theme.WELL, 215))
+        p.fillRect(box, theme.colour(theme.WELL, PLATE))
         p.setPen(theme.colour(token))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
@@ -253,7 +253,7 @@ class CanvasDrawing(RasterView):
         words = str(length)
         width = p.fontMetrics().horizontalAdvance(words) + 8
         box = QRectF((a.x() + b.x()) / 2 - width / 2, (a.y() + b.y()) / 2 - 8, width, 16)
-        p.fillRect(box, theme.colour(theme.WELL, 215))
+        p.fillRect(box, theme.colour(theme.WELL, PLATE))
         p.setPen(theme.colour(theme.GREEN))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 

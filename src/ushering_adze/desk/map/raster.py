@@ -19,6 +19,8 @@ from ushering_adze.desk.session import Session
 
 RULER = 22
 SHARP = 0.34
+PLATE = 238
+"""How opaque the plate under a label is, of 255: words in the picture under it may not be read together with its own."""
 """Scale from which the picture truly sent is drawn instead of the small one."""
 KIND_COLOURS = {"projection": theme.VIOLET, "led-wall": theme.SKY, "monitor-wall": theme.TEAL, "monitor": theme.CLAY, "stream": theme.MOSS}
 Shown = Literal["live", "guide", "plain"]
@@ -212,15 +214,19 @@ class RasterView(QWidget):
         x, y = seen.x() + 6, seen.y() + 5
         p.save()
         p.setClipRect(seen)
+        shown = []
         for text, strong in lines:
             p.setFont(theme.font(12 if strong else 11, bold=strong, mono=not strong))
             width = p.fontMetrics().horizontalAdvance(text)
-            if y + 17 > seen.bottom() or width + 10 > seen.width():
+            if y + 17 * (len(shown) + 1) > seen.bottom() or width + 10 > seen.width():
                 break
-            p.fillRect(QRectF(x - 3, y, width + 6, 17), theme.colour(theme.WELL, 205))
+            shown.append((text, strong, width))
+        if shown:
+            p.fillRect(QRectF(x - 4, y - 1, max(width for _, _, width in shown) + 8, 17 * len(shown) + 2), theme.colour(theme.WELL, PLATE))
+        for n, (text, strong, width) in enumerate(shown):
+            p.setFont(theme.font(12 if strong else 11, bold=strong, mono=not strong))
             p.setPen(theme.colour(theme.TEXT if strong else theme.DIM))
-            p.drawText(QRectF(x, y, width + 2, 17), Qt.AlignmentFlag.AlignVCenter, text)
-            y += 17
+            p.drawText(QRectF(x, y + 17 * n, width + 2, 17), Qt.AlignmentFlag.AlignVCenter, text)
         p.restore()
 
     def paint_rulers(self, p: QPainter, width: int, height: int) -> None:
