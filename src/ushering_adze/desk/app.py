@@ -5,11 +5,16 @@ from __future__ import annotations
 import signal
 from pathlib import Path
 
+from PySide6.QtCore import QTimer
+
 from ushering_adze.core.show import Show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.memory import set_aside
+
+FURNISHED_MS = 900
+"""When the workspaces behind Run are built: after the first live pictures, which they would keep waiting."""
 
 
 def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
@@ -17,10 +22,16 @@ def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
     application()
     session = Session(show, path, root)
     session.engine.start(rest=True)  # its sources are opened, and its first frame is made, while the window is
-    window = MainWindow(session)
+    window = MainWindow(session, whole=False)
     window.show()
     set_aside()
     session.engine.go()
+
+    def rest() -> None:
+        window.furnish()
+        set_aside()
+
+    QTimer.singleShot(FURNISHED_MS, window, rest)
     return window
 
 

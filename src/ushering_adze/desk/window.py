@@ -4,24 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ushering_adze.desk import theme
-from ushering_adze.desk.align.workspace import AlignWorkspace
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
-from ushering_adze.desk.map.workspace import MapWorkspace
 from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.qt import application
-from ushering_adze.desk.rig.workspace import NEW, RigWorkspace
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
 from ushering_adze.desk.topbar import WORKSPACES, TopBar
 from ushering_adze.io.showfile import SUFFIX
+
+if TYPE_CHECKING:
+    from ushering_adze.desk.align.workspace import AlignWorkspace
+    from ushering_adze.desk.map.workspace import MapWorkspace
+    from ushering_adze.desk.rig.workspace import RigWorkspace
 
 LATER = {
     "Build": "Here you will place sources in layers and store presets with their exact scope and timing.",
@@ -78,9 +81,17 @@ class Notice(QLabel):
 
 
 class MainWindow(QMainWindow):
-    """The window of one show."""
+    """The window of one show.
 
-    def __init__(self, session: Session) -> None:
+    With ``whole`` false it has the top bar, Run and the sill, and the keys of the show; `furnish` gives it the rest, at the latest when
+    another workspace is asked for.
+    """
+
+    map: MapWorkspace
+    rig: RigWorkspace
+    align: AlignWorkspace
+
+    def __init__(self, session: Session, whole: bool = True) -> None:
         super().__init__()
         self.session = session
         self.setWindowTitle("Ushering Adze")
@@ -88,13 +99,10 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
-        self.run, self.map, self.rig = RunWorkspace(session), MapWorkspace(session), RigWorkspace(session, self.outputs)
-        self.align = AlignWorkspace(session, self.map.guides)
+        self.run = RunWorkspace(session)
         self.stack = QStackedWidget()
-        self.pages: dict[str, QWidget] = {}
-        for name in WORKSPACES:
-            self.pages[name] = {"Run": self.run, "Map": self.map, "Rig": self.rig, "Align": self.align}.get(name) or Later(name)
-            self.stack.addWidget(self.pages[name])
+        self.stack.addWidget(self.run)
+        self.pages: dict[str, QWidget] = {"Run": self.run}
         body = QWidget()
         body.setObjectName("plain")
         column = QVBoxLayout(body)
@@ -111,8 +119,7 @@ class MainWindow(QMainWindow):
         self.refusal: QMessageBox | None = None
         self._typed = ""
         self.workspace = "Run"
-        self._make_commands()
-        self._make_menu()
+        self._furnished = False
         self.top.chosen.connect(self.show_workspace)
         self.top.proof_asked.connect(self._show_proof)
         session.trouble.connect(self._trouble)
@@ -120,13 +127,38 @@ class MainWindow(QMainWindow):
         session.named.connect(self._name)
         self.show_workspace("Run")
         self._name()
+        if whole:
+            self.furnish()
         theme.dress(application())
-        self._restore()
+        self._restore(geometry=True)
         self.setFocus()
+
+    def furnish(self) -> None:
+        """Build the other workspaces, and the commands and menus of all, if that is not done yet."""
+        if self._furnished:
+            return
+        self._furnished = True
+        from ushering_adze.desk.align.workspace import AlignWorkspace
+        from ushering_adze.desk.map.workspace import MapWorkspace
+        from ushering_adze.desk.rig.workspace import RigWorkspace
+
+        self.map, self.rig = MapWorkspace(self.session), RigWorkspace(self.session, self.outputs)
+        self.align = AlignWorkspace(self.session, self.map.guides)
+        made = {"Map": self.map, "Rig": self.rig, "Align": self.align}
+        for name in WORKSPACES:
+            if name not in self.pages:
+                self.pages[name] = made.get(name) or Later(name)
+                self.stack.addWidget(self.pages[name])
+        self._make_commands()
+        self._make_menu()
+        self._enable_keys()
+        self._restore()
 
     # -- commands ------------------------------------------------------------------------------------------------
 
     def _make_commands(self) -> None:
+        from ushering_adze.desk.rig.workspace import NEW
+
         add, engine, session = self.book.add, self.session.engine, self.session
         add("open", "Show", "Open a show…", self.ask_open, "Ctrl+O")
         add("save", "Show", "Save", self.save, "Ctrl+S")
@@ -195,13 +227,19 @@ class MainWindow(QMainWindow):
 
     def show_workspace(self, name: str) -> None:
         """Bring a workspace to the front."""
+        if name not in self.pages:
+            self.furnish()
         self.workspace = name
         self.stack.setCurrentWidget(self.pages[name])
         self.top.show_chosen(name)
-        for id, command in self.book.commands.items():  # keys of one workspace only: elsewhere they may mean something else
-            if command.where in ("Map", "Align") and command.keys and not command.by_window:
-                self.book.actions[id].setEnabled(name == command.where)
+        self._enable_keys()
         self.setFocus()
+
+    def _enable_keys(self) -> None:
+        """Keys of one workspace only: elsewhere they may mean something else."""
+        for id, command in self.book.commands.items():
+            if command.where in ("Map", "Align") and command.keys and not command.by_window:
+                self.book.actions[id].setEnabled(self.workspace == command.where)
 
     def _only_in_rig(self, act: Callable[[], object]) -> None:
         """Edits of what is rigged: never from another workspace, where the same keys may be meant for something else."""
@@ -353,23 +391,26 @@ class MainWindow(QMainWindow):
         self.sheet.setGeometry(self.rect())
         super().resizeEvent(event)
 
-    def _restore(self) -> None:
+    def _restore(self, geometry: bool = False) -> None:
         settings = QSettings()
-        geometry = settings.value("window/geometry")
-        if geometry is not None:
-            self.restoreGeometry(geometry)
-        for name, splitter in (("run", self.run.split), ("map", self.map.split), ("rig", self.rig.split), ("rig-views", self.rig.views)):
+        if geometry and settings.value("window/geometry") is not None:
+            self.restoreGeometry(settings.value("window/geometry"))
+        for name, splitter in self._splitters():
             state = settings.value(f"window/{name}")
             if state is not None:
                 splitter.restoreState(state)
 
+    def _splitters(self) -> list[tuple[str, QSplitter]]:
+        found = [("run", self.run.split)]
+        if self._furnished:
+            found += [("map", self.map.split), ("rig", self.rig.split), ("rig-views", self.rig.views)]
+        return found
+
     def _keep(self) -> None:
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
-        settings.setValue("window/run", self.run.split.saveState())
-        settings.setValue("window/map", self.map.split.saveState())
-        settings.setValue("window/rig", self.rig.split.saveState())
-        settings.setValue("window/rig-views", self.rig.views.saveState())
+        for name, splitter in self._splitters():
+            settings.setValue(f"window/{name}", splitter.saveState())
 
     def closing_question(self) -> QMessageBox:
         """The one question before the show ends."""
@@ -394,7 +435,8 @@ class MainWindow(QMainWindow):
             return
         self._keep()
         self.outputs.close()
-        self.map.close_all()
-        self.align.close_all()
+        if self._furnished:
+            self.map.close_all()
+            self.align.close_all()
         self.session.engine.stop()
         event.accept()

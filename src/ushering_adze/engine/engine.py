@@ -30,6 +30,8 @@ from ushering_adze.io.priority import give_way
 Sink = Callable[[Pixels], None]
 Command = Callable[[Stage, float], Stage]
 PICTURE_PERIOD = 1 / 12
+READY_WAIT = 0.5
+"""Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time from it."""
 SETTLED = 10
 """Frames after which what is off the air is opened, when a window is new."""
 
@@ -283,7 +285,9 @@ class Engine:
     def _run(self) -> None:
         self._renderer.fill()
         self._frame(time.perf_counter(), 0.0)  # draws everything, outside any frame's time
-        self._going.wait()
+        if not self._going.is_set():
+            self._going.wait()
+            self._pool.wait(READY_WAIT, only=sources_of(self._stage.program.target))
         start = time.perf_counter()
         last = start
         tick = 0

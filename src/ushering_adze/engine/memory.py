@@ -27,6 +27,6 @@ def set_aside() -> None:
     """Take everything there is by now out of what the garbage collector looks through.
 
     Modules, classes and the window stay as long as the program runs.  Looking through them takes longer than a frame, and stops every
-    thread.  Called once, when a program has started up.
+    thread.  Called when a program has started up.
     """
     gc.freeze()

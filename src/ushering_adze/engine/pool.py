@@ -6,6 +6,7 @@ import threading
 import time
 from collections.abc import Iterable, Set
 from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import wait as wait_for_all
 from pathlib import Path
 
 from ushering_adze.core.picture.frame import Frame
@@ -71,12 +72,13 @@ class SourcePool:
         slot = self._slots.pop(id)
         slot.opening.add_done_callback(lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None)
 
-    def wait(self, timeout: float, ahead: int = 1) -> None:
-        """Wait until every source is open and has ``ahead`` frames ready, or the time is over."""
+    def wait(self, timeout: float, ahead: int = 1, only: Set[str] | None = None) -> None:
+        """Wait until every source, or each of ``only`` these, is open and has ``ahead`` frames ready, or the time is over."""
         end = time.monotonic() + timeout
-        for slot in list(self._slots.values()):
-            player = slot.opening.result(max(0.01, end - time.monotonic()))
-            waiter = getattr(player, "wait", None)
+        slots = [slot for id, slot in list(self._slots.items()) if only is None or id in only]
+        wait_for_all([slot.opening for slot in slots], timeout)
+        for slot in slots:
+            waiter = getattr(slot.player, "wait", None)
             if waiter is not None:
                 waiter(max(0.01, end - time.monotonic()), ahead)
 

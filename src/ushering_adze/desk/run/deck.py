@@ -24,10 +24,17 @@ class PresetCard(QWidget):
         self.setFixedHeight(88)
         self.setAccessibleName(f"Preset {preset.number} {preset.name}")
         self.setToolTip(self._scope_words())
-        session.reported.connect(self.update)
+        self._drawn = ""
+        session.reported.connect(self._follow)
+        session.show_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(90, 88)
+
+    def _follow(self) -> None:
+        """Paint anew only when it came on program or preview, or left it: reports come a dozen times a second."""
+        if self.role() != self._drawn:
+            self.update()
 
     def _scope_words(self) -> str:
         show = self._session.show
@@ -47,7 +54,7 @@ class PresetCard(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         rect = QRectF(self.rect()).adjusted(1, 1, -1, -1)
-        role = self.role()
+        role = self._drawn = self.role()
         p.setPen(theme.hairline(theme.LINE))
         p.setBrush(theme.colour(theme.RAISED))
         p.drawRoundedRect(rect, 3, 3)
