@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QRegion
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ushering_adze.core.layout.hanging import hang_by, hung_elsewhere
@@ -18,6 +20,16 @@ from ushering_adze.engine.report import Report
 
 Role = Literal["program", "preview", "plain"]
 HEAD = 30
+
+
+class Label(NamedTuple):
+    """A surface's name where there is room for it; ``long`` with its sizes, as a dimension line over the whole surface."""
+
+    where: QRectF
+    over: QRectF
+    words: str
+    strong: bool
+    long: bool
 
 
 def metres(mm: float) -> str:
@@ -42,11 +54,15 @@ class RoomView(QWidget):
         self._where: dict[str, QRectF] = {}
         self._scale = 1.0
         self._laid: object = None
+        self._labels: list[Label] = []
+        self._labels_for: object = None
+        self._told: object = None
+        self._drawn: dict[str, NDArray[np.uint8] | None] = {}
         self.setMinimumSize(300, 150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setObjectName(f"room-{role}")
         self.setAccessibleName({"program": "Program room", "preview": "Preview room", "plain": "Room"}[role])
-        session.reported.connect(self.update)
+        session.reported.connect(self._follow)
         session.show_changed.connect(self._edited)
         session.selection_changed.connect(self.update)
 
@@ -86,6 +102,7 @@ class RoomView(QWidget):
                 self._where[s.id] = self._rect(s, x)
                 x += s.size_mm[0] + 900
         self._apart_x = self._x0 + show.room_width_mm * self._scale if apart else None
+        self._labels_for = None
         self.update()
 
     def _rect(self, surface: Surface, x_mm: float) -> QRectF:
@@ -100,22 +117,51 @@ class RoomView(QWidget):
 
     # -- painting ------------------------------------------------------------------------------------------------
 
+    def _follow(self) -> None:
+        """Paint anew what another picture is of; all of it only when more than pictures has changed."""
+        report = self._session.report
+        if report is None or not self.isVisible():
+            return
+        pictures = {id: self._pixels(id, report) for id in self._where}
+        new = [id for id, pixels in pictures.items() if pixels is not self._drawn.get(id)]
+        stage = report.stage
+        told = (stage.show, stage.on_program, stage.staged, report.delta, tuple(r.source_ids for r in report.surfaces.values()), report.moving)
+        self._drawn = pictures
+        if told != self._told:
+            self._told = told
+            self.update()
+            return
+        region = QRegion()
+        for id in new:
+            region += _reach(self._where[id])
+        if report.moving and self._role == "program":
+            region += QRect(0, 0, self.width(), HEAD)
+        if not region.isEmpty():
+            self.update(region)
+
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
+        p, region = QPainter(self), event.region()
         p.setRenderHint(QPainter.RenderHint.TextAntialiasing)
         p.fillRect(self.rect(), theme.colour(theme.WELL))
         p.setPen(theme.hairline())
         p.drawRect(self.rect().adjusted(0, 0, -1, -1))
         report = self._session.report
-        self._paint_head(p, report)
-        self._paint_floor(p)
-        taken = [*self._where.values(), QRectF(0, self._floor, self.width(), 30)]
+        if region.intersects(QRect(0, 0, self.width(), HEAD)) or region.intersects(QRect(0, 0, 6, self.height())):
+            self._paint_head(p, report)
+        floor = QRect(0, round(self._floor) - 2, self.width(), self.height())
+        if region.intersects(floor) or (self._apart_x is not None and region.intersects(QRect(round(self._apart_x) - 2, 0, 4, self.height()))):
+            self._paint_floor(p)
         for surface in self._session.show.surfaces:
-            if surface.id in self._where:
+            if surface.id in self._where and region.intersects(_reach(self._where[surface.id].translated(self._offset(surface.id)))):
                 self._paint_surface(p, surface, report)
-        for surface in self._session.show.surfaces:
-            if surface.id in self._where:
-                self._paint_label(p, surface, taken)
+        for label in self._placed_labels(report):
+            if region.intersects(_reach(label.where.united(label.over) if label.long else label.where)):
+                self._paint_label(p, label)
+
+    def _pixels(self, surface: str, report: Report) -> NDArray[np.uint8] | None:
+        """The picture of a surface in this room: in the preview's, what is on program where nothing will change."""
+        pixels = report.preview.get(surface) if self._role == "preview" else None
+        return report.program.get(surface) if pixels is None else pixels
 
     def _paint_head(self, p: QPainter, report: Report | None) -> None:
         p.setFont(theme.font(13, bold=True))
@@ -186,10 +232,7 @@ class RoomView(QWidget):
         rect = self._where[surface.id].translated(self._offset(surface.id))
         preview = self._role == "preview"
         changes = {c.surface for c in report.delta} if report else set()
-        pixels = None
-        if report:
-            pixels = report.preview.get(surface.id) if preview else None
-            pixels = report.program.get(surface.id) if pixels is None else pixels
+        pixels = self._pixels(surface.id, report) if report else None
         if pixels is not None:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             p.drawImage(rect, image_of(pixels))
@@ -249,13 +292,23 @@ class RoomView(QWidget):
                     at = rect.y() + rect.height() * edge / high
                     p.drawLine(QPointF(rect.left(), at), QPointF(rect.right(), at))
 
-    def _paint_label(self, p: QPainter, surface: Surface, taken: list[QRectF]) -> None:
+    def _placed_labels(self, report: Report | None) -> list[Label]:
+        """Every label that finds room, worked out anew only when a surface hangs elsewhere or another one is marked."""
+        show = self._session.show
+        changing = {c.surface for c in report.delta} if report is not None and self._role == "preview" else set()
+        wanted = (show.surfaces, self.size(), self._session.surface, changing)
+        if wanted != self._labels_for:
+            self._labels_for = wanted
+            taken = [*self._where.values(), QRectF(0, self._floor, self.width(), 30)]
+            strong = changing | {self._session.surface}
+            found = (self._place_label(s, s.id in strong, taken) for s in show.surfaces if s.id in self._where)
+            self._labels = [label for label in found if label is not None]
+        return self._labels
+
+    def _place_label(self, surface: Surface, strong: bool, taken: list[QRectF]) -> Label | None:
+        """A label's place, added to what is taken; None if there is no room: the name stands on the sill, and in the list of changes."""
         rect = self._where[surface.id]
-        changing = self._role == "preview" and self._session.report is not None and any(
-            c.surface == surface.id for c in self._session.report.delta)
-        strong = self._session.surface == surface.id or changing
-        font = theme.font(12, bold=strong)
-        metrics = QFontMetricsF(font)
+        metrics = QFontMetricsF(theme.font(12, bold=strong))
         width, height = metrics.horizontalAdvance(surface.name) + 6, 17.0
         wide = f"{surface.name}  {metres(surface.size_mm[0])} × {metres(surface.size_mm[1])} m  {surface.pixels[0]} × {surface.pixels[1]} px" \
             if surface.size_mm else surface.name
@@ -265,23 +318,28 @@ class RoomView(QWidget):
         bounds = QRectF(self.rect()).adjusted(8, HEAD - 6, -4, 0)
         fits = [r for r in places if bounds.contains(r) and not any(r.adjusted(1, 1, -1, -1).intersects(t) for t in taken)]
         if not fits:
-            return  # no room for it: the name stands on the sill, and in the list of changes
+            return None
         where = fits[0]
-        p.setFont(font)
-        p.setPen(theme.colour(theme.AMBER if strong else theme.DIM))
         long = metrics.horizontalAdvance(wide) + 60 < rect.width() and where is places[0]
-        if long:
-            self._paint_dimension(p, rect, wide, where)
-        else:
-            p.drawText(where, Qt.AlignmentFlag.AlignCenter, surface.name)
-        taken.append(QRectF(rect.x(), where.y(), rect.width(), height) if long else where)
+        over = QRectF(rect.x(), where.y(), rect.width(), height)
+        taken.append(over if long else where)
+        return Label(where, over, wide if long else surface.name, strong, long)
 
-    def _paint_dimension(self, p: QPainter, rect: QRectF, words: str, where: QRectF) -> None:
-        y = where.center().y()
-        half = p.fontMetrics().horizontalAdvance(words) / 2 + 8
-        p.drawText(QRectF(rect.x(), where.y(), rect.width(), where.height()), Qt.AlignmentFlag.AlignCenter, words)
+    def _paint_label(self, p: QPainter, label: Label) -> None:
+        p.setFont(theme.font(12, bold=label.strong))
+        p.setPen(theme.colour(theme.AMBER if label.strong else theme.DIM))
+        if label.long:
+            self._paint_dimension(p, label)
+        else:
+            p.drawText(label.where, Qt.AlignmentFlag.AlignCenter, label.words)
+
+    @staticmethod
+    def _paint_dimension(p: QPainter, label: Label) -> None:
+        over, y = label.over, label.where.center().y()
+        half = p.fontMetrics().horizontalAdvance(label.words) / 2 + 8
+        p.drawText(over, Qt.AlignmentFlag.AlignCenter, label.words)
         p.setPen(theme.hairline(theme.FAINT))
-        for end, toward in ((rect.left(), rect.center().x() - half), (rect.right(), rect.center().x() + half)):
+        for end, toward in ((over.left(), over.center().x() - half), (over.right(), over.center().x() + half)):
             p.drawLine(QPointF(end, y), QPointF(toward, y))
             p.drawLine(QPointF(end - 3, y + 4), QPointF(end + 3, y - 4))
 
@@ -318,3 +376,8 @@ class RoomView(QWidget):
             name = self._session.show.surface(grabbed[0]).name
             self._session.try_edit(f"Hang {name}", lambda show: hung_elsewhere(show, grabbed[0], dx, dy))
         self.update()
+
+
+def _reach(rect: QRectF) -> QRect:
+    """The pixels that a box with its outline touches."""
+    return rect.adjusted(-3, -3, 4, 4).toAlignedRect()

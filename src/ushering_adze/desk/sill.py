@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
@@ -12,6 +14,7 @@ from ushering_adze.desk.guarded import GuardedButton
 from ushering_adze.desk.pictures import draw_fitted
 from ushering_adze.desk.session import Session
 
+FOOT = 34.0
 _LOUD = {"lost": theme.RED_WORDS, "black": theme.RED_WORDS, "held": theme.AMBER, "no region": theme.AMBER}
 
 
@@ -24,11 +27,29 @@ class SillTile(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumWidth(72)
         self.setAccessibleName(f"{surface.name} now")
-        session.reported.connect(self.update)
+        self._drawn: NDArray[np.uint8] | None = None
+        self._told: object = None
+        session.reported.connect(self._follow)
+        session.show_changed.connect(self.update)
         session.selection_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(140, 92)
+
+    def _follow(self) -> None:
+        """Paint anew what has changed: mostly the picture alone, and not even that where nothing moves."""
+        report = self._session.report
+        if report is None or not self.isVisible():
+            return
+        told, pixels = report.surfaces.get(self.surface.id), report.program.get(self.surface.id)
+        if told != self._told:
+            self.update()
+        elif pixels is not self._drawn:
+            self.update(self._picture().toAlignedRect().adjusted(-2, -2, 2, 2))
+        self._told, self._drawn = told, pixels
+
+    def _picture(self) -> QRectF:
+        return QRectF(3, 6, self.width() - 6, self.height() - FOOT - 8)
 
     def words(self) -> str:
         """Sources as the tile says them."""
@@ -49,10 +70,8 @@ class SillTile(QWidget):
         rect = QRectF(self.rect())
         p.fillRect(rect, theme.colour(theme.WELL))
         state = self.state()
-        foot = 34.0
-        picture = QRectF(3, 6, rect.width() - 6, rect.height() - foot - 8)
         pixels = report.program.get(self.surface.id) if report else None
-        where = draw_fitted(p, picture, pixels)
+        where = draw_fitted(p, self._picture(), pixels)
         p.setPen(theme.hairline(theme.LINE))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(where)
@@ -61,23 +80,25 @@ class SillTile(QWidget):
         p.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
         if state not in ("no region", "black", "waiting"):
             theme.program_bar(p, QRectF(0, 0, rect.width(), 3))
+        if event.rect().bottom() < rect.height() - FOOT:
+            return
         stripe = theme.LINE
         if report and self.surface.id in report.surfaces and report.surfaces[self.surface.id].source_ids:
             first = report.surfaces[self.surface.id].source_ids[0]
             stripe = next((s.colour for s in self._session.show.sources if s.id == first), stripe)
-        p.fillRect(QRectF(1, rect.height() - foot, 4, foot - 1), theme.colour(stripe))
+        p.fillRect(QRectF(1, rect.height() - FOOT, 4, FOOT - 1), theme.colour(stripe))
         p.setFont(theme.font(12, bold=True))
         p.setPen(theme.colour(theme.TEXT))
         word = "" if state == "live" else state
         width = p.fontMetrics().horizontalAdvance(word) + 8 if word else 0
-        theme.left(p, QRectF(10, rect.height() - foot + 1, rect.width() - 14 - width, 16), self.surface.name)
+        theme.left(p, QRectF(10, rect.height() - FOOT + 1, rect.width() - 14 - width, 16), self.surface.name)
         p.setFont(theme.font(11))
         p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(10, rect.height() - foot + 16, rect.width() - 14, 16), self.words())
+        theme.left(p, QRectF(10, rect.height() - FOOT + 16, rect.width() - 14, 16), self.words())
         if word:
             p.setFont(theme.font(11, bold=word in _LOUD))
             p.setPen(theme.colour(_LOUD.get(word, theme.DIM)))
-            theme.right(p, QRectF(0, rect.height() - foot + 1, rect.width() - 5, 16), word)
+            theme.right(p, QRectF(0, rect.height() - FOOT + 1, rect.width() - 5, 16), word)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._session.select_surface(self.surface.id)

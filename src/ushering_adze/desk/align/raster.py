@@ -51,6 +51,7 @@ class AlignRaster(RasterView):
         self.at: QPointF | None = None
         self.setAccessibleName("Output raster with the points of its landing")
         self._small: tuple[object, np.ndarray] | None = None
+        self.picked.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(620, 400)
@@ -100,6 +101,10 @@ class AlignRaster(RasterView):
         # room around the raster: points may lie outside it
         return QRectF(40, self.top + 16, self.width() - 80, self.height() - self.top - self.foot - 32)
 
+    def live(self) -> list[object]:
+        engine = self.session.engine
+        return [engine.covered, engine.serials.get(self.output.id) if self.output is not None else None]
+
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         region, output = self.region, self.output
@@ -140,8 +145,10 @@ class AlignRaster(RasterView):
         """The picture as it is sent; made smaller by area, so that thin lines stay."""
         w, h = round(whole.width()), round(whole.height())
         if self.scale < 0.7 and w > 0 and h > 0:
-            key = (w, h, self.region_id, self.session.engine.serials.get(self.output.id if self.output is not None else ""))
+            key = (w, h, self.region_id, *self.live())
             if self._small is None or self._small[0] != key:
+                if 2 * w <= sent.shape[1] and 2 * h <= sent.shape[0]:  # by whole halves first, which is much quicker
+                    sent = cv2.resize(sent, (sent.shape[1] // 2, sent.shape[0] // 2), interpolation=cv2.INTER_AREA)
                 self._small = (key, cv2.resize(sent, (w, h), interpolation=cv2.INTER_AREA))
             sent = self._small[1]
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale < 1)

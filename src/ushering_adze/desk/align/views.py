@@ -192,6 +192,6 @@ class LightProfile(QWidget):
     def _curve(p: QPainter, box: QRectF, values: np.ndarray, high: float, token: str, width: float) -> None:
         p.setPen(theme.hairline(token, width))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        n = len(values)
-        p.drawPolyline(QPolygonF([QPointF(box.left() + box.width() * k / (n - 1), box.bottom() - box.height() * float(v) / high)
-                                  for k, v in enumerate(values)]))
+        across = np.linspace(box.left(), box.right(), len(values)).tolist()
+        down = (box.bottom() - box.height() * values.astype(float) / high).tolist()
+        p.drawPolyline(QPolygonF([QPointF(x, y) for x, y in zip(across, down, strict=True)]))

@@ -17,7 +17,7 @@ from ushering_adze.core.light.blend import overlaps_of
 from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.map.raster import HEAD, PLATE, RULER, RasterView, region_colour
+from ushering_adze.desk.map.raster import HEAD, PLATE, RULER, SHARP, RasterView, region_colour
 from ushering_adze.desk.pictures import hatch
 from ushering_adze.desk.session import Session
 
@@ -65,6 +65,13 @@ class CanvasDrawing(RasterView):
     def chosen(self) -> list[Region]:
         """The selected regions of this canvas."""
         return [r for c, r in picked(self.session.show, self.session.regions) if c.id == self.canvas_id]
+
+    def live(self) -> list[object]:
+        engine, report = self.session.engine, self.session.report
+        regions = self.canvas.regions if self.canvas is not None else ()
+        small = [report.program.get(r.surface) if r.surface else None for r in regions] if report is not None else []
+        serials = engine.serials if self.scale >= SHARP or not all(r.surface for r in regions) else {}
+        return [engine.covered, *small, *(serials.get(r.output) for r in regions)]
 
     # -- painting ------------------------------------------------------------------------------------------------
 

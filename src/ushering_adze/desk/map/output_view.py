@@ -74,6 +74,10 @@ class OutputView(RasterView):
         """The guide under the raster."""
         return self.output.guide if self.output is not None else None
 
+    def live(self) -> list[object]:
+        engine = self.session.engine
+        return [engine.covered, engine.serials.get(self.output.id) if self.output is not None else None]
+
     # -- painting ------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -86,10 +90,9 @@ class OutputView(RasterView):
         regions = [r for _, r in self.session.show.landing_on.get(output.id, ())]
         self.place(timing.width, timing.height)
         # What the pointer does not change is painted once, and anew only when something of it changes.
-        report = self.session.report
         lands = [(r.id, r.name, r.landing, r.colour, r.surface) for r in regions]
         key = (self.size(), self.origin, self.scale, self.shown, self.session.regions, self.session.finding, output, lands,
-               report.frames if report is not None and self.shown == "live" else 0, id(self.guides.image(output.guide)) if output.guide else 0)
+               self.live() if self.shown == "live" else None, id(self.guides.image(output.guide)) if output.guide else 0)
         if self._kept is None or self._kept[0] != key:
             picture = QPixmap(self.size() * self.devicePixelRatio())
             picture.setDevicePixelRatio(self.devicePixelRatio())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QTransform, QWheelEvent
 from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
@@ -48,6 +49,7 @@ class RasterView(QWidget):
         self.hits: list[tuple[QRectF, str]] = []
         self.hover: str | None = None
         self._panning: QPointF | None = None
+        self._live: list[object] = []
         self.switch = QPushButton("live", self)
         self.switch.setObjectName("switch")
         self.switch.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -64,8 +66,17 @@ class RasterView(QWidget):
         guides.changed.connect(self.update)
 
     def _reported(self) -> None:
-        if self.shown == "live" and self.isVisible():
+        """Paint anew when a live picture is another one."""
+        if self.shown != "live" or not self.isVisible():
+            return
+        live, before = self.live(), self._live
+        self._live = live
+        if len(live) != len(before) or not all(a is b or (not isinstance(a, np.ndarray) and a == b) for a, b in zip(live, before, strict=True)):
             self.update()
+
+    def live(self) -> list[object]:
+        """What the live pictures are made of: small pictures, and numbers of what outputs send; as long as all are the same, so are they."""
+        return [None]
 
     def edited(self) -> None:
         """The show is another one."""

@@ -23,11 +23,21 @@ class ChangeList(QWidget):
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("What the next take changes")
-        session.reported.connect(self.update)
+        self._told: object = None
+        session.reported.connect(self._follow)
+        session.show_changed.connect(self.update)
         session.selection_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(380, 300)
+
+    def _follow(self) -> None:
+        """Paint anew only when the words are others."""
+        report = self._session.report
+        told = (report.delta, {id: shown.sources for id, shown in report.surfaces.items()}) if report is not None else None
+        if told != self._told:
+            self._told = told
+            self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
