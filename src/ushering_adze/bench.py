@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import itertools
-import os
 import statistics
-import subprocess
-import sys
 import time
 from collections.abc import Callable
 from typing import Any
@@ -17,6 +14,7 @@ from scipy.ndimage import map_coordinates
 
 from ushering_adze.bench_large import check_large, drag_large, edit_cabinets, open_large
 from ushering_adze.bench_meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
+from ushering_adze.bench_window import desk_share, drag_window, start_window
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
@@ -254,66 +252,6 @@ def key_to_frame(rounds: int) -> dict[str, float]:
     return {"ours_ms": ms, "baseline_ms": limit, "ratio": ms / limit, "worst_ms": max(spent) * 1e3}
 
 
-def start_window(rounds: int) -> dict[str, float]:
-    """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
-    code = ("import gc; gc.disable(); import os, ushering_adze.cli; from ushering_adze.desk.app import opened; "
-            "from ushering_adze.desk.qt import application; from ushering_adze.io.demo import DEMO_ROOT, demo_show; "
-            "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
-            "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
-            "all(p[..., :3].max() > 60 for p in r.program.values()) else None); app.exec()")
-    spent = []
-    for _ in range(rounds):
-        began = time.perf_counter()
-        subprocess.run([sys.executable, "-c", code], env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, timeout=60, check=True)
-        spent.append(time.perf_counter() - began)
-    ms = statistics.median(spent) * 1e3
-    return {"ours_ms": ms, "baseline_ms": 2e3, "ratio": ms / 2e3}
-
-
-DRAG = """
-import os, statistics, time
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtTest import QTest
-from ushering_adze.bench_large import large_show
-from ushering_adze.desk.qt import application, settle
-from ushering_adze.desk.session import Session
-from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT
-app = application()
-session = Session(large_show(), None, DEMO_ROOT)
-window = MainWindow(session)
-window.resize(1280, 800)
-window.show()
-window.show_workspace("Map")
-window.map.show_as("plain")
-settle(300)
-view = window.map.canvas
-region = next(r for _, r in session.show.regions() if r.id == "r555")
-start = view.pixels(region.x, region.y, region.w, region.h).center().toPoint()
-QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start)
-spent = []
-for n in range(60):
-    began = time.perf_counter()
-    QTest.mouseMove(view, start + QPoint(n % 20 - 10, n % 7))
-    view._apply()
-    app.processEvents()
-    spent.append(time.perf_counter() - began)
-assert next(r for _, r in session.show.regions() if r.id == "r555") != region
-print(statistics.median(spent[5:]) * 1e3, flush=True)
-os._exit(0)
-"""
-
-
-def drag_window(rounds: int) -> dict[str, float]:
-    """A step of dragging one of a thousand regions in the real window, off screen, painted and listed anew; baseline: one sixtieth of
-    a second."""
-    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    found = [float(subprocess.run([sys.executable, "-c", DRAG], env=env, timeout=120, check=True, capture_output=True, text=True)
-                   .stdout.splitlines()[-1]) for _ in range(rounds)]
-    ms = statistics.median(found)
-    return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
-
-
 ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("copy", "output that is a pure copy / plain copy of the bytes", 2.0, lambda: copy_output(200)),
     ("warp", "warped and blended 1080p / bare remap + bare multiply", 1.5, lambda: warped_output(100)),
@@ -330,6 +268,7 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("start", "start to a window with live pictures / two seconds", 1.0, lambda: start_window(3)),
     ("drag", "a step of dragging one of 1 000 regions / one sixtieth of a second", 1.0, lambda: drag_large(60)),
     ("drag-window", "the same in the real window, painted / one sixtieth of a second", 1.0, lambda: drag_window(3)),
+    ("desk", "the desk's own work in Run, per frame / a fifth of a frame's time", 1.0, lambda: desk_share(8)),
     ("mesh", "a mesh point moved to the frame that shows it / frame time at 30 fps", 1.0, lambda: mesh_point(15)),
     ("mesh-on-air", "the same in the running show / frame time + 5 ms", 1.0, lambda: mesh_on_air(21)),
     ("check", "pixel check after an edit, 1 000 regions, 10 000 cabinets / 30 ms", 1.0, lambda: check_large(60)),

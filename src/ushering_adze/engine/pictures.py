@@ -24,6 +24,7 @@ from ushering_adze.engine.canvas import CanvasPainter, quick_shrink
 from ushering_adze.engine.renderer import OutputRaster, layers_of
 
 LONGEST = 640
+FINE = 65535
 
 
 def _scale_of(face: Rect) -> float:
@@ -65,6 +66,12 @@ def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pix
     return whole
 
 
+@lru_cache(maxsize=16)
+def _light_code_table(gamma: float) -> NDArray[np.uint8]:
+    """The nearest code of every light from 0 to ``FINE``."""
+    return np.asarray(np.round(255 * (np.arange(FINE + 1) / FINE) ** (1 / gamma)), np.uint8)
+
+
 def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) -> Pixels | None:
     """What a surface shows: its regions taken back from the rasters; where projectors overlap, their light is added.
 
@@ -90,8 +97,8 @@ def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) 
         picture[at.cut()] = part[: picture.shape[0] - at.y, : picture.shape[1] - at.x]
         table = code_light_table(gamma)
         for s, old in before:
-            light = table[old] + table[picture[s.cut()]]
-            picture[s.cut()] = np.round(255 * np.clip(light, 0, 1) ** (1 / gamma)).astype(np.uint8)
+            light = np.minimum(table[old] + table[picture[s.cut()]], 1)
+            picture[s.cut()] = _light_code_table(gamma)[np.rint(light * FINE).astype(np.uint16)]
         lit.append(at)
     picture[..., 3] = 255
     return picture

@@ -1,0 +1,51 @@
+"""A window that has just been opened: Run works at once, the rest is there when it is asked for, and in a moment anyway."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
+
+from ushering_adze.desk.app import opened
+from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
+
+
+@pytest.fixture
+def fresh(app: QApplication, qtbot: object) -> Iterator[MainWindow]:
+    window = opened(demo_show(), None, DEMO_ROOT)
+    yield window
+    if "Map" in window.pages:
+        window.map.close_all()
+        window.align.close_all()
+    window.outputs.close()
+    window.session.engine.stop()
+    window.session.blockSignals(True)
+    window.deleteLater()
+    qtbot.wait(30)  # type: ignore[attr-defined]
+
+
+def test_a_preset_is_staged_and_taken_before_the_other_workspaces_are_built(fresh: MainWindow, qtbot: object) -> None:
+    assert set(fresh.pages) == {"Run"}
+    for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
+        qtbot.keyClick(fresh, key)
+    engine = fresh.session.engine
+    qtbot.waitUntil(lambda: engine.stage.staged == 7, timeout=10000)
+    qtbot.keyClick(fresh, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: engine.stage.on_program == 7, timeout=10000)
+    qtbot.waitUntil(lambda: len(fresh.pages) == 6, timeout=10000)
+    assert {"save", "map-draw", "align-blend", "rename"} <= set(fresh.book.commands) and not fresh.book.actions["map-draw"].isEnabled()
+    assert any(action.menu() for action in fresh.top.menu.actions()) and fresh.workspace == "Run"
+    fresh.book.actions["go-map"].trigger()
+    assert fresh.stack.currentWidget() is fresh.map and fresh.book.actions["map-draw"].isEnabled()
+
+
+def test_a_workspace_asked_for_at_once_is_built_at_once_and_only_once(fresh: MainWindow, qtbot: object) -> None:
+    qtbot.mouseClick(fresh.top.buttons["Align"], Qt.MouseButton.LeftButton)
+    assert fresh.stack.currentWidget() is fresh.align and fresh.stack.count() == 6
+    align, commands = fresh.align, dict(fresh.book.commands)
+    qtbot.wait(1500)
+    assert fresh.align is align and fresh.stack.count() == 6 and fresh.book.commands == commands
+    assert fresh.align.raster.region is not None
