@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import threading
 import time
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -209,3 +210,18 @@ def test_recall_of_a_hundred_layers_is_state_only() -> None:
     preset = Preset(id="p", number=1, name="P", parts=tuple(Part(canvas="c", layer=f"l{n}", settings=half) for n in range(100)))
     motion = recall(show, at_rest(opening_state(show)), preset, 0.0)
     assert len(motion.tracks) == 100 and all(s.opacity == pytest.approx(0.75) for s in motion.at(0.5).values())
+
+
+def test_while_frames_are_late_the_desk_is_told_half_as_often(monkeypatch: pytest.MonkeyPatch) -> None:
+    gaps = {}
+    for late in (False, True):
+        monkeypatch.setattr("ushering_adze.engine.pace.Pace.late_lately", lambda self, now, late=late: late)
+        told: list[float] = []
+        engine = Engine(small_show(), DEMO_ROOT, lambda report, told=told: told.append(time.perf_counter()))
+        engine.start(wait=60)
+        deadline = time.monotonic() + 30
+        while len(told) < 12 and time.monotonic() < deadline:
+            time.sleep(0.02)
+        engine.stop()
+        gaps[late] = sorted(b - a for a, b in pairwise(told))
+    assert len(gaps[True]) >= 11 and gaps[True][2] > 0.15 and gaps[False][2] < 0.12

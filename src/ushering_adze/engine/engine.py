@@ -30,6 +30,9 @@ from ushering_adze.io.priority import give_way
 Sink = Callable[[Pixels], None]
 Command = Callable[[Stage, float], Stage]
 PICTURE_PERIOD = 1 / 12
+"""Seconds from one report to the desk to the next."""
+SPARING = 2
+"""How many times as long that is while frames are late: the show comes before what is seen of it on the desk."""
 READY_WAIT = 0.5
 """Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time from it."""
 SETTLED = 10
@@ -323,7 +326,8 @@ class Engine:
             if first:  # but not before: a new window waits for it
                 give_way()
                 first = False
-            time.sleep(max(0.02, PICTURE_PERIOD - (time.perf_counter() - began)))
+            period = PICTURE_PERIOD * (SPARING if self._pace.late_lately(began) else 1)
+            time.sleep(max(0.02, period - (time.perf_counter() - began)))
 
     def _act(self, now: float) -> None:
         while self._commands:
