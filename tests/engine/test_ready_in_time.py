@@ -71,6 +71,29 @@ def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypat
     pool.close()
 
 
+def test_waiting_for_sources_ends_with_its_time_and_asks_only_for_those_that_are_named(show: Show, monkeypatch: pytest.MonkeyPatch) -> None:
+    gate, whole = threading.Event(), pools.open_player
+
+    def slow(source: object, root: object) -> object:
+        if source.id == "notes":
+            gate.wait(20)
+        return whole(source, root)
+
+    monkeypatch.setattr(pools, "open_player", slow)
+    pool = SourcePool()
+    try:
+        pool.set_show(show, DEMO_ROOT)
+        began = time.monotonic()
+        pool.wait(0.3)
+        assert 0.25 < time.monotonic() - began < 5, "a source that does not open is no fault of the engine's"
+        began = time.monotonic()
+        pool.wait(15, only={"slides", "star-trails"})
+        assert time.monotonic() - began < 14 and pool.frames(["slides", "star-trails"]).keys() == {"slides", "star-trails"}
+    finally:
+        gate.set()
+        pool.close()
+
+
 def test_helpers_have_a_frames_priority_whoever_wants_them_first() -> None:
     code = """
 import os, threading
