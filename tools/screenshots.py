@@ -121,6 +121,14 @@ def seen_as_sent(window: MainWindow) -> None:
         settle(100)
 
 
+def calm(session: Session) -> None:
+    """Wait until frames that were late while the view was prepared are no longer news, half a minute at most."""
+    for _ in range(120):
+        if session.report is not None and not session.report.late_lately:
+            return
+        settle(250)
+
+
 def align_white(window: MainWindow) -> None:
     """White through the blend: the light profile."""
     aligned(window)
@@ -201,6 +209,8 @@ def main() -> None:
             settle(wait)
             if window.workspace == "Align":
                 seen_as_sent(window)
+            if name != "run-fading":
+                calm(session)
             window.grab().save(str(FOLDER / f"{name}.png"))
             session.engine.stop()
             print(FOLDER / f"{name}.png")

@@ -19,8 +19,10 @@ from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.recall.motion import at_rest, opening_motion, recall
 from ushering_adze.core.recall.state import LayerState, Shown, opening_state
 from ushering_adze.core.show import Canvas, Clip, Layer, Output, RectLanding, Region, Show, Timing
+from ushering_adze.core.show.edits import changed, with_output
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.pictures import SurfacePictures
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
@@ -78,7 +80,7 @@ def test_a_still_canvas_costs_nothing() -> None:
 
 
 def test_an_edit_of_one_region_reaches_its_output(show: Show) -> None:
-    from ushering_adze.core.show.edits import changed, find_region, with_region
+    from ushering_adze.core.show.edits import find_region, with_region
 
     renderer, state = Renderer(show), opening_motion(show).at(0)
     frames = {s.id: frame(n, 1920, 960, True) for n, s in enumerate(show.sources)}
@@ -90,6 +92,20 @@ def test_an_edit_of_one_region_reaches_its_output(show: Show) -> None:
     renderer.draw(state, frames)
     after = renderer.outputs["processor-a"].pixels
     assert (after[120:] == before[:960]).all() and (after[:120, :, :3] == 0).all()
+
+
+def test_a_raster_made_anew_after_an_edit_is_known_as_another_picture(show: Show) -> None:
+    """Even where it is the first picture of both."""
+    renderer = Renderer(show)
+    renderer.draw_pattern("bars")
+    seen, before = SurfacePictures(), {id: o.serial for id, o in renderer.outputs.items()}
+    upright = seen.of(show, renderer.outputs)["lectern"]
+    turned = with_output(show, changed(show.output("lectern"), picture=changed(show.output("lectern").picture, flip="both")))
+    renderer.set_show(turned)
+    renderer.draw_pattern("bars")
+    assert renderer.outputs["lectern"].serial not in before.values()
+    over = seen.of(turned, renderer.outputs)["lectern"]
+    assert np.abs(over[::-1, ::-1, :3].astype(int) - upright[..., :3]).mean() < 2 < np.abs(over[..., :3].astype(int) - upright[..., :3]).mean()
 
 
 def small_show(**more: object) -> Show:

@@ -207,7 +207,7 @@ class Engine:
 
     @property
     def serials(self) -> dict[str, int]:
-        """How often each output's picture has been made anew: the same number means the same picture."""
+        """A number for each output's picture: the same number means the same picture."""
         return {id: raster.serial for id, raster in list(self._renderer.outputs.items())}
 
     @property

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from functools import lru_cache
 
 import cv2
@@ -32,6 +33,7 @@ from ushering_adze.engine.workers import each
 BUFFERS = 3
 Plans = dict[str, OutputPlan]
 MOST_PARTS = 48
+_serials = itertools.count(1)
 
 
 class OutputRaster:
@@ -44,6 +46,7 @@ class OutputRaster:
         self._stale = [False] * BUFFERS
         self._turn = 0
         self.serial = 0
+        """Of the newest picture; no two pictures of any output have the same."""
         self.fault: str | None = None
 
     def follows(self, plan: OutputPlan) -> bool:
@@ -96,7 +99,7 @@ class OutputRaster:
         if self.plan.flip is not None:
             cv2.flip(raster, self.plan.flip, dst=self._rasters[turn])
         self._turn = turn
-        self.serial += 1
+        self.serial = next(_serials)
         return True
 
 
