@@ -28,7 +28,7 @@ def fresh(app: QApplication, qtbot: object) -> Iterator[MainWindow]:
 
 
 def test_a_preset_is_staged_and_taken_before_the_other_workspaces_are_built(fresh: MainWindow, qtbot: object) -> None:
-    assert set(fresh.pages) == {"Run"}
+    assert set(fresh.pages) == {"Run"} and fresh.top.proof.text() == "proof…", "not clear before it was looked at"
     for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
         qtbot.keyClick(fresh, key)
     engine = fresh.session.engine
@@ -36,6 +36,7 @@ def test_a_preset_is_staged_and_taken_before_the_other_workspaces_are_built(fres
     qtbot.keyClick(fresh, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: engine.stage.on_program == 7, timeout=10000)
     qtbot.waitUntil(lambda: len(fresh.pages) == 6, timeout=10000)
+    assert fresh.top.proof.text() == "3 notes"
     assert {"save", "map-draw", "align-blend", "rename"} <= set(fresh.book.commands) and not fresh.book.actions["map-draw"].isEnabled()
     assert any(action.menu() for action in fresh.top.menu.actions()) and fresh.workspace == "Run"
     fresh.book.actions["go-map"].trigger()

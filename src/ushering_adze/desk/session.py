@@ -59,6 +59,8 @@ class Session(QObject):
         self.regions: tuple[str, ...] = ()
         self.pointed: tuple[str, int, int] | None = None
         self.findings: list[Finding] = []
+        self.proved = False
+        """Whether the pixel check has looked at any show yet: before that no findings do not mean that all is well."""
         self.finding: Finding | None = None
         self._gesture: object = None
         self.output: str | None = None
@@ -219,7 +221,7 @@ class Session(QObject):
 
     def found(self, findings: list[Finding]) -> None:
         """Take over what the pixel check found in the present show."""
-        self.findings = findings
+        self.findings, self.proved = findings, True
         if self.finding is not None:
             key = (self.finding.rule, self.finding.where)
             self.finding = next((f for f in findings if (f.rule, f.where) == key), None)

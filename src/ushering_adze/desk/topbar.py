@@ -142,7 +142,12 @@ class TopBar(QWidget):
         self.figures.setToolTip(f"{report.frames} frames, {report.late} late since the start")
 
     def _checked(self) -> None:
-        """The gravest of what the proof found, in its colour and in words."""
+        """The gravest of what the proof found, in its colour and in words; nothing is called clear before it was looked at."""
+        if not self._session.proved:
+            self.proof.setText("proof…")
+            self.proof.setToolTip("The show has not been checked yet; it will be in a moment")
+            theme.restyle(self.proof, f"color: {theme.DIM};")
+            return
         found = self._session.findings
         tokens = {"error": theme.RED_WORDS, "warning": theme.AMBER, "note": theme.MOSS}
         gravest = next((s for s in tokens if any(f.severity == s for f in found)), None)
