@@ -9,6 +9,13 @@ import sys
 import time
 
 
+def _told(code: str, *arguments: str) -> list[str]:
+    """Run code off screen in a process of its own; what it printed, by words."""
+    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run([sys.executable, "-c", code, *arguments], env=env, timeout=120, check=True, capture_output=True, text=True)
+    return done.stdout.split()
+
+
 def start_window(rounds: int) -> dict[str, float]:
     """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
     code = ("import gc; gc.disable(); import os, ushering_adze.cli; from ushering_adze.desk.app import opened; "
@@ -19,7 +26,7 @@ def start_window(rounds: int) -> dict[str, float]:
     spent = []
     for _ in range(rounds):
         began = time.perf_counter()
-        subprocess.run([sys.executable, "-c", code], env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, timeout=60, check=True)
+        _told(code)
         spent.append(time.perf_counter() - began)
     ms = statistics.median(spent) * 1e3
     return {"ours_ms": ms, "baseline_ms": 2e3, "ratio": ms / 2e3}
@@ -62,9 +69,7 @@ os._exit(0)
 def drag_window(rounds: int) -> dict[str, float]:
     """A step of dragging one of a thousand regions in the real window, off screen, painted and listed anew; baseline: one sixtieth of
     a second."""
-    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    found = [float(subprocess.run([sys.executable, "-c", DRAG], env=env, timeout=120, check=True, capture_output=True, text=True)
-                   .stdout.splitlines()[-1]) for _ in range(rounds)]
+    found = [float(_told(DRAG)[-1]) for _ in range(rounds)]
     ms = statistics.median(found)
     return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
 
@@ -91,7 +96,6 @@ os._exit(0)
 def desk_share(seconds: int) -> dict[str, float]:
     """Processor time of the interface's thread while Run shows the demo with a preset staged, per frame at 30/s; baseline: a fifth of a
     frame's time, as the frames need the rest."""
-    told = subprocess.run([sys.executable, "-c", DESK, str(seconds)], env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, timeout=120,
-                          check=True, capture_output=True, text=True).stdout.split()
+    told = _told(DESK, str(seconds))
     share, late = float(told[-2]), float(told[-1])
     return {"ours_ms": share * 1e3 / 30, "baseline_ms": 1e3 / 30 / 5, "ratio": share * 5, "late_share": late}

@@ -101,10 +101,6 @@ class AlignRaster(RasterView):
         # room around the raster: points may lie outside it
         return QRectF(40, self.top + 16, self.width() - 80, self.height() - self.top - self.foot - 32)
 
-    def live(self) -> list[object]:
-        engine = self.session.engine
-        return [engine.covered, engine.serials.get(self.output.id) if self.output is not None else None]
-
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         region, output = self.region, self.output

@@ -49,7 +49,7 @@ class ScreenView(QWidget):
         now = self.simulation.now
         wall = any(s.id == self.simulation.surface and isinstance(s, LedWall) for s in self._session.show.surfaces)
         headed(p, self, "Stand-in wall" if wall else "Stand-in screen",
-               self.simulation.age_words or "simulated from what is sent" if now is not None else self.simulation.fault)
+               self.simulation.fault if now is None else self.simulation.age_words or "simulated from what is sent")
         if now is None:
             return
         self._where = draw_fitted(p, QRectF(12, HEAD + 4, self.width() - 24, self.height() - HEAD - 28), now.picture)

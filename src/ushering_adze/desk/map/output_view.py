@@ -74,10 +74,6 @@ class OutputView(RasterView):
         """The guide under the raster."""
         return self.output.guide if self.output is not None else None
 
-    def live(self) -> list[object]:
-        engine = self.session.engine
-        return [engine.covered, engine.serials.get(self.output.id) if self.output is not None else None]
-
     # -- painting ------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:

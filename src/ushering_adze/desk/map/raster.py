@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
 from ushering_adze.core.layout.find import Found
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.show import Guide, RectLanding, Region
+from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.pictures import HEAD, headed, image_of
@@ -20,9 +20,9 @@ from ushering_adze.desk.session import Session
 
 RULER = 22
 SHARP = 0.34
+"""Scale from which the picture truly sent is drawn instead of the small one."""
 PLATE = 238
 """How opaque the plate under a label is, of 255: words in the picture under it may not be read together with its own."""
-"""Scale from which the picture truly sent is drawn instead of the small one."""
 KIND_COLOURS = {"projection": theme.VIOLET, "led-wall": theme.SKY, "monitor-wall": theme.TEAL, "monitor": theme.CLAY, "stream": theme.MOSS}
 Shown = Literal["live", "guide", "plain"]
 
@@ -76,7 +76,13 @@ class RasterView(QWidget):
 
     def live(self) -> list[object]:
         """What the live pictures are made of: small pictures, and numbers of what outputs send; as long as all are the same, so are they."""
-        return [None]
+        engine, output = self.session.engine, self.output
+        return [engine.covered, engine.serials.get(output.id) if output is not None else None]
+
+    @property
+    def output(self) -> Output | None:
+        """The output whose raster is drawn, if it is one's."""
+        return None
 
     def edited(self) -> None:
         """The show is another one."""

@@ -84,14 +84,12 @@ class StandinCamera:
             raster = rasters.get(lit.output)
             if lit.output in shut:
                 continue
-            if raster is None and not colour:
-                light = thrown_grey(lit, None)
-            elif colour or raster.ndim == 3:
-                light = thrown(lit, raster)
-                light = light if colour else cv2.transform(light, np.full((1, 3), 1 / 3, np.float32))
+            if colour:
+                total[lit.where] += thrown(lit, raster)
+            elif raster is None or raster.ndim == 2:
+                total[lit.where] += thrown_grey(lit, raster)
             else:
-                light = thrown_grey(lit, raster)
-            total[lit.where] += light
+                total[lit.where] += cv2.transform(thrown(lit, raster), np.full((1, 3), 1 / 3, np.float32))
         back = self._back * np.float32(exposure / self._full)
         grain = np.roll(self._grain, tuple(self._rng.integers(0, 997, 2)), (0, 1))
         if colour:
