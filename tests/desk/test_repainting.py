@@ -6,11 +6,16 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, QPointF
 from PySide6.QtGui import QImage, QPixmap, QRegion
 from PySide6.QtWidgets import QWidget
 
+from ushering_adze.core.layout.bend import moved_points
 from ushering_adze.core.recall.delta import Change
+from ushering_adze.core.show.edits import with_region
+from ushering_adze.desk.align.raster import AlignRaster
+from ushering_adze.desk.map.canvas_view import CanvasView
+from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.output_view import OutputView
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.room import RoomView
@@ -99,6 +104,73 @@ def test_a_tile_of_the_sill_paints_its_picture_its_words_or_nothing(session: Ses
     held = replace(first, surfaces={**first.surfaces, "meridian": SurfaceReport(("Slides",), ("slides",), "held")})
     region, picture = asked_for(tile, session, first, held, monkeypatch)
     assert region.boundingRect() == tile.rect() and alike(picture, tile.grab())
+
+
+class Laid:
+    """Counts how often what lies over a raster's picture is drawn; compares a view with itself drawn from nothing."""
+
+    def __init__(self, view: CanvasView | AlignRaster, part: str, monkeypatch: pytest.MonkeyPatch) -> None:
+        self.view, self.times = view, 0
+        drawn = getattr(view, part)
+
+        def counted(*args: object) -> None:
+            self.times += 1
+            drawn(*args)
+
+        monkeypatch.setattr(view, part, counted)
+
+    def seen(self) -> int:
+        """How often it was drawn for a picture that is the same as one with nothing kept."""
+        before = self.times
+        kept = self.view.grab()
+        times = self.times - before
+        self.view._over = None
+        assert alike(kept, self.view.grab())
+        return times
+
+
+def test_what_lies_over_a_canvas_is_drawn_when_it_is_another_and_only_then(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    view = CanvasView(session, Guides(session))
+    view.resize(620, 460)
+    session.tell(report(session))
+    laid = Laid(view, "_paint_outlines", monkeypatch)
+    assert laid.seen() == 1
+    for n in range(3):
+        session.tell(report(session, n))
+        assert laid.seen() == 0
+    first = view.canvas.regions[0]  # type: ignore[union-attr]
+
+    def renamed() -> None:
+        session.try_edit("Name", lambda show: with_region(show, first.model_copy(update={"name": "Otherwise"})))
+
+    for act in (renamed, lambda: view.zoom(view.scale * 1.4), view.fit, lambda: view.show_as("plain"), lambda: view.resize(700, 500),
+                lambda: setattr(view, "hover", first.id)):
+        act()
+        assert laid.seen() == 1, act
+    session.select_region(first.id)
+    assert laid.seen() == 0, "what is chosen is marked over it"
+
+
+def test_what_lies_over_a_raster_in_align_is_drawn_when_it_is_another_and_only_then(session: Session,
+                                                                                    monkeypatch: pytest.MonkeyPatch) -> None:
+    view = AlignRaster(session, Guides(session))
+    view.resize(620, 400)
+    view.show_region("horizon-left")
+    session.tell(report(session))
+    laid = Laid(view, "_paint_mesh", monkeypatch)
+    assert laid.seen() == 1 and laid.seen() == 0
+
+    def bent() -> None:
+        region = view.region
+        assert region is not None
+        session.try_edit("Bend", lambda show: with_region(show, moved_points(region, {0}, 30.0, 20.0)))
+
+    acts = (lambda: view.choose({0}), bent, lambda: setattr(view, "falloff", 90.0), lambda: view.zoom(view.scale * 1.3),
+            lambda: setattr(view, "mask", [(200.0, 100.0), (300.0, 150.0)]), lambda: view.mask.append((250.0, 220.0)),  # type: ignore[union-attr]
+            lambda: setattr(view, "at", QPointF(90, 80)), lambda: view.show_region("horizon-right"))
+    for act in acts:
+        act()
+        assert laid.seen() == 1, act
 
 
 def test_cards_and_the_list_of_changes_rest_while_only_pictures_move(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -129,6 +129,7 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
                 seconds += 1 / 30
                 assert reader.wait(10, 2)
                 frame = reader.frame(seconds)
+                reader.go_on()
                 assert frame is not None
                 painter.draw([("l", state)], {"s": frame})
                 take = Rect(0, 0, frame.pixels.shape[1], frame.pixels.shape[0])

@@ -104,6 +104,7 @@ def test_a_clip_loops_without_a_gap(tmp_path: Path) -> None:
             while time.monotonic() < end and not any(t <= n / 25 + 1e-3 for t, _ in list(reader._ready)):
                 time.sleep(0.002)
             frame = reader.frame(n / 25)
+            reader.go_on()
             assert frame is not None
             seen.append(int(frame.pixels[24, 32, 1]))
         want = [shades[n % 6] for n in range(30)]

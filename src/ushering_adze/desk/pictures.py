@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QWidget
 
+from ushering_adze.core.picture.compose import halved
 from ushering_adze.desk import theme
 
 HEAD = 30
@@ -35,6 +36,21 @@ def image_of(pixels: NDArray[np.uint8]) -> QImage:
     height, width = pixels.shape[:2]
     image = QImage(pixels.data, width, height, pixels.strides[0], QImage.Format.Format_RGB32)
     image.pixels = pixels  # type: ignore[attr-defined]
+    return image
+
+
+def shrunk(pixels: NDArray[np.uint8], width: int, height: int) -> QImage:
+    """An opaque BGRA array made smaller by area, so that thin lines stay."""
+    image = image_of(halved(pixels, width, height))
+    return image.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
+
+
+def clear_image(widget: QWidget) -> QImage:
+    """An image of a widget's size, with as many pixels as the display gives it and nothing on it yet."""
+    ratio = widget.devicePixelRatioF()
+    image = QImage(round(widget.width() * ratio), round(widget.height() * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.transparent)
     return image
 
 

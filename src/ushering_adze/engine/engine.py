@@ -23,16 +23,12 @@ from ushering_adze.engine.pictures import PreviewPictures, SurfacePictures
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Plans, Renderer, sources_of
 from ushering_adze.engine.report import Report, blacked, surface_reports
+from ushering_adze.engine.reporting import Reporting
 from ushering_adze.engine.stage import Stage
 from ushering_adze.io.logs import log
-from ushering_adze.io.priority import give_way
 
 Sink = Callable[[Pixels], None]
 Command = Callable[[Stage, float], Stage]
-PICTURE_PERIOD = 1 / 12
-"""Seconds from one report to the desk to the next."""
-SPARING = 2
-"""How many times as long that is while frames are late: the show comes before what is seen of it on the desk."""
 READY_WAIT = 0.5
 """Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time from it."""
 SETTLED = 10
@@ -55,7 +51,6 @@ class Engine:
         self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
         self._sinks: dict[str, dict[object, Sink]] = {}
-        self._on_report = on_report
         self._held = self._black = False
         self._newest: Show = show
         self._compiling = Compiling(self._compiled)
@@ -66,6 +61,7 @@ class Engine:
         self._edited = threading.Event()
         self._edit_seconds = 0.010
         self._pace = Pace()
+        self._reporting = Reporting(self._report, on_report, self._pace) if on_report is not None else None
         self._surface_pictures = SurfacePictures()
 
     # -- commands ------------------------------------------------------------------------------------------------
@@ -83,8 +79,8 @@ class Engine:
         if wait:
             self._pool.wait(wait, ahead)
         self._threads = [threading.Thread(target=self._run, name="render", daemon=True)]
-        if self._on_report is not None:
-            self._threads.append(threading.Thread(target=self._run_reports, args=(self._on_report,), name="report", daemon=True))
+        if self._reporting is not None:
+            self._threads.append(self._reporting.thread)
         self._compiling.start()
         for thread in self._threads:
             thread.start()
@@ -99,6 +95,8 @@ class Engine:
         self._going.set()
         self._settled.set()
         self._compiling.close()
+        if self._reporting is not None:
+            self._reporting.close()
         for thread in self._threads:
             thread.join(5)
         self._pool.close()
@@ -309,27 +307,16 @@ class Engine:
             if tick >= SETTLED:
                 self._settled.set()
             tick += 1
-            if not self._pace.made(began, done, due + period):  # drop what is past, never queue
+            in_time = self._pace.made(began, done, due + period)
+            self._pool.go_on()  # who reads ahead, and the desk, have their turn between frames
+            if self._reporting is not None:
+                self._reporting.frame_made()
+            if not in_time:  # drop what is past, never queue
                 tick = max(tick, int((done - start) / period) + 1)
 
-    def _run_reports(self, on_report: Callable[[Report], None]) -> None:
-        self._going.wait()
-        while not self.frames and not self._closing:
-            time.sleep(0.002)
-        first = True
-        while not self._closing:
-            began = time.perf_counter()
-            try:
-                on_report(self._report(began))
-            except Exception:  # an edit may come between; the next report is a moment away
-                log.debug("report skipped", exc_info=True)
-            if first:  # but not before: a new window waits for it
-                give_way()
-                first = False
-            period = PICTURE_PERIOD * (SPARING if self._pace.late_lately(began) else 1)
-            time.sleep(max(0.02, period - (time.perf_counter() - began)))
-
     def _act(self, now: float) -> None:
+        if self._commands and self._reporting is not None:
+            self._reporting.acted()
         while self._commands:
             act = self._commands.popleft()
             try:

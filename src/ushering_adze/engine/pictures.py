@@ -13,7 +13,7 @@ from ushering_adze.core.layout.mesh import forward
 from ushering_adze.core.layout.orient import unoriented
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.light.transfer import code_light_table
+from ushering_adze.core.light.transfer import code_light_table, codes_of_light
 from ushering_adze.core.picture.compose import Cut
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.recall.delta import surface_rects
@@ -24,7 +24,6 @@ from ushering_adze.engine.canvas import CanvasPainter, quick_shrink
 from ushering_adze.engine.renderer import OutputRaster, layers_of
 
 LONGEST = 640
-FINE = 65535
 
 
 def _scale_of(face: Rect) -> float:
@@ -66,12 +65,6 @@ def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pix
     return whole
 
 
-@lru_cache(maxsize=16)
-def _light_code_table(gamma: float) -> NDArray[np.uint8]:
-    """The nearest code of every light from 0 to ``FINE``."""
-    return np.asarray(np.round(255 * (np.arange(FINE + 1) / FINE) ** (1 / gamma)), np.uint8)
-
-
 def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) -> Pixels | None:
     """What a surface shows: its regions taken back from the rasters; where projectors overlap, their light is added.
 
@@ -97,8 +90,7 @@ def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) 
         picture[at.cut()] = part[: picture.shape[0] - at.y, : picture.shape[1] - at.x]
         table = code_light_table(gamma)
         for s, old in before:
-            light = np.minimum(table[old] + table[picture[s.cut()]], 1)
-            picture[s.cut()] = _light_code_table(gamma)[np.rint(light * FINE).astype(np.uint16)]
+            picture[s.cut()] = codes_of_light(table[old] + table[picture[s.cut()]], gamma)
         lit.append(at)
     picture[..., 3] = 255
     return picture

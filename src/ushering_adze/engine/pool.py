@@ -115,6 +115,12 @@ class SourcePool:
                 found[id] = slot.last
         return found
 
+    def go_on(self) -> None:
+        """Let sources work ahead: a frame has been made of their pictures, and there is some time until the next."""
+        for slot in list(self._slots.values()):
+            if (player := slot.player) is not None:
+                player.go_on()
+
     def exact(self, ids: Iterable[str], seconds: float) -> dict[str, Frame]:
         """The frames of these sources exactly ``seconds`` after their start, waited for."""
         return {id: self._slots[id].opening.result().exact(seconds) for id in ids if id in self._slots}

@@ -71,3 +71,25 @@ def linear_to_bt709(light: ArrayLike) -> NDArray[np.float64]:
 def code_light_table(gamma: float) -> NDArray[np.float32]:
     """Light of each 8-bit code, shape (256,), float32."""
     return gamma_to_linear(np.arange(256) / 255.0, gamma).astype(np.float32)
+
+
+FINE = 65535
+
+
+@lru_cache(maxsize=16)
+def _light_code_table(gamma: float) -> NDArray[np.uint8]:
+    return np.asarray(np.round(255 * (np.arange(FINE + 1) / FINE) ** (1 / gamma)), np.uint8)
+
+
+def codes_of_light(light: NDArray[np.float32], gamma: float) -> NDArray[np.uint8]:
+    """The nearest 8-bit code of every light, by a table of lights 1/65535 apart; the inverse of `code_light_table`.
+
+    Parameters
+    ----------
+    light : ndarray of any shape, float32
+        0 for black to 1 for white; what lies beyond counts as these.
+    gamma : float
+        Exponent of the decoding power law.
+    """
+    place = np.minimum(np.maximum(light, np.float32(0)), np.float32(1)) * np.float32(FINE) + np.float32(0.5)
+    return np.asarray(_light_code_table(gamma).take(place.astype(np.uint16)), np.uint8)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 
 from ushering_adze.core.layout.batches import cell_rects, wall_on_raster
 from ushering_adze.core.layout.bend import checked_bend, corners_of, in_line, moved_points, points_of, raster_points
@@ -16,7 +15,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.align.overlays import paint_cabinets, paint_masks
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.raster import HEAD, RasterView
-from ushering_adze.desk.pictures import image_of
+from ushering_adze.desk.pictures import clear_image, image_of, shrunk
 from ushering_adze.desk.session import Session
 
 GRIP = 9
@@ -50,7 +49,8 @@ class AlignRaster(RasterView):
         self._gesture: object = None
         self.at: QPointF | None = None
         self.setAccessibleName("Output raster with the points of its landing")
-        self._small: tuple[object, np.ndarray] | None = None
+        self._small: tuple[object, QImage] | None = None
+        self._over: tuple[Show, object, QImage] | None = None
         self.picked.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -124,6 +124,19 @@ class AlignRaster(RasterView):
         p.setPen(theme.hairline(theme.FAINT))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(whole)
+        p.drawImage(0, 0, self._laid_over(region, output))
+        p.restore()
+        self._paint_foot(p, region)
+
+    def _laid_over(self, region: Region, output: Output) -> QImage:
+        """What lies over the picture, drawn anew only when any of it is another: a moving picture brings none of that along."""
+        where = (self.scale, self.origin.toTuple(), self.width(), self.height(), self.devicePixelRatioF())
+        drawn = (tuple(self.mask or ()), self.mask_chosen, self.at if self.mask else None, self._band)
+        key = (region.id, self.chosen, self.falloff, self.cells, where, drawn)
+        if self._over is not None and self._over[0] is self.session.show and self._over[1] == key:
+            return self._over[2]
+        image = clear_image(self)
+        p = QPainter(image)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_masks(p, output, self._spot, self.mask_chosen)
         self._paint_new_mask(p)
@@ -134,8 +147,9 @@ class AlignRaster(RasterView):
             p.setPen(theme.hairline(theme.AMBER, 1, dashed=True))
             p.setBrush(theme.colour(theme.AMBER, 26))
             p.drawRect(QRectF(*self._band).normalized())
-        p.restore()
-        self._paint_foot(p, region)
+        p.end()
+        self._over = self.session.show, key, image
+        return image
 
     def _paint_sent(self, p: QPainter, whole: QRectF, sent: np.ndarray) -> None:
         """The picture as it is sent; made smaller by area, so that thin lines stay."""
@@ -143,10 +157,9 @@ class AlignRaster(RasterView):
         if self.scale < 0.7 and w > 0 and h > 0:
             key = (w, h, self.region_id, *self.live())
             if self._small is None or self._small[0] != key:
-                if 2 * w <= sent.shape[1] and 2 * h <= sent.shape[0]:  # by whole halves first, which is much quicker
-                    sent = cv2.resize(sent, (sent.shape[1] // 2, sent.shape[0] // 2), interpolation=cv2.INTER_AREA)
-                self._small = (key, cv2.resize(sent, (w, h), interpolation=cv2.INTER_AREA))
-            sent = self._small[1]
+                self._small = (key, shrunk(sent, w, h))
+            p.drawImage(whole, self._small[1])
+            return
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale < 1)
         p.drawImage(whole, image_of(sent))
 

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPixmap
 
 from ushering_adze.core.layout.arrange import box_around
 from ushering_adze.core.layout.orient import placed_on_raster
@@ -14,11 +14,11 @@ from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, rect_of
 from ushering_adze.core.layout.snap import Hint, distances
 from ushering_adze.core.light.blend import overlaps_of
-from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region
+from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region, Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.raster import HEAD, PLATE, RULER, SHARP, RasterView, region_colour
-from ushering_adze.desk.pictures import hatch
+from ushering_adze.desk.pictures import clear_image, hatch
 from ushering_adze.desk.session import Session
 
 Tool = Literal["select", "draw", "measure"]
@@ -48,6 +48,7 @@ class CanvasDrawing(RasterView):
         self._start: dict[str, Rect] = {}
         self._still = np.zeros((0, 4), np.int64)
         self._kept: tuple[object, QPixmap] | None = None
+        self._over: tuple[Show, object, QImage] | None = None
         self.setAccessibleName("Canvas")
 
     def sizeHint(self) -> QSize:
@@ -100,7 +101,12 @@ class CanvasDrawing(RasterView):
         else:
             self._kept = None
             self._paint_ground(p, canvas)
-            self._paint_regions(p, canvas, list(canvas.regions))
+            if self._start:
+                self._paint_regions(p, canvas, list(canvas.regions))
+                self.paint_rulers(p, canvas.width, canvas.height)
+            else:
+                self._paint_pictures(p, canvas, list(canvas.regions))
+                p.drawImage(0, 0, self._laid_over(canvas))
         self.hits = [(self.pixels(r.x, r.y, r.w, r.h), r.id) for r in canvas.regions] if not self._start else self.hits
         p.save()
         p.setClipRect(self.clip())
@@ -117,8 +123,6 @@ class CanvasDrawing(RasterView):
         if pointed is not None and pointed[0] == canvas.id and self._at is None:
             self.paint_cross(p, pointed[1], pointed[2])
         p.restore()
-        if not dragged:
-            self.paint_rulers(p, canvas.width, canvas.height)
         self._paint_foot(p, canvas)
 
     def _paint_ground(self, p: QPainter, canvas: Canvas) -> None:
@@ -130,15 +134,39 @@ class CanvasDrawing(RasterView):
         self.paint_guide(p, canvas.guide)
         p.restore()
 
+    def _laid_over(self, canvas: Canvas) -> QImage:
+        """What lies over the pictures, drawn anew only when any of it is another: a moving picture brings none of that along."""
+        key = (canvas.id, self.scale, self.origin.toTuple(), self.width(), self.height(), self.devicePixelRatioF(), self.shown, self.hover)
+        if self._over is None or self._over[0] is not self.session.show or self._over[1] != key:
+            image = clear_image(self)
+            p = QPainter(image)
+            self._paint_outlines(p, canvas, list(canvas.regions))
+            self.paint_rulers(p, canvas.width, canvas.height)
+            p.end()
+            self._over = self.session.show, key, image
+        return self._over[2]
+
     def _paint_regions(self, p: QPainter, canvas: Canvas, regions: list[Region]) -> None:
-        p.save()
+        self._paint_pictures(p, canvas, regions)
+        self._paint_outlines(p, canvas, regions)
+
+    def _seen(self, regions: list[Region]) -> list[tuple[Region, QRectF]]:
         seen = self.clip()
-        p.setClipRect(seen)
-        visible = [(r, where) for r in regions if (where := self.pixels(r.x, r.y, r.w, r.h)).intersects(seen)]
-        if self.shown != "guide" or canvas.guide is None:
-            for region, where in visible:
-                self.picture(p, region, where)
-        for region, _ in visible:
+        return [(r, where) for r in regions if (where := self.pixels(r.x, r.y, r.w, r.h)).intersects(seen)]
+
+    def _paint_pictures(self, p: QPainter, canvas: Canvas, regions: list[Region]) -> None:
+        if self.shown == "guide" and canvas.guide is not None:
+            return
+        p.save()
+        p.setClipRect(self.clip())
+        for region, where in self._seen(regions):
+            self.picture(p, region, where)
+        p.restore()
+
+    def _paint_outlines(self, p: QPainter, canvas: Canvas, regions: list[Region]) -> None:
+        p.save()
+        p.setClipRect(self.clip())
+        for region, _ in self._seen(regions):
             self._paint_region(p, canvas, region)
         p.restore()
 

@@ -107,7 +107,7 @@ class ClipReader:
         self._room = threading.Condition()
         self._wanted = 0.0
         self._current: Frame | None = None
-        self._closed = False
+        self._closed = self._took = False
         self.fault: str | None = None
         self._thread = threading.Thread(target=self._run, name=f"decode {path.name}", daemon=True)
         self._thread.start()
@@ -165,16 +165,23 @@ class ClipReader:
             self._room.notify_all()
 
     def frame(self, seconds: float) -> Frame | None:
-        """The newest decoded frame due at ``seconds``; never waits.  None until the first frame is there."""
+        """The newest decoded frame due at ``seconds``; never waits.  None until the first frame is there.
+
+        Room that this makes is filled from the next `go_on` on, or half a second later.
+        """
         with self._room:
             self._wanted = seconds
-            took = False
             while self._ready and (self._ready[0][0] <= seconds + 1e-3 or self._current is None):
                 self._current = self._ready.popleft()[1]
-                took = True
-            if took:
-                self._room.notify_all()
+                self._took = True
             return self._current
+
+    def go_on(self) -> None:
+        """Let the next frames be decoded, if there is room for any: whoever takes them has time for that now."""
+        if self._took:
+            with self._room:
+                self._took = False
+                self._room.notify_all()
 
     def wait(self, timeout: float, ahead: int = 1) -> bool:
         """Wait until ``ahead`` frames (at most what is read ahead) are there beyond the one shown, or the clip has failed."""

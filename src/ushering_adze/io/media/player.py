@@ -46,6 +46,9 @@ class Player:
         assert found is not None
         return found
 
+    def go_on(self) -> None:
+        """Let work that runs ahead go on: the pictures of a frame have been taken."""
+
     def close(self) -> None:
         """Let go of files and threads; returns at once."""
 
@@ -214,6 +217,9 @@ class ClipPlayer(Player):
         if self._reader.fault is not None:
             return self.lost(self._reader.fault)
         return self._reader.frame(seconds)
+
+    def go_on(self) -> None:
+        self._reader.go_on()
 
     def wait(self, timeout: float, ahead: int = 1) -> bool:
         """Wait for the first frame, or for more that are read ahead."""

@@ -19,6 +19,7 @@ from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.lens import Lens, View, filled
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.light.transfer import codes_of_light
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Output, Projection, Region, Show
 
@@ -159,9 +160,8 @@ class StandinScreen:
             parts[lit.output] = np.zeros(total.shape[:2], np.float32)
             parts[lit.output][lit.where] = _luminance(light)
             total[lit.where] += light
-        shown = np.clip(total / np.float32(1.6 * max(lit.pose.peak for lit in self._lit)), 0, 1) ** np.float32(1 / 2.2)
-        picture = np.full((*shown.shape[:2], 4), 255, np.uint8)
-        picture[..., :3] = np.rint(shown[..., ::-1] * 255)
+        shown = codes_of_light(total * np.float32(1 / (1.6 * max(lit.pose.peak for lit in self._lit))), 2.2)
+        picture = np.asarray(cv2.cvtColor(shown, cv2.COLOR_RGB2BGRA), np.uint8)
         return Seen(self.surface, (self.face.w, self.face.h), parts, _luminance(total), picture)
 
 
@@ -220,9 +220,9 @@ def thrown(lit: _Lit, raster: Pixels | None, scale: float = 1.0) -> Floats:
         kx, ky = np.float32(small.shape[1] / lit.width), np.float32(small.shape[0] / lit.height)
         half = np.float32(0.5)
         maps, raster = ((maps[0] + half) * kx - half, (maps[1] + half) * ky - half), np.asarray(small, np.uint8)
-    light = cv2.LUT(cv2.cvtColor(raster, cv2.COLOR_BGRA2RGB), _light_of_codes(p))
+    light = cv2.LUT(cv2.cvtColor(raster, cv2.COLOR_BGRA2RGB), _light_of_codes(p)[None, :, None] * np.array(p.tint, np.float32))
     fallen = cv2.remap(light, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return np.asarray(cv2.multiply(fallen, cv2.merge([lit.strength * np.float32(t) for t in p.tint]), fallen), np.float32)
+    return np.asarray(cv2.multiply(fallen, cv2.merge([lit.strength] * 3), fallen), np.float32)
 
 
 def thrown_grey(lit: _Lit, raster: Pixels | None) -> Floats:
