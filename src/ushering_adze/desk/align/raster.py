@@ -200,10 +200,10 @@ class AlignRaster(RasterView):
 
     def _paint_line(self, p: QPainter, region: Region, share: np.ndarray, edge: bool) -> None:
         at = raster_points(region, share * (region.w, region.h) + (region.x, region.y))
-        p.setPen(theme.hairline(theme.GROUND, 3 if edge else 2))
+        p.setPen(theme.hairline(theme.GROUND, 3 if edge else 2.6))
         line = QPolygonF([self._spot(x, y) for x, y in at.clip(-1e5, 1e5)])
         p.drawPolyline(line)
-        p.setPen(theme.hairline(theme.AMBER if edge else theme.TEAL, 1.4 if edge else 1))
+        p.setPen(theme.hairline(theme.AMBER if edge else theme.TEAL, 1.4))
         p.drawPolyline(line)
 
     def _paint_new_mask(self, p: QPainter) -> None:
