@@ -8,8 +8,10 @@ from pathlib import Path
 
 import pytest
 from driven import Driven
+from hands import Hands, gone, in_map
 from PySide6.QtWidgets import QApplication
 
+from ushering_adze.core.show import Canvas, Output, Show, Timing
 from ushering_adze.desk import theme
 from ushering_adze.desk.qt import application
 from ushering_adze.desk.session import Session
@@ -76,3 +78,24 @@ def session(app: QApplication) -> Iterator[Session]:
     yield session
     session.blockSignals(True)
     session.engine.stop()
+
+
+@pytest.fixture
+def hands(session: Session, qtbot: object) -> Iterator[Hands]:
+    window, made = in_map(session, qtbot)
+    yield made
+    gone(window)
+
+
+@pytest.fixture
+def bare(app: object, qtbot: object) -> Iterator[Hands]:
+    """An empty canvas and three processors: where a technician begins who is sent a pixel map picture."""
+    outputs = tuple(Output(id=f"p{n}", number=n, name=f"Processor {n}", timing=Timing(width=w, height=h, rate=60))
+                    for n, w, h in ((1, 1920, 1080), (2, 3840, 1080), (3, 1024, 768)))
+    canvas = Canvas(id="main", name="Main", width=3840, height=1200)
+    session = Session(Show(name="From a picture", canvases=(canvas,), outputs=outputs), None, DEMO_ROOT)
+    window, made = in_map(session, qtbot)
+    yield made
+    session.blockSignals(True)
+    session.engine.stop()
+    gone(window)
