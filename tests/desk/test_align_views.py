@@ -19,10 +19,13 @@ from ushering_adze.core.show import Mask
 from ushering_adze.core.show.alignment import STEPS
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme
+from ushering_adze.desk.align import simulation
 from ushering_adze.desk.align.panels import WORDS
+from ushering_adze.desk.align.simulation import PERIOD_MS, UNTOUCHED, Simulation
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.engine.engine import Engine
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.standins.screen import Seen
 
@@ -220,3 +223,29 @@ def test_a_window_that_is_closed_leaves_nothing_behind(app: QApplication) -> Non
     settle(50)
     gc.collect()
     assert [ref() for ref in kept] == [None] * 4
+
+
+def test_what_moves_by_itself_is_looked_at_half_as_often_as_what_is_being_edited(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Every look takes time that the show's frames need too."""
+    watched, clock, looks = Simulation(session), [100.0], []
+    serials = iter(range(10**6))
+    rasters = {o.id: np.zeros((2, 2, 4), np.uint8) for o in session.show.outputs}
+    monkeypatch.setattr(simulation.time, "monotonic", lambda: clock[0])
+    monkeypatch.setattr(Engine, "rasters", property(lambda self: rasters))
+    monkeypatch.setattr(Engine, "serials", property(lambda self: dict.fromkeys(rasters, next(serials))))
+    monkeypatch.setattr(watched._worker, "submit", lambda work: looks.append(clock[0]))
+
+    def looked(steps: int) -> int:
+        before = len(looks)
+        for _ in range(steps):
+            clock[0] += PERIOD_MS / 1e3
+            watched._look()
+            watched._busy = False
+        return len(looks) - before
+
+    watched.surface = "horizon"
+    assert looked(1) == 1 and looked(20) == 10
+    session.show_changed.emit()
+    assert looked(int(UNTOUCHED * 1e3 / PERIOD_MS)) == int(UNTOUCHED * 1e3 / PERIOD_MS)
+    assert looked(20) <= 11
+    watched.close()

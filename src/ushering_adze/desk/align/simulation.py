@@ -19,6 +19,8 @@ from ushering_adze.io.standins.wall import StandinWall
 
 WIDE = 900
 PERIOD_MS = 220
+UNTOUCHED = 3.0
+"""Seconds after an edit from which a screen that looks different all the time, as a clip runs on it, is looked at half as often."""
 
 
 class Simulation(QObject):
@@ -42,11 +44,12 @@ class Simulation(QObject):
         self._worker = ThreadPoolExecutor(1, "stand-in screen")
         self._busy = False
         self._key: object = None
-        self._asked_at = self._true_at = 0.0
+        self._asked_at = self._true_at = self._edited_at = 0.0
         self._told = 0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._look)
         self._done.connect(self._take)
+        session.show_changed.connect(self._edited)
 
     def watch(self, surface: str | None) -> None:
         """Look at another surface; None stops."""
@@ -57,6 +60,9 @@ class Simulation(QObject):
             self._key = None
             self._timer.start(PERIOD_MS)
             self._look()
+
+    def _edited(self) -> None:
+        self._edited_at = time.monotonic()
 
     def _look(self) -> None:
         show, surface = self._session.show, self.surface
@@ -76,15 +82,17 @@ class Simulation(QObject):
         used = {r.output: rasters[r.output] for r in feeds if r.output in rasters}
         key = (screen, tuple((r.x, r.y, r.w, r.h, r.output) for r in feeds), tuple(serials.get(o) for o in used))
         same = key == self._key and self.now is not None
+        now = time.monotonic()
         if not self._busy and same:
-            self._true_at = time.monotonic()
+            self._true_at = now
         self._tell_age()
-        if self._busy or same:
+        moving = now - self._asked_at < 1.8 * PERIOD_MS / 1e3 and now - self._edited_at > UNTOUCHED
+        if self._busy or same or moving:
             return
-        self._key, self._busy, self._asked_at = key, True, time.monotonic()
+        self._key, self._busy, self._asked_at = key, True, now
 
         def work() -> None:
-            give_way(8)
+            give_way()
             try:
                 result: object = self._simulated(surface, used)
             except (ValueError, cv2.error, KeyError) as error:
