@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 
 import numpy as np
+import pytest
 from waiting import wait_for
 
 from ushering_adze.core.show import Canvas, Layer, LayerSettings, Output, PatternSource, Picture, Preset, RectLanding, Region, Show, Timing
@@ -12,6 +13,7 @@ from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.engine.reporting import PERIOD
 from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.io.media import Player
 from ushering_adze.io.media.clip import AHEAD, ClipReader
 
 
@@ -80,6 +82,20 @@ def test_a_show_slower_than_the_desk_is_reported_all_the_same() -> None:
         before, began = len(given), engine.frames
         assert wait_for(lambda: len(given) >= before + 4)
         assert engine.frames - began <= 3
+    finally:
+        engine.stop()
+
+
+def test_a_source_that_fails_at_its_turn_stops_neither_frames_nor_reports(monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(self: object) -> None:
+        raise RuntimeError("gone")
+
+    monkeypatch.setattr(Player, "go_on", broken)
+    given: list[Report] = []
+    engine = Engine(small_show(), DEMO_ROOT, given.append)
+    engine.start(wait=20)
+    try:
+        assert wait_for(lambda: len(given) > 3 and engine.frames > 10)
     finally:
         engine.stop()
 

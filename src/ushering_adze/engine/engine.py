@@ -308,11 +308,18 @@ class Engine:
                 self._settled.set()
             tick += 1
             in_time = self._pace.made(began, done, due + period)
-            self._pool.go_on()  # who reads ahead, and the desk, have their turn between frames
-            if self._reporting is not None:
-                self._reporting.frame_made()
+            self._give_turns()
             if not in_time:  # drop what is past, never queue
                 tick = max(tick, int((done - start) / period) + 1)
+
+    def _give_turns(self) -> None:
+        """Who reads ahead, and the desk, have their turn between frames."""
+        try:
+            self._pool.go_on()
+        except Exception:
+            log.exception("sources not told to go on")
+        if self._reporting is not None:
+            self._reporting.frame_made()
 
     def _act(self, now: float) -> None:
         if self._commands and self._reporting is not None:
