@@ -17,6 +17,7 @@ from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.map.canvas_view import CanvasView
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.output_view import OutputView
+from ushering_adze.desk.pictures import Kept
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
@@ -124,7 +125,7 @@ class Laid:
         before = self.times
         kept = self.view.grab()
         times = self.times - before
-        self.view._over = None
+        self.view._over = Kept()
         assert alike(kept, self.view.grab())
         return times
 

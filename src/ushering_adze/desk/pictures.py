@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, Qt
@@ -45,13 +47,26 @@ def shrunk(pixels: NDArray[np.uint8], width: int, height: int) -> QImage:
     return image.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
 
 
-def clear_image(widget: QWidget) -> QImage:
-    """An image of a widget's size, with as many pixels as the display gives it and nothing on it yet."""
-    ratio = widget.devicePixelRatioF()
-    image = QImage(round(widget.width() * ratio), round(widget.height() * ratio), QImage.Format.Format_ARGB32_Premultiplied)
-    image.setDevicePixelRatio(ratio)
-    image.fill(Qt.GlobalColor.transparent)
-    return image
+class Kept:
+    """A drawing of a widget's size on nothing, made anew only when what it is made of is another."""
+
+    def __init__(self) -> None:
+        self._key: object = None
+        self._image = QImage()
+
+    def of(self, widget: QWidget, key: object, paint: Callable[[QPainter], None]) -> QImage:
+        """The drawing for a key, which holds all that it depends on besides the widget's size."""
+        ratio = widget.devicePixelRatioF()
+        key = (widget.width(), widget.height(), ratio, key)
+        if self._image.isNull() or key != self._key:
+            image = QImage(round(widget.width() * ratio), round(widget.height() * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+            image.setDevicePixelRatio(ratio)
+            image.fill(Qt.GlobalColor.transparent)
+            p = QPainter(image)
+            paint(p)
+            p.end()
+            self._key, self._image = key, image
+        return self._image
 
 
 def draw_fitted(p: QPainter, rect: QRectF, pixels: NDArray[np.uint8] | None) -> QRectF:

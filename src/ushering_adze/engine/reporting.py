@@ -16,6 +16,7 @@ PERIOD = 1 / 12
 SPARING = 2
 """How many times as long that is while frames are late: the show comes before what is seen of it on the desk."""
 LEAST = 0.02
+"""Seconds of rest between two reports, whatever they take."""
 GAP_WAIT = 0.12
 """Seconds that a report waits at most for a frame to be made: a slow show makes few."""
 
@@ -62,21 +63,23 @@ class Reporting:
 
     def _run(self) -> None:
         self._frame.wait()
-        first = True  # a new window waits for it: it comes at once, and at the priority of frames
+        told_at = time.perf_counter()
+        self._tell()  # a new window waits for it: it comes at once, and at the priority of frames
+        give_way()
         while not self._closing:
-            began = time.perf_counter()
-            try:
-                if not first:
-                    self._wait_for_frame()
-                report = self._make(time.perf_counter())
-                if not first:
-                    self._wait_for_frame()
-                self._give(report)
-            except Exception:  # an edit may come between; the next report is a moment away
-                log.debug("report skipped", exc_info=True)
-            if first:
-                give_way()
-                first = False
-            period = PERIOD * (SPARING if self._pace.late_lately(began) else 1)
-            self._news.wait(max(LEAST, period - (time.perf_counter() - began)))
+            period = PERIOD * (SPARING if self._pace.late_lately(told_at) else 1)
+            self._news.wait(max(LEAST, told_at + period - time.perf_counter()))
             self._news.clear()
+            told_at = time.perf_counter()
+            self._wait_for_frame()
+            self._tell(self._wait_for_frame)
+
+    def _tell(self, between: Callable[[], None] = lambda: None) -> None:
+        """Make a report, and give it after what comes between."""
+        try:
+            report = self._make(time.perf_counter())
+            between()
+            if not self._closing:
+                self._give(report)
+        except Exception:  # an edit may come between; the next report is a moment away
+            log.debug("report skipped", exc_info=True)

@@ -118,6 +118,10 @@ def resample(pixels: Pixels, cut: Cut, reuse: Pixels | None = None) -> Pixels:
     return resized(taken, cut.put.w, cut.put.h, reuse)
 
 
+def _half(pixels: Pixels) -> Pixels:
+    return np.asarray(cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8)
+
+
 def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None) -> Pixels:
     """Resample a whole picture to another size.
 
@@ -143,7 +147,7 @@ def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None
         odd_h, odd_w = pixels.shape[0] % 2, pixels.shape[1] % 2
         if odd_h or odd_w:
             pixels = np.asarray(cv2.copyMakeBorder(pixels, 0, odd_h, 0, odd_w, cv2.BORDER_REPLICATE), np.uint8)
-        pixels = np.asarray(cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8)
+        pixels = _half(pixels)
         w, h = w / 2, h / 2
     if pixels.shape[:2] == (height, width) == (h, w):
         return pixels
@@ -160,7 +164,7 @@ def halved(pixels: Pixels, width: int, height: int) -> Pixels:
     Averaging by area is much quicker so than in one step; what is left to do is less than a half, unless a side is odd.
     """
     while pixels.shape[1] >= 2 * width and pixels.shape[0] >= 2 * height and not (pixels.shape[0] % 2 or pixels.shape[1] % 2):
-        pixels = np.asarray(cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8)
+        pixels = _half(pixels)
     return pixels
 
 

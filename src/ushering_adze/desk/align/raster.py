@@ -15,7 +15,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.align.overlays import paint_cabinets, paint_masks
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.raster import HEAD, RasterView
-from ushering_adze.desk.pictures import clear_image, image_of, shrunk
+from ushering_adze.desk.pictures import Kept, image_of, shrunk
 from ushering_adze.desk.session import Session
 
 GRIP = 9
@@ -50,7 +50,7 @@ class AlignRaster(RasterView):
         self.at: QPointF | None = None
         self.setAccessibleName("Output raster with the points of its landing")
         self._small: tuple[object, QImage] | None = None
-        self._over: tuple[Show, object, QImage] | None = None
+        self._over = Kept()
         self.picked.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -129,14 +129,12 @@ class AlignRaster(RasterView):
         self._paint_foot(p, region)
 
     def _laid_over(self, region: Region, output: Output) -> QImage:
-        """What lies over the picture, drawn anew only when any of it is another: a moving picture brings none of that along."""
-        where = (self.scale, self.origin.toTuple(), self.width(), self.height(), self.devicePixelRatioF())
+        """What lies over the picture: a moving picture does not have it drawn anew."""
         drawn = (tuple(self.mask or ()), self.mask_chosen, self.at if self.mask else None, self._band)
-        key = (region.id, self.chosen, self.falloff, self.cells, where, drawn)
-        if self._over is not None and self._over[0] is self.session.show and self._over[1] == key:
-            return self._over[2]
-        image = clear_image(self)
-        p = QPainter(image)
+        key = (self.session.show, region.id, self.chosen, self.falloff, self.cells, self.scale, self.origin.toTuple(), drawn)
+        return self._over.of(self, key, lambda p: self._paint_over(p, region, output))
+
+    def _paint_over(self, p: QPainter, region: Region, output: Output) -> None:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_masks(p, output, self._spot, self.mask_chosen)
         self._paint_new_mask(p)
@@ -147,9 +145,6 @@ class AlignRaster(RasterView):
             p.setPen(theme.hairline(theme.AMBER, 1, dashed=True))
             p.setBrush(theme.colour(theme.AMBER, 26))
             p.drawRect(QRectF(*self._band).normalized())
-        p.end()
-        self._over = self.session.show, key, image
-        return image
 
     def _paint_sent(self, p: QPainter, whole: QRectF, sent: np.ndarray) -> None:
         """The picture as it is sent; made smaller by area, so that thin lines stay."""

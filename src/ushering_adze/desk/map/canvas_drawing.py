@@ -14,11 +14,11 @@ from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, rect_of
 from ushering_adze.core.layout.snap import Hint, distances
 from ushering_adze.core.light.blend import overlaps_of
-from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region, Show
+from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.raster import HEAD, PLATE, RULER, SHARP, RasterView, region_colour
-from ushering_adze.desk.pictures import clear_image, hatch
+from ushering_adze.desk.pictures import Kept, hatch
 from ushering_adze.desk.session import Session
 
 Tool = Literal["select", "draw", "measure"]
@@ -48,7 +48,7 @@ class CanvasDrawing(RasterView):
         self._start: dict[str, Rect] = {}
         self._still = np.zeros((0, 4), np.int64)
         self._kept: tuple[object, QPixmap] | None = None
-        self._over: tuple[Show, object, QImage] | None = None
+        self._over = Kept()
         self.setAccessibleName("Canvas")
 
     def sizeHint(self) -> QSize:
@@ -101,12 +101,8 @@ class CanvasDrawing(RasterView):
         else:
             self._kept = None
             self._paint_ground(p, canvas)
-            if self._start:
-                self._paint_regions(p, canvas, list(canvas.regions))
-                self.paint_rulers(p, canvas.width, canvas.height)
-            else:
-                self._paint_pictures(p, canvas, list(canvas.regions))
-                p.drawImage(0, 0, self._laid_over(canvas))
+            self._paint_pictures(p, canvas, list(canvas.regions))
+            p.drawImage(0, 0, self._laid_over(canvas))
         self.hits = [(self.pixels(r.x, r.y, r.w, r.h), r.id) for r in canvas.regions] if not self._start else self.hits
         p.save()
         p.setClipRect(self.clip())
@@ -135,16 +131,13 @@ class CanvasDrawing(RasterView):
         p.restore()
 
     def _laid_over(self, canvas: Canvas) -> QImage:
-        """What lies over the pictures, drawn anew only when any of it is another: a moving picture brings none of that along."""
-        key = (canvas.id, self.scale, self.origin.toTuple(), self.width(), self.height(), self.devicePixelRatioF(), self.shown, self.hover)
-        if self._over is None or self._over[0] is not self.session.show or self._over[1] != key:
-            image = clear_image(self)
-            p = QPainter(image)
+        """What lies over the pictures: a moving picture does not have it drawn anew."""
+
+        def paint(p: QPainter) -> None:
             self._paint_outlines(p, canvas, list(canvas.regions))
             self.paint_rulers(p, canvas.width, canvas.height)
-            p.end()
-            self._over = self.session.show, key, image
-        return self._over[2]
+
+        return self._over.of(self, (self.session.show, canvas.id, self.scale, self.origin.toTuple(), self.shown, self.hover), paint)
 
     def _paint_regions(self, p: QPainter, canvas: Canvas, regions: list[Region]) -> None:
         self._paint_pictures(p, canvas, regions)
