@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 import cv2
@@ -10,7 +10,7 @@ import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, within
 from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, moved, paint, resample
-from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.picture.frame import Frame, Pixels, Sized
 from ushering_adze.core.recall.state import LayerState
 from ushering_adze.core.show import Canvas
 from ushering_adze.core.show.base import rgb_of
@@ -100,6 +100,17 @@ class CanvasPainter:
                 pieces.append(Piece(self._resampled(shown.source, frame, cut), cut.put, shown.weight, frame.opaque))
         return tuple(pieces)
 
+    def foreseen(self, state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[str, Sized]]:
+        """What `draw` would have to resample of each source to show a layer so."""
+        _, inner = box_of(state, self.scale)
+        for shown in state.picture if state.opacity > 0 else ():
+            frame = frames.get(shown.source) if shown.source is not None else None
+            if frame is not None and shown.source is not None:
+                height, width = frame.pixels.shape[:2]
+                take, put = fit_into(width, height, state.crop, shown.fit, inner, self.scale)
+                if not put.empty and (take.w, take.h) != (put.w, put.h):
+                    yield shown.source, (take, put.w, put.h)
+
     def _resampled(self, source: str, frame: Frame, cut: Cut) -> Pixels:
         """The cut at its size on the canvas, made once however many layers and frames show it."""
         slot = (source, cut.take, cut.put.w, cut.put.h)
@@ -116,11 +127,12 @@ class CanvasPainter:
         wish = (cut.take, cut.put.w, cut.put.h)
         if frame.sizes is not None:
             frame.sizes.ask(wish)
-        if wish in frame.sized:
+        sized = frame.sized.get(wish)
+        if sized is not None:
             if old is not None and old.flat is not None:
                 self._keep_spare(old.flat)
-            self._kept[slot] = _Kept(frame.serial, frame.sized[wish], None, self._draws)
-            return self._kept[slot].pixels
+            self._kept[slot] = _Kept(frame.serial, sized, None, self._draws)
+            return sized
         flat = old.flat if old is not None and old.flat is not None else self._buffer(cut.put.area * 4)
         target = flat[: cut.put.area * 4].reshape(cut.put.h, cut.put.w, 4)
         made = resample(frame.pixels, cut, target)
@@ -128,6 +140,11 @@ class CanvasPainter:
             np.copyto(target, made)
         self._kept[slot] = _Kept(frame.serial, target, flat, self._draws)
         return target
+
+    def fill(self) -> None:
+        """Take the memory now that the first picture to be resampled will want, as large as the largest part that anything shows."""
+        largest = max((part.area for part in (self.seen if self.seen is not None else (self.bounds,))), default=0)
+        self._keep_spare(np.full(largest * 4, 255, np.uint8))
 
     def _buffer(self, size: int) -> Pixels:
         """Memory of at least ``size`` bytes, used before if possible: fresh pages cost more than the resampling itself."""

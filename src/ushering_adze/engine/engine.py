@@ -31,6 +31,10 @@ Sink = Callable[[Pixels], None]
 Command = Callable[[Stage, float], Stage]
 READY_WAIT = 0.5
 """Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time from it."""
+FORESIGHT = 4
+"""Frames from one look at what is staged to the next."""
+MARGIN = 0.001
+"""Seconds before a frame is due by which work that could wait should be done."""
 SETTLED = 10
 """Frames after which what is off the air is opened, when a window is new."""
 
@@ -60,6 +64,7 @@ class Engine:
         self._threads: list[threading.Thread] = []
         self._edited = threading.Event()
         self._edit_seconds = 0.010
+        self._coming: set[str] = set()
         self._pace = Pace()
         self._reporting = Reporting(self._report, on_report, self._pace) if on_report is not None else None
         self._surface_pictures = SurfacePictures()
@@ -308,18 +313,27 @@ class Engine:
                 self._settled.set()
             tick += 1
             in_time = self._pace.made(began, done, due + period)
-            self._give_turns()
             if not in_time:  # drop what is past, never queue
                 tick = max(tick, int((done - start) / period) + 1)
+            self._give_turns(start + tick * period)
 
-    def _give_turns(self) -> None:
-        """Who reads ahead, and the desk, have their turn between frames."""
+    def _give_turns(self, due: float) -> None:
+        """Who reads ahead, and the desk, have their turn until the next frame is due."""
         try:
-            self._pool.go_on()
+            if self.frames % FORESIGHT == 0:
+                self._foresee()
+            self._pool.go_on(due - MARGIN)
         except Exception:
             log.exception("sources not told to go on")
         if self._reporting is not None:
             self._reporting.frame_made()
+
+    def _foresee(self) -> None:
+        """Let sources that are staged, and not on air, have their pictures ready at the sizes they will be shown at."""
+        staged = self._stage.preview() if self._stage.staged is not None else {}
+        coming = sources_of(staged) - sources_of(self._stage.program.target)
+        self._renderer.foresee(staged, self._pool.frames(coming | self._coming))
+        self._coming = coming
 
     def _act(self, now: float) -> None:
         if self._commands and self._reporting is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import threading
 import time
 from collections.abc import Iterable, Set
@@ -13,6 +14,7 @@ from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Show, Source
 from ushering_adze.io.media import Player, open_player
 from ushering_adze.io.priority import give_way
+from ushering_adze.io.turns import Turns
 
 
 class _Slot:
@@ -48,6 +50,7 @@ class SourcePool:
         self._begun = begun
         self._later = ThreadPoolExecutor(1, "open later", self._let_others_first)
         self._lock = threading.Lock()
+        self._turns = Turns()
 
     def _let_others_first(self) -> None:
         give_way(10)
@@ -66,7 +69,7 @@ class SourcePool:
             for id, source in wanted.items():
                 if id not in self._slots:
                     openers = self._openers if first is None or id in first else self._later
-                    self._slots[id] = _Slot(source, openers.submit(open_player, source, root))
+                    self._slots[id] = _Slot(source, openers.submit(open_player, source, root, self._turns))
 
     def _drop(self, id: str) -> None:
         slot = self._slots.pop(id)
@@ -115,8 +118,9 @@ class SourcePool:
                 found[id] = slot.last
         return found
 
-    def go_on(self) -> None:
-        """Let sources work ahead: a frame has been made of their pictures, and there is some time until the next."""
+    def go_on(self, until: float = math.inf) -> None:
+        """Let sources work ahead: a frame has been made of their pictures, and there is time until a moment of ``time.perf_counter``."""
+        self._turns.open(until)
         for slot in list(self._slots.values()):
             if (player := slot.player) is not None:
                 player.go_on()

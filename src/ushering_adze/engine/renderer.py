@@ -11,7 +11,7 @@ import numpy as np
 from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
-from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.picture.frame import Frame, Pixels, Sized
 from ushering_adze.core.picture.mapping import (
     Known,
     OutputPlan,
@@ -195,6 +195,17 @@ class Renderer:
         self._frame += 1
         return self._map(dirty)
 
+    def foresee(self, state: State, frames: dict[str, Frame]) -> None:
+        """Tell each of these sources at which sizes the state would show it, so that it can bring its pictures along in them."""
+        cuts: dict[str, set[Sized]] = {}
+        for canvas in self.show.canvases:
+            for _, layer in layers_of(canvas, state):
+                for source, cut in self.canvases[canvas.id].foreseen(layer, frames):
+                    cuts.setdefault(source, set()).add(cut)
+        for source, frame in frames.items():
+            if frame.sizes is not None:
+                frame.sizes.foresee(frozenset(cuts.get(source, ())))
+
     def draw_edited(self) -> list[str]:
         """The outputs whose plan is new, from canvases as they are; none while a canvas is still to be painted for them."""
         if not self._fresh or any(painter.unpainted for painter in self.canvases.values()):
@@ -211,6 +222,7 @@ class Renderer:
     def fill(self) -> None:
         """Take all memory that frames will want, before the first of them is due."""
         each(OutputRaster.fill, list(self.outputs.values()))
+        each(CanvasPainter.fill, list(self.canvases.values()))
 
     def draw_pattern(self, name: str) -> list[str]:
         """A test pattern on every canvas."""

@@ -31,19 +31,42 @@ class Sizes:
 
     def __init__(self) -> None:
         self._asked: dict[Sized, tuple[int, int]] = {}
+        self._foreseen: frozenset[Sized] = frozenset()
         self._turn = 0
+        self.news = False
+        """Whether there is a cut to make that `wanted` has not told of."""
 
     def ask(self, cut: Sized) -> None:
-        """Wish for pictures of this cut."""
-        self._asked[cut] = (self._asked.get(cut, (self._turn, 0))[0], self._turn)
+        """Wish for pictures of this cut.
 
-    def next(self) -> list[Sized]:
-        """The cuts to make of the next picture: those asked for with more than one, for the size of a layer that moves is another each time."""
+        It is made from the second picture on that it is asked for with: the size of a layer that moves is another each time.
+        """
+        first, last = self._asked.get(cut, (self._turn - (cut in self._foreseen), self._turn))
+        self._asked[cut] = (first, self._turn)
+        if first == last < self._turn:
+            self.news = True
+
+    def foresee(self, cuts: frozenset[Sized]) -> None:
+        """Say what will be asked for before long, in place of what was said before: it is made of the pictures that are there already."""
+        if cuts != self._foreseen:
+            self._foreseen = cuts
+            self.news = True
+
+    def next(self) -> frozenset[Sized]:
+        """The cuts to make of the next picture."""
         self._turn += 1
         for cut, (_, last) in list(self._asked.items()):
             if self._turn - last > self.LASTS:
                 self._asked.pop(cut, None)
-        return [cut for cut, (first, last) in list(self._asked.items()) if last > first]
+        return self._steady()
+
+    def wanted(self) -> frozenset[Sized]:
+        """The cuts to make of the pictures that are there already."""
+        self.news = False
+        return self._steady()
+
+    def _steady(self) -> frozenset[Sized]:
+        return self._foreseen.union(cut for cut, (first, last) in list(self._asked.items()) if last > first)
 
 
 class Frame(NamedTuple):

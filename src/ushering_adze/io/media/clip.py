@@ -6,7 +6,7 @@ import threading
 from collections import deque
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 import numpy as np
@@ -14,9 +14,10 @@ from av.video.reformatter import Interpolation, VideoReformatter
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.compose import Cut, resample
-from ushering_adze.core.picture.frame import Frame, Pixels, Sizes, premultiplied
+from ushering_adze.core.picture.frame import Frame, Pixels, Sized, Sizes, premultiplied
 from ushering_adze.io.media.still import MediaError, serials
 from ushering_adze.io.priority import give_way
+from ushering_adze.io.turns import Piece, Turns
 
 AHEAD = 5
 
@@ -96,17 +97,27 @@ def frame_at(path: Path, seconds: float) -> Frame:
         return Frame(pixels, next(serials), opaque)
 
 
+class _Made(NamedTuple):
+    """A picture that was read ahead; ``sized`` is the frame's own, and gets the cuts that are wanted later on."""
+
+    time: float
+    frame: Frame
+    sized: dict[Sized, Pixels]
+
+
 class ClipReader:
     """Decodes one clip in a thread of its own, a few frames ahead, on a timeline that runs on through every loop."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, turns: Turns | None = None) -> None:
         self._path = path
+        turns = turns if turns is not None else Turns()
+        self._decoding, self._converting, self._sizing = Piece(turns), Piece(turns), Piece(turns)
         self._container = _open(path)
         self._converter, self._sizes = Converter(), Sizes()
-        self._ready: deque[tuple[float, Frame]] = deque()
+        self._ready: deque[_Made] = deque()
         self._room = threading.Condition()
         self._wanted = 0.0
-        self._current: Frame | None = None
+        self._current: _Made | None = None
         self._closed = self._took = False
         self.fault: str | None = None
         self._thread = threading.Thread(target=self._run, name=f"decode {path.name}", daemon=True)
@@ -120,11 +131,12 @@ class ClipReader:
             while not self._closed:
                 last, count = 0.0, 0
                 try:
-                    for time, raw in decoded(self._container):
+                    frames = decoded(self._container)
+                    while (found := self._next(frames)) is not None:
                         if self._closed:
                             return
-                        last, count = time, count + 1
-                        self._keep(base + time, raw, period)
+                        last, count = found[0], count + 1
+                        self._keep(base + last, found[1], period)
                 except av.FFmpegError as error:
                     if not count:
                         raise MediaError(f"{self._path.name} cannot be decoded ({type(error).__name__})") from None
@@ -140,6 +152,10 @@ class ClipReader:
             with self._room:
                 self._room.notify_all()
 
+    def _next(self, frames: Iterator[tuple[float, Any]]) -> tuple[float, Any] | None:
+        with self._decoding:
+            return next(frames, None)
+
     def _rewind(self) -> None:
         try:
             self._container.seek(0)
@@ -152,17 +168,38 @@ class ClipReader:
             late = time + period < self._wanted
         if late and self._ready:
             return  # behind the show: this frame will never be seen, so it is not worth converting
-        pixels, opaque = self._converter.pixels(raw)
-        sized = {}
-        for take, width, height in self._sizes.next():
+        with self._converting:
+            pixels, opaque = self._converter.pixels(raw)
+        sized: dict[Sized, Pixels] = {}
+        self._size(pixels, sized, self._sizes.next())
+        made = _Made(time, Frame(pixels, next(serials), opaque, self._sizes, sized), sized)
+        while not self._closed:
+            if self._sizes.news:
+                self._size_all(made)
+            with self._room:
+                if len(self._ready) < AHEAD:
+                    self._ready.append(made)
+                    self._room.notify_all()
+                    return
+                if not self._sizes.news:
+                    self._room.wait(0.5)
+
+    def _size(self, pixels: Pixels, sized: dict[Sized, Pixels], cuts: frozenset[Sized]) -> None:
+        """Have these cuts of a picture, and no others, at their sizes."""
+        for gone in sized.keys() - cuts:
+            del sized[gone]
+        for take, width, height in cuts - sized.keys():
             if take.right <= pixels.shape[1] and take.foot <= pixels.shape[0]:
-                sized[take, width, height] = resample(pixels, Cut(take, Rect(0, 0, width, height)))
-        frame = Frame(pixels, next(serials), opaque, self._sizes, sized)
+                with self._sizing:
+                    sized[take, width, height] = resample(pixels, Cut(take, Rect(0, 0, width, height)))
+
+    def _size_all(self, newest: _Made) -> None:
+        """Have the cuts that are wanted by now of every picture that is there, the soonest to be shown first."""
+        cuts = self._sizes.wanted()
         with self._room:
-            while len(self._ready) >= AHEAD and not self._closed:
-                self._room.wait(0.5)
-            self._ready.append((time, frame))
-            self._room.notify_all()
+            there = [*self._ready, newest, *([self._current] if self._current is not None else [])]
+        for made in there:
+            self._size(made.frame.pixels, made.sized, cuts)
 
     def frame(self, seconds: float) -> Frame | None:
         """The newest decoded frame due at ``seconds``; never waits.  None until the first frame is there.
@@ -171,14 +208,14 @@ class ClipReader:
         """
         with self._room:
             self._wanted = seconds
-            while self._ready and (self._ready[0][0] <= seconds + 1e-3 or self._current is None):
-                self._current = self._ready.popleft()[1]
+            while self._ready and (self._ready[0].time <= seconds + 1e-3 or self._current is None):
+                self._current = self._ready.popleft()
                 self._took = True
-            return self._current
+            return self._current.frame if self._current is not None else None
 
     def go_on(self) -> None:
-        """Let the next frames be decoded, if there is room for any: whoever takes them has time for that now."""
-        if self._took:
+        """Let the next frames be decoded, or brought to sizes that were asked for: whoever takes them has time for that now."""
+        if self._took or self._sizes.news:
             with self._room:
                 self._took = False
                 self._room.notify_all()

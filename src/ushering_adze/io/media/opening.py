@@ -15,9 +15,10 @@ from ushering_adze.io.media.live import LivePlayer
 from ushering_adze.io.media.player import ClipPlayer, CountdownPlayer, FixedPlayer, FolderPlayer, LinePlayer, LostPlayer, Player
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.showfile import media_path
+from ushering_adze.io.turns import Turns
 
 
-def open_player(source: Source, root: Path) -> Player:
+def open_player(source: Source, root: Path, turns: Turns | None = None) -> Player:
     """Open a source; what cannot be opened becomes a player of a named lost picture, never an error.
 
     Parameters
@@ -25,13 +26,15 @@ def open_player(source: Source, root: Path) -> Player:
     source : Source
     root : Path
         Folder that relative paths start at.
+    turns : Turns, optional
+        When what the source reads ahead may be worked on; by default at any time.
     """
     try:
         match source:
             case Still():
                 return FixedPlayer(source, still_frame(media_path(source.path, root)))
             case Clip():
-                return ClipPlayer(source, media_path(source.path, root))
+                return ClipPlayer(source, media_path(source.path, root), turns)
             case Folder():
                 return FolderPlayer(source, media_path(source.path, root))
             case Countdown():
@@ -46,7 +49,7 @@ def open_player(source: Source, root: Path) -> Player:
                 return FixedPlayer(source, Frame(input_picture(source.name, words, source.width, source.height), next(serials)))
             case Input(stand_in=str(path)):
                 at = media_path(path, root)
-                return FixedPlayer(source, still_frame(at)) if at.suffix.lower() in SUFFIXES else ClipPlayer(source, at)
+                return FixedPlayer(source, still_frame(at)) if at.suffix.lower() in SUFFIXES else ClipPlayer(source, at, turns)
             case PatternSource(pattern="line"):
                 return LinePlayer(source)
             case PatternSource():

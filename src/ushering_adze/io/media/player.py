@@ -16,6 +16,7 @@ from ushering_adze.core.show.base import rgb_of
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
+from ushering_adze.io.turns import Turns
 
 
 class Player:
@@ -207,11 +208,11 @@ class FolderPlayer(Player):
 class ClipPlayer(Player):
     """A clip."""
 
-    def __init__(self, source: Clip | Input, path: Path) -> None:
+    def __init__(self, source: Clip | Input, path: Path, turns: Turns | None = None) -> None:
         super().__init__(source)
         self.live = isinstance(source, Input) or source.live
         self._path = path
-        self._reader = ClipReader(path)
+        self._reader = ClipReader(path, turns)
 
     def frame(self, seconds: float) -> Frame | None:
         if self._reader.fault is not None:
