@@ -56,11 +56,11 @@ def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypat
     gate, opened, whole = threading.Event(), [], pools.open_player
     on_air = sources_of(opening_motion(show).target)
 
-    def slow(source: object, root: object) -> object:
+    def slow(source: object, root: object, turns: object) -> object:
         if source.id not in on_air:
             gate.wait(30)
         opened.append(source.id)
-        return whole(source, root)
+        return whole(source, root, turns)
 
     monkeypatch.setattr(pools, "open_player", slow)
     pool = SourcePool()
@@ -74,10 +74,10 @@ def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypat
 def test_waiting_for_sources_ends_with_its_time_and_asks_only_for_those_that_are_named(show: Show, monkeypatch: pytest.MonkeyPatch) -> None:
     gate, whole = threading.Event(), pools.open_player
 
-    def slow(source: object, root: object) -> object:
+    def slow(source: object, root: object, turns: object) -> object:
         if source.id == "notes":
             gate.wait(20)
-        return whole(source, root)
+        return whole(source, root, turns)
 
     monkeypatch.setattr(pools, "open_player", slow)
     pool = SourcePool()
@@ -148,13 +148,13 @@ def test_a_size_that_is_another_with_each_picture_is_not_made_ahead() -> None:
     sizes, whole = Sizes(), Rect(0, 0, 1920, 1080)
     for width in range(400, 500):
         sizes.ask((whole, width, 300))
-        assert sizes.next() == []
+        assert sizes.next() == set()
     rests = (whole, 499, 300)
     sizes.ask(rests)
-    assert sizes.next() == [rests]
+    assert sizes.next() == {rests}
     for _ in range(Sizes.LASTS + 1):
         left = sizes.next()
-    assert left == []
+    assert left == set()
 
 
 def test_while_a_window_is_made_the_engine_makes_one_frame_and_rests(show: Show) -> None:

@@ -101,7 +101,7 @@ def test_a_clip_loops_without_a_gap(tmp_path: Path) -> None:
         for n in range(30):  # five passes, one frame of the clip a step
             time.sleep(0.01)
             end = time.monotonic() + 3
-            while time.monotonic() < end and not any(t <= n / 25 + 1e-3 for t, _ in list(reader._ready)):
+            while time.monotonic() < end and not any(made.time <= n / 25 + 1e-3 for made in list(reader._ready)):
                 time.sleep(0.002)
             frame = reader.frame(n / 25)
             reader.go_on()

@@ -331,8 +331,9 @@ class Engine:
     def _foresee(self) -> None:
         """Let sources that are staged, and not on air, have their pictures ready at the sizes they will be shown at."""
         staged = self._stage.preview() if self._stage.staged is not None else {}
-        coming = sources_of(staged) - sources_of(self._stage.program.target)
-        self._renderer.foresee(staged, self._pool.frames(coming | self._coming))
+        on_air = sources_of(self._stage.program.target)
+        coming = sources_of(staged) - on_air
+        self._renderer.foresee(staged, self._pool.frames(coming | self._coming - on_air))
         self._coming = coming
 
     def _act(self, now: float) -> None:

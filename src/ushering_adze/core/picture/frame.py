@@ -27,12 +27,12 @@ class Sizes:
     """
 
     LASTS = 12
-    """Pictures after which a cut that nobody has asked for again is no longer made."""
+    """Pictures after which a cut that nobody has asked for, or foreseen, again is no longer made."""
 
     def __init__(self) -> None:
         self._asked: dict[Sized, tuple[int, int]] = {}
         self._foreseen: frozenset[Sized] = frozenset()
-        self._turn = 0
+        self._turn = self._foreseen_at = 0
         self.news = False
         """Whether there is a cut to make that `wanted` has not told of."""
 
@@ -48,6 +48,7 @@ class Sizes:
 
     def foresee(self, cuts: frozenset[Sized]) -> None:
         """Say what will be asked for before long, in place of what was said before: it is made of the pictures that are there already."""
+        self._foreseen_at = self._turn
         if cuts != self._foreseen:
             self._foreseen = cuts
             self.news = True
@@ -58,6 +59,8 @@ class Sizes:
         for cut, (_, last) in list(self._asked.items()):
             if self._turn - last > self.LASTS:
                 self._asked.pop(cut, None)
+        if self._turn - self._foreseen_at > self.LASTS:
+            self._foreseen = frozenset()
         return self._steady()
 
     def wanted(self) -> frozenset[Sized]:

@@ -14,6 +14,7 @@ from ushering_adze.io.media.clip import Converter
 from ushering_adze.io.media.player import Player
 from ushering_adze.io.media.still import serials
 from ushering_adze.io.priority import give_way
+from ushering_adze.io.turns import Piece, Turns
 
 OPENING, READING = 6.0, 4.0
 """Seconds that opening, and waiting for the next picture, may take."""
@@ -43,8 +44,9 @@ class LivePlayer(Player):
 
     live = True
 
-    def __init__(self, source: Input) -> None:
+    def __init__(self, source: Input, turns: Turns | None = None) -> None:
         super().__init__(source)
+        self._converting = Piece(turns if turns is not None else Turns())
         assert source.address is not None
         self._source, self._address = source, source.address
         self._newest: Frame | None = None
@@ -79,7 +81,8 @@ class LivePlayer(Player):
             if self._address.startswith("lavfi:") and raw.time is not None:  # made, not captured: it comes as fast as it is read
                 first = float(raw.time) if first is None else first
                 time.sleep(max(0.0, float(raw.time) - first - (time.monotonic() - began)))
-            pixels, opaque = converter.pixels(raw)
+            with self._converting:  # what comes while a frame is made is too late for that one anyway
+                pixels, opaque = converter.pixels(raw)
             with self._change:
                 self._newest, self._came = Frame(pixels, next(serials), opaque), time.monotonic()
                 self._why = self.fault = None

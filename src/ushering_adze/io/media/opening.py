@@ -43,7 +43,7 @@ def open_player(source: Source, root: Path, turns: Turns | None = None) -> Playe
                 red, green, blue = rgb_of(source.fill)
                 return FixedPlayer(source, Frame(flat(16, 16, blue, green, red), next(serials)))
             case Input(address=str()):
-                return LivePlayer(source)
+                return LivePlayer(source, turns)
             case Input(stand_in=None):
                 words = f"{source.width}×{source.height}{'i' if source.interlaced else ''} at {rate_words(exact_rate(source.rate))} Hz"
                 return FixedPlayer(source, Frame(input_picture(source.name, words, source.width, source.height), next(serials)))

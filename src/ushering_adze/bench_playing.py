@@ -1,0 +1,90 @@
+"""The benchmark of a show that plays: single frames of a fade, every preset in turn, and from a key to its first frame."""
+
+from __future__ import annotations
+
+import statistics
+import threading
+import time
+
+from ushering_adze.core.recall.motion import opening_motion, recall
+from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.pool import SourcePool
+from ushering_adze.engine.renderer import Renderer, sources_of
+from ushering_adze.headless import WARM, stolen_seconds
+from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.media.clip import AHEAD
+
+
+def whole_frame(preset: int, rounds: int) -> dict[str, float]:
+    """A whole frame of the demo while a preset fades in, every source moving and decoding; baseline: the frame's time at 30 fps."""
+    show = demo_show()
+    wanted = show.preset(preset)
+    assert wanted is not None
+    motion = recall(show, opening_motion(show), wanted, 0.0)
+    pool = SourcePool()
+    pool.set_show(show, DEMO_ROOT)
+    pool.wait(10)
+    renderer = Renderer(show)
+    period = 1 / 30
+    spent, late = [], 0
+    for n in range(rounds):
+        state = motion.at((n + 1) / (rounds + 1) * max(wanted.seconds, 0.1))
+        began = time.perf_counter()
+        pool.tick(period, sources_of(state), set())
+        renderer.draw(state, pool.frames(sources_of(state)))
+        passed = time.perf_counter() - began
+        pool.go_on(began + period)
+        if n:  # the first frame fills everything
+            spent.append(passed)
+            late += passed > period
+        time.sleep(max(0.0, period - passed))
+    pool.close()
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": period * 1e3, "ratio": ms / (period * 1e3), "late_share": late / len(spent)}
+
+
+def everything_moving(rounds: int) -> dict[str, float]:
+    """The demo show played as it would be: every preset recalled in turn, each in its own time and a second more; baseline: one frame
+    late in a thousand.  Frames that are late because the machine was taken away count like all others; how long it was is told beside."""
+    show = demo_show()
+    engine = Engine(show, DEMO_ROOT)
+    engine.start(wait=20, ahead=AHEAD)
+    try:
+        while engine.frames < WARM:
+            time.sleep(0.01)
+        frames, late, stolen, began = engine.frames, engine.late, stolen_seconds(), time.perf_counter()
+        spent = []
+        for _ in range(rounds):
+            for preset in show.presets:
+                engine.recall(preset.number)
+                time.sleep(preset.seconds + 1)
+                spent.append(engine.mean_milliseconds)
+        frames, late, stolen = engine.frames - frames, engine.late - late, stolen_seconds() - stolen
+        fps = frames / (time.perf_counter() - began)
+    finally:
+        engine.stop()
+    ms, period = statistics.median(spent), 1e3 / show.rate
+    return {"ours_ms": ms, "baseline_ms": period, "ratio": late / frames / 0.001, "late_share": late / frames, "frames": frames,
+            "fps": fps, "stolen_seconds": stolen}
+
+
+def key_to_frame(rounds: int) -> dict[str, float]:
+    """From a cut asked for to the first changed frame handed over; baseline: one frame of 1/30 s plus 5 ms."""
+    engine = Engine(demo_show(), DEMO_ROOT)
+    got = threading.Event()
+    engine.add_sink("processor-a", "bench", lambda pixels: got.set())
+    engine.start(wait=10)
+    time.sleep(0.5)
+    spent = []
+    for n in range(rounds):
+        engine.stage_preset(5 if n % 2 else 90)
+        time.sleep(0.10 + 0.0037 * (n % 9))
+        got.clear()
+        began = time.perf_counter()
+        engine.cut()
+        if got.wait(2):
+            spent.append(time.perf_counter() - began)
+    engine.stop()
+    limit = 1e3 / 30 + 5
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": limit, "ratio": ms / limit, "worst_ms": max(spent) * 1e3}

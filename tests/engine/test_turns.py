@@ -1,0 +1,164 @@
+"""Reading ahead in turns between frames, and at the sizes that are coming."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+from waiting import wait_for
+
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.picture.compose import Cut, resample
+from ushering_adze.core.picture.frame import Sizes
+from ushering_adze.core.show import Show
+from ushering_adze.engine import canvas as painting
+from ushering_adze.engine.engine import Engine
+from ushering_adze.io import turns as turning
+from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.io.media.clip import AHEAD, ClipReader
+from ushering_adze.io.turns import Piece, Turns
+
+SKY, MAST = (Rect(0, 192, 1920, 576), 3600, 1080), (Rect(800, 0, 320, 960), 256, 768)
+"""What preset 8 shows of the orrery above, and of the moon on the masts."""
+
+
+@pytest.fixture
+def patient(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(turning, "PATIENCE", 30.0)
+
+
+def begun(piece: Piece) -> threading.Event:
+    """Set once the piece has been begun, in a thread of its own."""
+    event = threading.Event()
+
+    def work() -> None:
+        with piece:
+            event.set()
+
+    threading.Thread(target=work, daemon=True).start()
+    return event
+
+
+def test_work_is_begun_when_it_is_done_before_the_next_frame_or_else_with_the_turn(patient: None) -> None:
+    turns = Turns()
+    short, long = Piece(turns), Piece(turns)
+    for _ in range(12):
+        with long:
+            time.sleep(0.2)
+    turns.open(time.perf_counter() - 1)
+    assert not begun(short).wait(0.2), "a frame is being made"
+    turns.open(time.perf_counter() + 0.3)
+    time.sleep(0.15)  # beyond the part of a turn in which anything may be begun
+    assert begun(short).wait(0.1)
+    late = begun(long)
+    assert not late.wait(0.1), "it would last into the next frame"
+    turns.open(time.perf_counter() + 0.1)
+    assert late.wait(0.5), "work that is longer than any turn is begun at the start of one"
+
+
+def test_a_show_that_stands_still_does_not_keep_sources_from_being_read(monkeypatch: pytest.MonkeyPatch) -> None:
+    turns = Turns()
+    turns.open(time.perf_counter() - 1)
+    assert begun(Piece(turns)).wait(turning.PATIENCE + 2)
+
+
+def test_no_clip_is_decoded_while_a_frame_is_made(patient: None) -> None:
+    turns = Turns()
+    reader = ClipReader(DEMO_ROOT / "media" / "orrery.mp4", turns)
+    try:
+        assert reader.wait(20, AHEAD)
+        turns.open(time.perf_counter() - 1)
+        time.sleep(0.3)
+        for n in range(AHEAD):
+            reader.frame(n / 30)
+        with reader._room:
+            reader._room.notify_all()
+        time.sleep(0.3)
+        assert len(reader._ready) <= 1, "no more than what was decoded before"
+        turns.open(time.perf_counter() + 60)
+        assert wait_for(lambda: len(reader._ready) == AHEAD)
+    finally:
+        turns.open(time.perf_counter() + 60)
+        reader.close()
+        reader.join(5)
+
+
+def test_pictures_read_ahead_are_brought_to_a_size_that_is_asked_for_afterwards() -> None:
+    reader = ClipReader(DEMO_ROOT / "media" / "orrery.mp4")
+    try:
+        assert reader.wait(20, AHEAD)
+        for n in range(3):
+            frame = reader.frame(n / 30)
+            assert frame is not None and frame.sizes is not None
+            frame.sizes.ask(MAST)
+            reader.go_on()
+            assert reader.wait(20, AHEAD)
+            if reader._sizes.wanted():
+                reader._sizes.news = True
+                break
+        else:
+            pytest.fail("a cut asked for with three pictures is not made")
+        assert wait_for(lambda: all(MAST in made.sized for made in list(reader._ready)))
+        made = reader._ready[0]
+        take, width, height = MAST
+        assert np.array_equal(made.sized[MAST], resample(made.frame.pixels, Cut(take, Rect(0, 0, width, height))))
+    finally:
+        reader.close()
+        reader.join(5)
+
+
+def test_a_cut_foreseen_stays_while_it_is_and_serves_from_the_first_picture_on() -> None:
+    sizes = Sizes()
+    sizes.foresee(frozenset({SKY, MAST}))
+    assert sizes.news and sizes.wanted() == {SKY, MAST} and not sizes.news
+    for _ in range(3 * Sizes.LASTS):
+        assert sizes.next() == {SKY, MAST}
+        sizes.foresee(frozenset({SKY, MAST}))
+    sizes.next()
+    sizes.ask(SKY)  # it has gone on air: nothing of it is foreseen any more
+    for _ in range(Sizes.LASTS):
+        assert SKY in sizes.next(), "no picture on air goes without what was foreseen of it"
+    assert sizes.next() == set()
+
+
+@pytest.fixture
+def playing(show: Show) -> Iterator[Engine]:
+    engine = Engine(show, DEMO_ROOT)
+    engine.start(wait=20, ahead=AHEAD)
+    try:
+        yield engine
+    finally:
+        engine.stop()
+
+
+def sizes_there(engine: Engine, source: str) -> list[set[object]]:
+    player = engine._pool._slots[source].player
+    return [set(made.sized) for made in list(player._reader._ready)]  # type: ignore[union-attr]
+
+
+def test_what_is_staged_is_ready_at_its_size_and_no_frame_of_the_take_resizes_a_clip(playing: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+    playing.recall(7, seconds=0.1)
+    assert wait_for(lambda: not playing.stage.program.moving(time.perf_counter()) and playing.stage.on_program == 7)
+    playing.stage_preset(8)
+    assert wait_for(lambda: sizes_there(playing, "orrery") == [{SKY}] * AHEAD), sizes_there(playing, "orrery")
+    in_frames: list[tuple[int, ...]] = []
+
+    def counted(pixels: np.ndarray, cut: Cut, *rest: np.ndarray) -> np.ndarray:
+        if rest and pixels.shape == (960, 1920, 4) and cut.put.w == SKY[1]:
+            in_frames.append((cut.put.w, cut.put.h))
+        return resample(pixels, cut, *rest)
+
+    monkeypatch.setattr(painting, "resample", counted)
+    playing.take(seconds=0.5)
+    assert wait_for(lambda: playing.stage.on_program == 8 and not playing.stage.program.moving(time.perf_counter()))
+    assert in_frames == []
+
+
+def test_what_is_no_longer_staged_gives_its_sizes_up(playing: Engine) -> None:
+    playing.stage_preset(8)
+    assert wait_for(lambda: sizes_there(playing, "orrery") == [{SKY}] * AHEAD), sizes_there(playing, "orrery")
+    playing.stage_preset(None)
+    assert wait_for(lambda: sizes_there(playing, "orrery") == [set()] * AHEAD), sizes_there(playing, "orrery")
