@@ -248,7 +248,7 @@ def table(figures: dict[str, Any]) -> str:
     for row in figures.values():
         extra = f"  late {row['late_share']:.2%}" if "late_share" in row else ""
         if "stolen_seconds" in row:
-            extra += f" of {row['frames']:.0f}, {row['stolen_seconds']:.2f} s stolen"
+            extra += f" of {row['frames']:.0f}; {row['stolen_share']:.2%} while {row['stolen_seconds']:.2f} s were stolen"
         lines.append(f"{row['what'][:52]:52s} {row['ours_ms']:9.3f} {row['baseline_ms']:9.3f} {row['ratio']:8.3f} {row['limit']:7.3f}"
                      f"  {'met' if row['met'] else 'MISSED'}{extra}")
     return "\n".join(lines)
