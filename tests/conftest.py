@@ -21,6 +21,13 @@ from ushering_adze.io.demo import copy_demo, demo_show
 gc.disable()
 
 
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Where tests are shared between two processes, those that play a show in its own time are one behind another in one of them."""
+    for item in items:
+        if {"desk", "engine"} & set(item.path.parts):
+            item.add_marker(pytest.mark.xdist_group("playing"))
+
+
 @pytest.fixture(autouse=True)
 def collected() -> Iterator[None]:
     """Garbage is collected between tests, in this thread: windows are in it, and other threads must not take them down."""

@@ -5,10 +5,13 @@ from __future__ import annotations
 import math
 import threading
 import time
+from collections.abc import Callable
 from types import TracebackType
 
 PATIENCE = 0.1
 """Seconds after which a piece of work is begun whether or not its turn has come: a slow show leaves few turns."""
+BEHIND = 0.015
+"""The same for whoever has nothing left to show."""
 AT_LEAST = 0.3
 """Share of a turn in which work is begun however long it may take."""
 MEMORY = 0.2
@@ -37,23 +40,23 @@ class Turns:
         now = time.perf_counter()
         return now < self._any or now + seconds < self._until
 
-    def wait(self, seconds: float) -> None:
+    def wait(self, seconds: float, behind: bool = False) -> None:
         """Wait until work of so many seconds may be begun, though not for long."""
         if not self._fits(seconds):
             with self._opened:
-                self._opened.wait_for(lambda: self._fits(seconds), PATIENCE)
+                self._opened.wait_for(lambda: self._fits(seconds), BEHIND if behind else PATIENCE)
 
 
 class Piece:
-    """Work of one kind, done again and again: each time in its turn, by what it took before."""
+    """Work of one kind, done again and again: each time in its turn, by what it took before.  ``behind`` tells whether it is short of time."""
 
-    def __init__(self, turns: Turns) -> None:
-        self._turns = turns
+    def __init__(self, turns: Turns, behind: Callable[[], bool] = lambda: False) -> None:
+        self._turns, self._behind = turns, behind
         self._takes = 0.0
         self._began = 0.0
 
     def __enter__(self) -> None:
-        self._turns.wait(self._takes)
+        self._turns.wait(self._takes, self._behind())
         self._began = time.perf_counter()
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:

@@ -111,7 +111,7 @@ class ClipReader:
     def __init__(self, path: Path, turns: Turns | None = None) -> None:
         self._path = path
         turns = turns if turns is not None else Turns()
-        self._decoding, self._converting, self._sizing = Piece(turns), Piece(turns), Piece(turns)
+        self._decoding, self._converting, self._sizing = Piece(turns, self._behind), Piece(turns, self._behind), Piece(turns)
         self._container = _open(path)
         self._converter, self._sizes = Converter(), Sizes()
         self._ready: deque[_Made] = deque()
@@ -125,7 +125,7 @@ class ClipReader:
 
     def _run(self) -> None:
         give_way()
-        base, good = 0.0, 0
+        base = 0.0
         period = clip_period(self._container)
         try:
             while not self._closed:
@@ -142,7 +142,6 @@ class ClipReader:
                         raise MediaError(f"{self._path.name} cannot be decoded ({type(error).__name__})") from None
                 if not count:
                     raise MediaError(f"{self._path.name} has no frames")
-                good += count
                 base += last + period
                 self._rewind()
         except (MediaError, av.FFmpegError, OSError, ValueError) as error:
@@ -151,6 +150,9 @@ class ClipReader:
             self._container.close()
             with self._room:
                 self._room.notify_all()
+
+    def _behind(self) -> bool:
+        return not self._ready
 
     def _next(self, frames: Iterator[tuple[float, Any]]) -> tuple[float, Any] | None:
         with self._decoding:
