@@ -57,9 +57,10 @@ def test_over_with_opacity_is_porter_and_duff(opacity: float, seed: int) -> None
 def test_paint_of_any_opaque_layers_is_the_formula(data: st.DataObject) -> None:
     """Layers of one or two opaque pieces, anywhere, any opacity and weights: Σ wᵢ·o·pᵢ + (1 − Σ wᵢ·o)·under, bottom up."""
     number = st.integers(-6, 30)
-    target, sheets = np.zeros((24, 28, 4), np.uint8), []
+    target, sheets = noise(24, 28), []
+    background = data.draw(st.sampled_from([(10, 20, 30), (20, 20, 20), (0, 0, 0)]))
     expected = np.zeros((24, 28, 3))
-    expected[:] = (10, 20, 30)
+    expected[:] = background
     for _ in range(data.draw(st.integers(0, 4))):
         box = Rect(data.draw(number), data.draw(number), data.draw(st.integers(1, 30)), data.draw(st.integers(1, 30)))
         weights = data.draw(st.sampled_from([(1.0,), (0.4,), (0.25, 0.75), (0.3, 0.3), (0.2, 0.3, 0.5)]))
@@ -76,8 +77,22 @@ def test_paint_of_any_opaque_layers_is_the_formula(data: st.DataObject) -> None:
                 share = weight * opacity
                 expected[inside] += share * (pixels[shared.moved(-at.x, -at.y).cut()][..., :3] - under[inside])
         sheets.append(Sheet(tuple(pieces), box, box, (0, 0, 0), opacity))
-    paint(target, Rect(0, 0, 28, 24), (10, 20, 30), sheets)
+    paint(target, Rect(0, 0, 28, 24), background, sheets)
     assert np.abs(target[..., :3] - expected).max() <= 0.75 * max(1, sum(len(s.pieces) for s in sheets))
+
+
+@pytest.mark.parametrize("ground", [0, 77])
+@pytest.mark.parametrize("weights", [(1.0,), (0.3, 0.7), (0.2, 0.5)])
+def test_a_layer_that_fades_in_over_the_bare_canvas_is_rounded_once(weights: tuple[float, ...], ground: int) -> None:
+    pictures = [noise(20, 30) for _ in weights]
+    box = Rect(2, 1, 30, 20)
+    for opacity in (0.0625, 0.4, 0.99):
+        target = noise(24, 40)
+        paint(target, Rect(0, 0, 40, 24), (ground,) * 3, [Sheet(tuple(Piece(p, box, w, True) for p, w in zip(pictures, weights, strict=True)),
+                                                                box, box, (0, 0, 0), opacity)])
+        expected = np.full((24, 40, 3), float(ground))
+        expected[box.cut()] += sum(w * opacity * (p[..., :3] - float(ground)) for p, w in zip(pictures, weights, strict=True))
+        assert np.abs(target[..., :3] - expected).max() < 0.5001
 
 
 def test_border_lies_inside_the_box_and_the_picture_inside_the_border() -> None:

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, within
-from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, moved, paint, resample
+from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, moved, noticeable, paint, resample
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized
 from ushering_adze.core.recall.state import LayerState
 from ushering_adze.core.show import Canvas
@@ -90,7 +90,7 @@ class CanvasPainter:
 
     def _pieces(self, state: LayerState, inner: Rect, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
         pieces = []
-        for shown in state.picture:
+        for shown in noticeable(state.picture):
             frame = frames.get(shown.source) if shown.source is not None else None
             if frame is None or shown.source is None:
                 continue

@@ -64,7 +64,9 @@ class Engine:
         self._threads: list[threading.Thread] = []
         self._edited = threading.Event()
         self._edit_seconds = 0.010
+        self._on_air: set[str] = set()
         self._coming: set[str] = set()
+        self._acted = False
         self._pace = Pace()
         self._reporting = Reporting(self._report, on_report, self._pace) if on_report is not None else None
         self._surface_pictures = SurfacePictures()
@@ -320,7 +322,8 @@ class Engine:
     def _give_turns(self, due: float) -> None:
         """Who reads ahead, and the desk, have their turn until the next frame is due."""
         try:
-            if self.frames % FORESIGHT == 0:
+            if self._acted or self.frames % FORESIGHT == 0:
+                self._acted = False
                 self._foresee()
             self._pool.go_on(due - MARGIN)
         except Exception:
@@ -329,17 +332,17 @@ class Engine:
             self._reporting.frame_made()
 
     def _foresee(self) -> None:
-        """Let sources that are staged, and not on air, have their pictures ready at the sizes they will be shown at."""
-        staged = self._stage.preview() if self._stage.staged is not None else {}
-        on_air = sources_of(self._stage.program.target)
-        coming = sources_of(staged) - on_air
-        self._renderer.foresee(staged, self._pool.frames(coming | self._coming - on_air))
+        """Let sources that are staged, or on their way to the air, have their pictures ready at the sizes they will be shown at."""
+        states = [self._stage.program.target, *([self._stage.preview()] if self._stage.staged is not None else [])]
+        coming = set().union(*map(sources_of, states)) - self._on_air
+        self._renderer.foresee(states, self._pool.frames(coming | self._coming - self._on_air))
         self._coming = coming
 
     def _act(self, now: float) -> None:
         if self._commands and self._reporting is not None:
             self._reporting.acted()
         while self._commands:
+            self._acted = True
             act = self._commands.popleft()
             try:
                 act(now)
@@ -370,7 +373,7 @@ class Engine:
         try:
             state = self._stage.program.at(now)
             staged = self._stage.preview() if self._stage.staged is not None else {}
-            on_air = sources_of(state)
+            on_air = self._on_air = sources_of(state)
             looked = {self._looking} if self._looking is not None else set()
             self._pool.tick(passed, on_air, (sources_of(staged) | looked) - on_air)
             if self._held:

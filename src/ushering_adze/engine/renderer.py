@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from functools import lru_cache
 
 import cv2
@@ -195,10 +196,10 @@ class Renderer:
         self._frame += 1
         return self._map(dirty)
 
-    def foresee(self, state: State, frames: dict[str, Frame]) -> None:
-        """Tell each of these sources at which sizes the state would show it, so that it can bring its pictures along in them."""
+    def foresee(self, states: Sequence[State], frames: dict[str, Frame]) -> None:
+        """Tell each of these sources at which sizes the states would show it, so that it can bring its pictures along in them."""
         cuts: dict[str, set[Sized]] = {}
-        for canvas in self.show.canvases:
+        for state, canvas in itertools.product(states, self.show.canvases):
             for _, layer in layers_of(canvas, state):
                 for source, cut in self.canvases[canvas.id].foreseen(layer, frames):
                     cuts.setdefault(source, set()).add(cut)

@@ -15,7 +15,9 @@ import numpy as np
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.frame import Pixels
-from ushering_adze.core.recall.state import LayerState
+from ushering_adze.core.recall.state import LayerState, Shown
+
+NOWHERE = Rect(0, 0, 0, 0)
 
 
 class Cut(NamedTuple):
@@ -105,6 +107,32 @@ def fit_into(width: int, height: int, crop: tuple[float, float, float, float], f
     ratio = min(box.w / take.w, box.h / take.h)
     w, h = max(1, round(take.w * ratio)), max(1, round(take.h * ratio))
     return Cut(take, Rect(box.x + (box.w - w) // 2, box.y + (box.h - h) // 2, w, h))
+
+
+def noticeable(picture: Sequence[Shown]) -> tuple[Shown, ...]:
+    """A mix without the smallest shares, as many as can be left out without any code being changed by half; the largest gets theirs.
+
+    A dissolve begins and ends with such shares: to resample and mix in pictures of which nothing can be seen only takes time.
+
+    Parameters
+    ----------
+    picture : sequence of Shown
+
+    Examples
+    --------
+    >>> noticeable([Shown("slides", "fill", 0.9985), Shown("orrery", "fill", 0.0015)])
+    (Shown(source='slides', fit='fill', weight=1.0),)
+    """
+    left_out: list[Shown] = []
+    for shown in sorted(picture, key=lambda s: s.weight)[:-1]:
+        if (sum(s.weight for s in left_out) + shown.weight) * 255 >= 0.5:
+            break
+        left_out.append(shown)
+    if not left_out:
+        return tuple(picture)
+    largest = max(picture, key=lambda s: s.weight)
+    given = largest._replace(weight=largest.weight + sum(s.weight for s in left_out))
+    return tuple(given if s is largest else s for s in picture if s not in left_out)
 
 
 def resample(pixels: Pixels, cut: Cut, reuse: Pixels | None = None) -> Pixels:
@@ -205,17 +233,24 @@ def cells(area: Rect, rects: Sequence[Rect]) -> list[Rect]:
     return [Rect(x0, y0, x1 - x0, y1 - y0) for y0, y1 in pairwise(rows) for x0, x1 in pairwise(columns)]
 
 
-def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: float) -> None:
-    """Lay a mix of opaque pieces that all cover the cell: ``Σ wᵢo·pᵢ + (1 − Σ wᵢo)·under``."""
+def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: float, ground: int | None) -> None:
+    """Lay a mix of opaque pieces that all cover the cell: ``Σ wᵢo·pᵢ + (1 − Σ wᵢo)·under``.
+
+    With ``ground`` given, what is under them is that code in every channel, and need not be there.
+    """
     under = target[cell.cut()]
     parts = [(p.pixels[cell.moved(-p.at.x, -p.at.y).cut()], p.weight * opacity) for p in pieces]
     rest = 1 - sum(share for _, share in parts)
     if len(parts) == 1 and rest < 1e-4:
         np.copyto(under, parts[0][0])
         return
-    if rest < 1e-4:
-        (first, a), (second, b) = parts[:2]
-        cv2.addWeighted(first, a, second, b, 0.0, dst=under)
+    if rest < 1e-4 or ground is not None:
+        (first, a), (second, b) = parts[0], parts[1] if len(parts) > 1 else (parts[0][0], 0.0)
+        level = ground * rest if ground is not None else 0.0
+        if len(parts) > 1:
+            cv2.addWeighted(first, a, second, b, level, dst=under)
+        else:
+            cv2.convertScaleAbs(first, dst=under, alpha=a, beta=level)
         parts = parts[2:]
     else:
         cv2.addWeighted(parts[0][0], parts[0][1], under, rest, 0.0, dst=under)
@@ -224,13 +259,14 @@ def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: fl
         cv2.addWeighted(pixels, share, under, 1.0, 0.0, dst=under)
 
 
-def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float) -> None:
+def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float, bare: Rect = NOWHERE, ground: int | None = None) -> None:
+    """Lay a layer's pieces within an area; in ``bare``, all covered by opaque ones, nothing is under them but the ground's code."""
     seen = [p for p in pieces if not area.meet(p.at).empty]
     if all(p.opaque for p in seen):
         for cell in cells(area, [p.at for p in seen]):
             here = [p for p in seen if p.at.holds(cell)]
             if here:
-                _lay_opaque(target, cell, here, opacity)
+                _lay_opaque(target, cell, here, opacity, ground if bare.holds(cell) else None)
         return
     if len(seen) == 1:
         shared = area.meet(seen[0].at)
@@ -244,14 +280,21 @@ def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: fl
     lay_over(target[area.cut()], total, opacity)
 
 
-def _hidden(sheet: Sheet, clip: Rect) -> Rect:
-    """The part of ``clip`` in which nothing below this layer can be seen."""
-    if sheet.opacity < 0.9999 or not all(p.opaque for p in sheet.pieces) or sum(p.weight for p in sheet.pieces) < 0.9999:
-        return Rect(0, 0, 0, 0)
+def _covered(sheet: Sheet, clip: Rect) -> Rect:
+    """The part of ``clip`` that every piece of a layer covers, if all are opaque."""
+    if not sheet.pieces or not all(p.opaque for p in sheet.pieces):
+        return NOWHERE
     part = sheet.inner.meet(clip)
     for piece in sheet.pieces:
         part = part.meet(piece.at)
     return part
+
+
+def _hidden(sheet: Sheet, clip: Rect) -> Rect:
+    """The part of ``clip`` in which nothing below this layer can be seen."""
+    if sheet.opacity < 0.9999 or sum(p.weight for p in sheet.pieces) < 0.9999:
+        return NOWHERE
+    return _covered(sheet, clip)
 
 
 def moved(sheet: Sheet, dx: int, dy: int) -> Sheet:
@@ -280,14 +323,18 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
     if clip.empty:
         return
     first = max((n for n, sheet in enumerate(sheets) if _hidden(sheet, clip) == clip), default=-1)
+    bare, ground = NOWHERE, background_bgr[0] if len(set(background_bgr)) == 1 else None
     if first < 0:
         first = 0
-        for strip in frame_strips(clip, _hidden(sheets[0], clip) if sheets else Rect(0, 0, 0, 0)):
+        if sheets:
+            bare = (_hidden if ground is None else _covered)(sheets[0], clip)
+        for strip in frame_strips(clip, bare):
             fill(target[strip.cut()], (*background_bgr, 255))
     for sheet in sheets[first:]:
         area = clip.meet(sheet.inner)
         if not area.empty and sheet.pieces:
-            _lay_pieces(target, area, sheet.pieces, sheet.opacity)
+            _lay_pieces(target, area, sheet.pieces, sheet.opacity, bare, ground)
+            bare = NOWHERE
         if sheet.box != sheet.inner:
             for strip in frame_strips(sheet.box, sheet.inner):
                 shared = clip.meet(strip)

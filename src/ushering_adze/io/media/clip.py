@@ -199,7 +199,7 @@ class ClipReader:
         """Have the cuts that are wanted by now of every picture that is there, the soonest to be shown first."""
         cuts = self._sizes.wanted()
         with self._room:
-            there = [*self._ready, newest, *([self._current] if self._current is not None else [])]
+            there = [*([self._current] if self._current is not None else []), *self._ready, newest]
         for made in there:
             self._size(made.frame.pixels, made.sized, cuts)
 
