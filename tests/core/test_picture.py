@@ -13,9 +13,10 @@ from skimage.transform import ProjectiveTransform
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.mesh import projected
 from ushering_adze.core.layout.rect import Rect, gathered
-from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, paint, resized
+from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, noticeable, paint, resized
 from ushering_adze.core.picture.frame import premultiplied
 from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, inverse_maps, run_step
+from ushering_adze.core.recall.state import Shown
 from ushering_adze.core.show import QuadLanding, RectLanding, Region, Show
 from ushering_adze.core.show.edits import changed, with_region
 
@@ -79,6 +80,20 @@ def test_paint_of_any_opaque_layers_is_the_formula(data: st.DataObject) -> None:
         sheets.append(Sheet(tuple(pieces), box, box, (0, 0, 0), opacity))
     paint(target, Rect(0, 0, 28, 24), background, sheets)
     assert np.abs(target[..., :3] - expected).max() <= 0.75 * max(1, sum(len(s.pieces) for s in sheets))
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.lists(st.tuples(st.floats(1e-6, 1) | st.floats(1e-6, 0.004), st.integers(0, 255)), min_size=1, max_size=6))
+def test_what_is_left_out_of_a_mix_changes_no_code_by_half(parts: list[tuple[float, int]]) -> None:
+    total = sum(w for w, _ in parts)
+    mix = [Shown(str(n), "fill", w / total) for n, (w, _) in enumerate(parts)]
+    kept = noticeable(mix)
+    sources = {s.source for s in kept}
+    assert sum(s.weight for s in kept) == pytest.approx(1) and [s.source for s in kept] == [s.source for s in mix if s.source in sources]
+    codes = {s.source: code for s, (_, code) in zip(mix, parts, strict=True)}
+    assert abs(sum(s.weight * codes[s.source] for s in mix) - sum(s.weight * codes[s.source] for s in kept)) < 0.5
+    left_out = sum(s.weight for s in mix if s.source not in sources)
+    assert len(kept) == 1 or (left_out + min(s.weight for s in kept)) * 255 >= 0.4999, "and no more could be"
 
 
 @pytest.mark.parametrize("ground", [0, 77])

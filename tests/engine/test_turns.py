@@ -11,7 +11,7 @@ import pytest
 from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.compose import Cut, resample
+from ushering_adze.core.picture.compose import Cut, noticeable, resample
 from ushering_adze.core.picture.frame import Sizes
 from ushering_adze.core.show import Show
 from ushering_adze.engine import canvas as painting
@@ -168,6 +168,13 @@ def test_what_is_staged_is_ready_at_its_size_and_no_frame_of_the_take_resizes_a_
     playing.take(seconds=0.5)
     assert wait_for(lambda: playing.stage.on_program == 8 and not playing.stage.program.moving(time.perf_counter()))
     assert in_frames == []
+
+
+def test_what_is_recalled_is_brought_to_its_size_before_anything_of_it_can_be_seen(playing: Engine) -> None:
+    playing.recall(8, seconds=120)
+    assert wait_for(lambda: bool(there := sizes_there(playing, "orrery")) and all(SKY in sized for sized in there))
+    sky = playing.stage.program.at(time.perf_counter())["house", "sky"]
+    assert [s.source for s in noticeable(sky.picture)] == ["star-trails"], "asked for by no frame yet"
 
 
 def test_what_is_no_longer_staged_gives_its_sizes_up(playing: Engine) -> None:

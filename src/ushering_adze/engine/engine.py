@@ -322,10 +322,12 @@ class Engine:
     def _give_turns(self, due: float) -> None:
         """Who reads ahead, and the desk, have their turn until the next frame is due."""
         try:
-            if self._acted or self.frames % FORESIGHT == 0:
-                self._acted = False
-                self._foresee()
-            self._pool.go_on(due - MARGIN)
+            try:
+                if self._acted or self.frames % FORESIGHT == 0:
+                    self._acted = False
+                    self._foresee()
+            finally:
+                self._pool.go_on(due - MARGIN)
         except Exception:
             log.exception("sources not told to go on")
         if self._reporting is not None:

@@ -244,18 +244,16 @@ def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: fl
     if len(parts) == 1 and rest < 1e-4:
         np.copyto(under, parts[0][0])
         return
-    if rest < 1e-4 or ground is not None:
-        (first, a), (second, b) = parts[0], parts[1] if len(parts) > 1 else (parts[0][0], 0.0)
-        level = ground * rest if ground is not None else 0.0
-        if len(parts) > 1:
-            cv2.addWeighted(first, a, second, b, level, dst=under)
-        else:
-            cv2.convertScaleAbs(first, dst=under, alpha=a, beta=level)
-        parts = parts[2:]
+    (first, share), *others = parts
+    level = 0.0 if ground is None else ground * rest
+    if rest >= 1e-4 and ground is None:
+        cv2.addWeighted(first, share, under, rest, 0.0, dst=under)
+    elif others:
+        (second, its), *others = others
+        cv2.addWeighted(first, share, second, its, level, dst=under)
     else:
-        cv2.addWeighted(parts[0][0], parts[0][1], under, rest, 0.0, dst=under)
-        parts = parts[1:]
-    for pixels, share in parts:
+        cv2.convertScaleAbs(first, dst=under, alpha=share, beta=level)
+    for pixels, share in others:
         cv2.addWeighted(pixels, share, under, 1.0, 0.0, dst=under)
 
 
