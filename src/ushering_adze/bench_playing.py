@@ -10,9 +10,12 @@ from ushering_adze.core.recall.motion import opening_motion, recall
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of
-from ushering_adze.headless import WARM, stolen_seconds
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.machine import stolen_seconds
 from ushering_adze.io.media.clip import AHEAD
+
+WARM = 30
+"""Frames in which all memory is taken for the first time; counting begins after them."""
 
 
 def whole_frame(preset: int, rounds: int) -> dict[str, float]:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-import os
 import time
 from pathlib import Path
 from typing import Any
 
 from ushering_adze.core.show import Show
 from ushering_adze.engine.engine import Engine
+from ushering_adze.io.machine import stolen_seconds
 from ushering_adze.io.media.clip import AHEAD
 from ushering_adze.io.outputs.png import write_png
 
@@ -17,18 +17,6 @@ STORY = (7, 4, 5)
 """Presets recalled one after another, at even times, so that fades are part of what is measured."""
 WARM = 10
 """Frames in which every raster is written for the first time; counting begins after them."""
-
-
-def stolen_seconds() -> float:
-    """Processor time that a virtual machine's host gave to others instead of to us, all cores, since the start; 0 if not known.
-
-    The eighth figure of the first line of ``/proc/stat`` (proc(5), *steal*).
-    """
-    try:
-        fields = Path("/proc/stat").read_text().splitlines()[0].split()
-        return int(fields[8]) / os.sysconf("SC_CLK_TCK")
-    except (OSError, ValueError, IndexError):
-        return 0.0
 
 
 def play(show: Show, root: Path, seconds: float, folder: Path) -> dict[str, Any]:

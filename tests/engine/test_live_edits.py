@@ -16,8 +16,9 @@ from ushering_adze.core.show.edits import changed, find_region, with_output, wit
 from ushering_adze.core.show.rigging import with_field, with_item, without_item
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
-from ushering_adze.headless import play, stolen_seconds
+from ushering_adze.headless import play
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.machine import stolen_seconds
 
 
 class Running:
