@@ -13,11 +13,12 @@ from waiting import wait_for
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.compose import Cut, noticeable, resample
 from ushering_adze.core.picture.frame import Sizes
-from ushering_adze.core.show import Show
+from ushering_adze.core.show import Countdown, Show
 from ushering_adze.engine import canvas as painting
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io import turns as turning
 from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import AHEAD, ClipReader
 from ushering_adze.io.turns import Piece, Turns
 
@@ -97,6 +98,17 @@ def test_no_clip_is_decoded_while_a_frame_is_made(patient: None) -> None:
         turns.open(time.perf_counter() + 60)
         reader.close()
         reader.join(5)
+
+
+def test_a_countdown_draws_its_next_picture_between_frames_too(patient: None) -> None:
+    turns = Turns()
+    player = open_player(Countdown(id="a", name="A", seconds=9), DEMO_ROOT, turns)
+    turns.open(time.perf_counter() - 1)
+    first = player.frame(0.0)
+    time.sleep(0.3)
+    assert first is not None and player.frame(1.0) is first
+    turns.open(time.perf_counter() + 60)
+    assert wait_for(lambda: player.frame(1.0) is not first)
 
 
 def test_pictures_read_ahead_are_brought_to_a_size_that_is_asked_for_afterwards() -> None:

@@ -36,9 +36,9 @@ def open_player(source: Source, root: Path, turns: Turns | None = None) -> Playe
             case Clip():
                 return ClipPlayer(source, media_path(source.path, root), turns)
             case Folder():
-                return FolderPlayer(source, media_path(source.path, root))
+                return FolderPlayer(source, media_path(source.path, root), turns)
             case Countdown():
-                return CountdownPlayer(source)
+                return CountdownPlayer(source, turns)
             case ColourSource():
                 red, green, blue = rgb_of(source.fill)
                 return FixedPlayer(source, Frame(flat(16, 16, blue, green, red), next(serials)))

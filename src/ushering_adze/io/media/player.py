@@ -16,7 +16,7 @@ from ushering_adze.core.show.base import rgb_of
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
-from ushering_adze.io.turns import Turns
+from ushering_adze.io.turns import Piece, Turns
 
 
 class Player:
@@ -80,10 +80,11 @@ class LostPlayer(Player):
 
 
 class _Drawn:
-    """Pictures by number, each made once: the one asked for now if it must be, the next one ahead in a thread."""
+    """Pictures by number, each made once: the one asked for now if it must be, the next one ahead, in a thread and in its turn."""
 
-    def __init__(self, make: Callable[[int], Frame], keep: int) -> None:
+    def __init__(self, make: Callable[[int], Frame], keep: int, turns: Turns | None) -> None:
         self._make, self._keep = make, keep
+        self._drawing = Piece(turns if turns is not None else Turns())
         self._made: dict[int, Frame] = {}
         self._lock = threading.Lock()
         self._busy = False
@@ -116,7 +117,8 @@ class _Drawn:
     def _ahead(self, n: int) -> None:
         give_way()
         try:
-            self._put(n)
+            with self._drawing:
+                self._put(n)
         finally:
             self._busy = False
 
@@ -134,11 +136,11 @@ class CountdownPlayer(Player):
 
     restarts = True
 
-    def __init__(self, source: Countdown) -> None:
+    def __init__(self, source: Countdown, turns: Turns | None = None) -> None:
         super().__init__(source)
         total = source.seconds
         self._total = total
-        self._drawn = _Drawn(lambda n: Frame(countdown_picture(total - n, total), next(serials)), 4)
+        self._drawn = _Drawn(lambda n: Frame(countdown_picture(total - n, total), next(serials)), 4, turns)
         self._drawn.get(0)
 
     def frame(self, seconds: float) -> Frame:
@@ -174,7 +176,7 @@ class LinePlayer(Player):
 class FolderPlayer(Player):
     """Pictures of a folder one after another; the next one is read while the present one stands."""
 
-    def __init__(self, source: Folder, folder: Path) -> None:
+    def __init__(self, source: Folder, folder: Path, turns: Turns | None = None) -> None:
         super().__init__(source)
         if not folder.is_dir():
             raise MediaError(f"no folder {folder.name}")
@@ -184,7 +186,7 @@ class FolderPlayer(Player):
             raise MediaError(f"no pictures in {folder.name}")
         if source.order == "shuffled":
             random.Random(source.id).shuffle(self._files)
-        self._drawn = _Drawn(self._load, max(4, min(12, len(self._files))))
+        self._drawn = _Drawn(self._load, max(4, min(12, len(self._files))), turns)
         self._drawn.get(0)
 
     def _load(self, n: int) -> Frame:
