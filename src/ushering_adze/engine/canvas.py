@@ -11,7 +11,7 @@ import numpy as np
 from ushering_adze.core.layout.rect import Rect, within
 from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, moved, noticeable, paint, resample
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized
-from ushering_adze.core.recall.state import LayerState
+from ushering_adze.core.recall.state import LayerState, Shown
 from ushering_adze.core.show import Canvas
 from ushering_adze.core.show.base import rgb_of
 from ushering_adze.engine.workers import each
@@ -88,28 +88,27 @@ class CanvasPainter:
         """Whether nothing of the show has been painted on it yet."""
         return self._fresh
 
-    def _pieces(self, state: LayerState, inner: Rect, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
-        pieces = []
-        for shown in noticeable(state.picture):
-            frame = frames.get(shown.source) if shown.source is not None else None
-            if frame is None or shown.source is None:
+    def _cuts(self, picture: Sequence[Shown], state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[Shown, str, Frame, Cut]]:
+        """Each share of a picture that has a frame and a place: it, its source, the frame, and how that fills the layer's box."""
+        _, inner = box_of(state, self.scale)
+        for shown in picture:
+            if shown.source is None or shown.source not in frames:
                 continue
+            frame = frames[shown.source]
             height, width = frame.pixels.shape[:2]
             cut = fit_into(width, height, state.crop, shown.fit, inner, self.scale)
             if not cut.put.empty:
-                pieces.append(Piece(self._resampled(shown.source, frame, cut), cut.put, shown.weight, frame.opaque))
-        return tuple(pieces)
+                yield shown, shown.source, frame, cut
+
+    def _pieces(self, state: LayerState, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
+        return tuple(Piece(self._resampled(source, frame, cut), cut.put, shown.weight, frame.opaque)
+                     for shown, source, frame, cut in self._cuts(noticeable(state.picture), state, frames))
 
     def foreseen(self, state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[str, Sized]]:
         """What `draw` would have to resample of each source to show a layer so."""
-        _, inner = box_of(state, self.scale)
-        for shown in state.picture if state.opacity > 0 else ():
-            frame = frames.get(shown.source) if shown.source is not None else None
-            if frame is not None and shown.source is not None:
-                height, width = frame.pixels.shape[:2]
-                take, put = fit_into(width, height, state.crop, shown.fit, inner, self.scale)
-                if not put.empty and (take.w, take.h) != (put.w, put.h):
-                    yield shown.source, (take, put.w, put.h)
+        for _, source, _, (take, put) in self._cuts(state.picture if state.opacity > 0 else (), state, frames):
+            if (take.w, take.h) != (put.w, put.h):
+                yield source, (take, put.w, put.h)
 
     def _resampled(self, source: str, frame: Frame, cut: Cut) -> Pixels:
         """The cut at its size on the canvas, made once however many layers and frames show it."""
@@ -215,7 +214,7 @@ class CanvasPainter:
     def _sheet(self, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
         box, inner = box_of(state, self.scale)
         _, red, green, blue = state.border
-        return Sheet(self._pieces(state, inner, frames), box, inner, (round(blue), round(green), round(red)), state.opacity)
+        return Sheet(self._pieces(state, frames), box, inner, (round(blue), round(green), round(red)), state.opacity)
 
     def paint_onto(self, raster: Pixels, take: Rect, put: Rect) -> None:
         """Put what the canvas shows within ``take`` at ``put``, of the same size, on a raster."""

@@ -321,20 +321,19 @@ class Engine:
 
     def _give_turns(self, due: float) -> None:
         """Who reads ahead, and the desk, have their turn until the next frame is due."""
-        try:
+        for tell in (self._foresee, lambda: self._pool.go_on(due - MARGIN)):
             try:
-                if self._acted or self.frames % FORESIGHT == 0:
-                    self._acted = False
-                    self._foresee()
-            finally:
-                self._pool.go_on(due - MARGIN)
-        except Exception:
-            log.exception("sources not told to go on")
+                tell()
+            except Exception:
+                log.exception("sources not told to go on")
         if self._reporting is not None:
             self._reporting.frame_made()
 
     def _foresee(self) -> None:
         """Let sources that are staged, or on their way to the air, have their pictures ready at the sizes they will be shown at."""
+        if not self._acted and self.frames % FORESIGHT:
+            return
+        self._acted = False
         states = [self._stage.program.target, *([self._stage.preview()] if self._stage.staged is not None else [])]
         coming = set().union(*map(sources_of, states)) - self._on_air
         self._renderer.foresee(states, self._pool.frames(coming | self._coming - self._on_air))

@@ -48,10 +48,14 @@ class Turns:
 
 
 class Piece:
-    """Work of one kind, done again and again: each time in its turn, by what it took before.  ``behind`` tells whether it is short of time."""
+    """Work of one kind, done again and again: each time in its turn, by what it took before; without turns, at any time.
 
-    def __init__(self, turns: Turns, behind: Callable[[], bool] = lambda: False) -> None:
-        self._turns, self._behind = turns, behind
+    ``behind`` tells whether it is short of time.
+    """
+
+    def __init__(self, turns: Turns | None, behind: Callable[[], bool] = lambda: False) -> None:
+        self._turns = turns if turns is not None else Turns()
+        self._behind = behind
         self._takes = 0.0
         self._began = 0.0
 

@@ -257,7 +257,7 @@ def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: fl
         cv2.addWeighted(pixels, share, under, 1.0, 0.0, dst=under)
 
 
-def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float, bare: Rect = NOWHERE, ground: int | None = None) -> None:
+def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float, bare: Rect, ground: int | None) -> None:
     """Lay a layer's pieces within an area; in ``bare``, all covered by opaque ones, nothing is under them but the ground's code."""
     seen = [p for p in pieces if not area.meet(p.at).empty]
     if all(p.opaque for p in seen):

@@ -110,7 +110,6 @@ class ClipReader:
 
     def __init__(self, path: Path, turns: Turns | None = None) -> None:
         self._path = path
-        turns = turns if turns is not None else Turns()
         self._decoding, self._converting, self._sizing = Piece(turns, self._behind), Piece(turns, self._behind), Piece(turns)
         self._container = _open(path)
         self._converter, self._sizes = Converter(), Sizes()

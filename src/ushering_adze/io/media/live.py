@@ -46,7 +46,7 @@ class LivePlayer(Player):
 
     def __init__(self, source: Input, turns: Turns | None = None) -> None:
         super().__init__(source)
-        self._converting = Piece(turns if turns is not None else Turns())
+        self._converting = Piece(turns)
         assert source.address is not None
         self._source, self._address = source, source.address
         self._newest: Frame | None = None

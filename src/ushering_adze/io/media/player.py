@@ -84,7 +84,7 @@ class _Drawn:
 
     def __init__(self, make: Callable[[int], Frame], keep: int, turns: Turns | None) -> None:
         self._make, self._keep = make, keep
-        self._drawing = Piece(turns if turns is not None else Turns())
+        self._drawing = Piece(turns)
         self._made: dict[int, Frame] = {}
         self._lock = threading.Lock()
         self._busy = False
