@@ -18,7 +18,8 @@ from ushering_adze.bench_playing import everything_moving, key_to_frame, whole_f
 from ushering_adze.bench_window import desk_share, drag_window, start_window
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
+from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
 from ushering_adze.core.recall.motion import at_rest, opening_motion, prepare, recall
 from ushering_adze.core.recall.state import State, opening_state
 from ushering_adze.core.show import (

@@ -29,7 +29,8 @@ from ushering_adze.core.layout.bend import (
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.inverse import backward, inverse_warp
 from ushering_adze.core.layout.mesh import _slopes_between, forward, is_sane, landing_and_slopes, projected, spline_through, warp_of
-from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, run_step
+from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
 from ushering_adze.core.show import Canvas, MeshLanding, Output, QuadLanding, RectLanding, Region, Show, ShowError, Timing
 
 

@@ -47,7 +47,8 @@ from ushering_adze.core.layout.regions import (
     with_typed,
     without_regions,
 )
-from ushering_adze.core.picture.mapping import blank_raster, compile_output, run_step
+from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.steps import blank_raster, run_step
 from ushering_adze.core.show import (
     Cabinet,
     Canvas,

@@ -13,9 +13,11 @@ from skimage.transform import ProjectiveTransform
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.mesh import projected
 from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.picture.bending import inverse_maps
 from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, noticeable, paint, resized
 from ushering_adze.core.picture.frame import premultiplied
-from ushering_adze.core.picture.mapping import blank_raster, compile_output, finish_step, inverse_maps, run_step
+from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
 from ushering_adze.core.recall.state import Shown
 from ushering_adze.core.show import QuadLanding, RectLanding, Region, Show
 from ushering_adze.core.show.edits import changed, with_region

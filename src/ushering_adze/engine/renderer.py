@@ -13,18 +13,8 @@ from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized
-from ushering_adze.core.picture.mapping import (
-    Known,
-    OutputPlan,
-    Step,
-    blank_raster,
-    compile_output,
-    finish_step,
-    is_rough,
-    lagging_landings,
-    run_step,
-    seen_by,
-)
+from ushering_adze.core.picture.mapping import Known, compile_output, is_rough, lagging_landings
+from ushering_adze.core.picture.steps import OutputPlan, Step, blank_raster, finish_step, lay_step, seen_by
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
@@ -88,13 +78,13 @@ class OutputRaster:
             np.copyto(raster, instead)
         for step in self.plan.steps if instead is None else ():
             painter = canvases[step.canvas]
-            if step.canvas in pictures:
-                run_step(step, pictures[step.canvas][step.take.cut()], raster)
-            elif step.how == "copy":
+            if self.plan.output in overlay.bare:
+                step = step._replace(finish=None)
+            if step.how == "copy" and step.canvas not in pictures:
                 painter.paint_onto(raster, step.take, step.put)
+                finish_step(step, self.plan, raster)
             else:
-                run_step(step, painter.pixels[step.take.cut()], raster)
-            finish_step(step if self.plan.output not in overlay.bare else step._replace(finish=None), self.plan, raster)
+                lay_step(step, self.plan, pictures.get(step.canvas, painter.pixels)[step.take.cut()], raster)
         if self.plan.output in overlay.dim:
             cv2.multiply(raster, (*[overlay.dim[self.plan.output]] * 3, 1.0), dst=raster)
         if self.plan.flip is not None:

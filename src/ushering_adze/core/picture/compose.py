@@ -150,11 +150,48 @@ def _half(pixels: Pixels) -> Pixels:
     return np.asarray(cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8)
 
 
+def halvings(size: int, wanted: int) -> int:
+    """How often a side is halved before it is at less than twice the wanted size.
+
+    Examples
+    --------
+    >>> halvings(1920, 960), halvings(1919, 960), halvings(4112, 256)
+    (1, 0, 4)
+    """
+    return max(0, (size // max(1, wanted)).bit_length() - 1)
+
+
+def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0) -> Pixels:
+    """A picture halved so often across and down, by the mean of whole blocks.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (h, w, 4), uint8
+    across, down : int
+        Halvings on each side.
+    left, top : int
+        Pixels that the first blocks are short of; they, and what the last lack, are filled up with the picture's edge.
+
+    Examples
+    --------
+    >>> reduced(np.arange(16, dtype=np.uint8).reshape(1, 4, 4), 1, 0)[0].tolist()
+    [[2, 3, 4, 5], [10, 11, 12, 13]]
+    """
+    right, foot = -(left + pixels.shape[1]) % (1 << across), -(top + pixels.shape[0]) % (1 << down)
+    if left or top or right or foot:
+        pixels = np.asarray(cv2.copyMakeBorder(pixels, top, foot, left, right, cv2.BORDER_REPLICATE), np.uint8)
+    while across or down:
+        h, w = pixels.shape[0] >> (down > 0), pixels.shape[1] >> (across > 0)
+        pixels = np.asarray(cv2.resize(pixels, (w, h), interpolation=cv2.INTER_AREA), np.uint8)
+        across, down = max(0, across - 1), max(0, down - 1)
+    return pixels
+
+
 def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None) -> Pixels:
     """Resample a whole picture to another size.
 
-    Up to twice smaller, and larger, is linear; more than twice smaller averages whole blocks of pixels first, so that no source
-    pixel is skipped.
+    Up to twice smaller, and larger, is linear; a side that becomes more than twice smaller is averaged by whole blocks of pixels
+    first, so that no source pixel is skipped.
 
     Parameters
     ----------
@@ -170,13 +207,10 @@ def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None
     [10, 11, 12, 13]
     """
     h, w = (float(n) for n in pixels.shape[:2])
-    while w >= 2 * width and h >= 2 * height:
-        # Whole blocks of 2 × 2; an odd last row or column is doubled, and the true extent kept for the last step.
-        odd_h, odd_w = pixels.shape[0] % 2, pixels.shape[1] % 2
-        if odd_h or odd_w:
-            pixels = np.asarray(cv2.copyMakeBorder(pixels, 0, odd_h, 0, odd_w, cv2.BORDER_REPLICATE), np.uint8)
-        pixels = _half(pixels)
-        w, h = w / 2, h / 2
+    kx, ky = halvings(pixels.shape[1], width), halvings(pixels.shape[0], height)
+    if kx or ky:  # the last block is filled up with the last row or column, and the true extent kept for the last step
+        pixels = reduced(pixels, kx, ky)
+        w, h = w / (1 << kx), h / (1 << ky)
     if pixels.shape[:2] == (height, width) == (h, w):
         return pixels
     if pixels.shape[:2] == (h, w):

@@ -183,9 +183,12 @@ _grid_light = lru_cache(maxsize=8)(grid_light)
 
 
 def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, maps: Maps | None,
-               laid: Callable[[Floats], Floats] | None, cover: Floats | None = None) -> Finish | None:
-    """The finish of a step, from how light is shared on the screen and what belongs to the raster."""
-    weight: Floats | None = cover
+               laid: Callable[[Floats], Floats] | None, touched: Callable[[], NDArray[np.bool_]] | None = None) -> Finish | None:
+    """The finish of a step, from how light is shared on the screen and what belongs to the raster.
+
+    ``touched`` tells which pixels of ``put`` a bend covers at all; no others are lifted.
+    """
+    weight: Floats | None = None
     lift: Floats | None = None
     varied: NDArray[np.bool_] | None = None
     raster = _raster_light(output, put)
@@ -195,19 +198,17 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
             assert maps is not None
             # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
             own = np.asarray(cv2.remap(light.own, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
-        weight = own if weight is None else own * weight
+        weight = own
     elif light is not None and light.share is not None:
         if maps is None:
             assert laid is not None
             u, v = np.meshgrid(np.arange(region.w, dtype=np.float32), np.arange(region.h, dtype=np.float32))
             maps = (laid(u), laid(v))
         share = light.share
-        own, varied = _weight(share, region, *maps, ones=not (raster is cover is share.lift is None))
-        weight = own if weight is None else own * weight
+        weight, varied = _weight(share, region, *maps, ones=not (raster is share.lift is None))
         if share.lift is not None:
             lift = _sampled(share.lift, share, region, *maps)[..., ::-1]
-            inside = (maps[0] > -0.5) & (maps[0] < region.w - 0.5) & (maps[1] > -0.5) & (maps[1] < region.h - 0.5)
-            lift = np.ascontiguousarray(lift * inside[..., None])
+            lift = np.ascontiguousarray(lift if touched is None else lift * touched()[..., None])
     if raster is not None:
         if lift is not None:  # a lift is shared out already; only what belongs to the raster is still to come
             lift = lift * (raster if raster.ndim == 3 else raster[..., None])
@@ -220,7 +221,7 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
     x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
     phase = (light.sign if light is not None else 1, x % 4, y % 4)
     finish = None if weight is None else finish_of(
-        weight, lift, put, output.picture.gamma, phase, varied if raster is None and cover is None else None)
+        weight, lift, put, output.picture.gamma, phase, varied if raster is None else None)
     toned = _toned(light, output, put, phase) if light is not None else ()
     if not toned:
         return finish

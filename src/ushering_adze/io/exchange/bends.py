@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.bend import as_mesh, points_of
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.mapping import compile_output, maps_of
+from ushering_adze.core.picture.bending import maps_of
+from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.show import Canvas, Fault, MeshLanding, Output, Region, Show, ShowError
 
 

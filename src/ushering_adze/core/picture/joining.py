@@ -1,0 +1,96 @@
+"""How steps share the pixels of one raster along the edges at which their landings meet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.layout.coverage import SLIGHT, Coverage
+from ushering_adze.core.picture.finish import rects_of_tiles
+from ushering_adze.core.picture.steps import Cover, Floats, Step
+
+CODES = 255.0
+"""Coverage is told in so many parts, so that white that is shared is white again to the code."""
+
+
+def alone(step: Step, coverage: Coverage, width: int) -> Step:
+    """A step as it is laid where nobody else is: what it covers in part is dimmed towards the bare raster."""
+    rows, columns, share = coverage.edge
+    if not len(rows):
+        return step._replace(cover=None)
+    own = np.rint(share * CODES) / CODES
+    at = (rows + step.put.y) * width + columns + step.put.x
+    return step._replace(cover=Cover(np.asarray(at, np.intp), _column(own), None, _column(1 - own)))
+
+
+def _column(values: NDArray[np.float64]) -> Floats:
+    return np.ascontiguousarray(values[:, None], np.float32)
+
+
+def joined(steps: Sequence[Step], coverages: Sequence[Coverage | None], width: int, height: int) -> list[Step]:
+    """Steps as they are laid on one raster of ``width`` × ``height``, one after the other.
+
+    Parameters
+    ----------
+    steps : sequence of Step
+    coverages : sequence of Coverage or None
+        How much of each pixel a step covers; None if all of what it writes.
+
+    Returns
+    -------
+    list of Step
+
+    Notes
+    -----
+    A pixel of which ``A`` is covered, and ``c`` by the next step, keeps all that is there if that and ``c`` have room in it; else what is
+    there gives way, to ``1 − c``.  Landings that meet thus add up, landings that lie on one another cover the earlier, and in any order
+    no more than the whole of a pixel is given.
+    """
+    covered = np.zeros((height, width), np.float32)
+    out = []
+    for step, coverage in zip(steps, coverages, strict=True):
+        if coverage is None:
+            covered[step.put.cut()] = 1
+            out.append(step)
+        else:
+            out.append(step._replace(cover=_shared(step, coverage, covered)))
+    return out
+
+
+def _shared(step: Step, coverage: Coverage, covered: Floats) -> Cover | None:
+    put, width = step.put, covered.shape[1]
+    found: list[tuple[NDArray[np.intp], Floats, Floats, Floats]] = []
+    spared: list[NDArray[np.intp]] = []
+    others = []
+    for r in rects_of_tiles(coverage.tiles == 0, put.w, put.h):
+        at = r.moved(put.x, put.y)
+        if covered[at.cut()].any():
+            others.append(at)
+    for r in rects_of_tiles(coverage.tiles == 1, put.w, put.h):
+        covered[r.moved(put.x, put.y).cut()] = 1
+    for r in rects_of_tiles(coverage.tiles == 2, put.w, put.h):
+        at = r.moved(put.x, put.y)
+        share, was = coverage.within(at), covered[at.cut()]
+        places = np.arange(at.y, at.foot)[:, None] * width + np.arange(at.x, at.right)
+        none = share <= SLIGHT
+        spared.append(np.asarray(places[none & (was > 0)], np.intp))
+        part = ~none & (share < 1 - SLIGHT)
+        c, before = share[part], was[part]
+        room = c + before <= 1 + 2 * SLIGHT
+        keep = np.where(room, np.float32(1), (1 - c) / np.maximum(before, SLIGHT)).astype(np.float32)
+        told = np.rint(before * CODES) / CODES
+        own = np.where(room, np.rint(np.minimum(before + c, 1) * CODES) / CODES - told, np.rint(c * CODES) / CODES).astype(np.float32)
+        keep[before == 0] = 0
+        found.append((np.asarray(places[part], np.intp), own, keep, (1 - own - keep).astype(np.float32)))
+        after = was.copy()
+        after[part] = np.minimum(c + keep * before, 1)
+        after[share >= 1 - SLIGHT] = 1
+        covered[at.cut()] = after
+    if not found and not others:
+        return None
+    where = np.concatenate([np.zeros(0, np.intp), *(places for places, *_ in found)])
+    own, keep, bare = (np.concatenate([np.zeros(0, np.float32), *(f[k] for f in found)])[:, None] for k in (1, 2, 3))
+    alike = np.concatenate(spared) if spared else np.zeros(0, np.intp)
+    return Cover(where, own, keep if keep.any() else None, bare, alike if len(alike) else None, tuple(others))
