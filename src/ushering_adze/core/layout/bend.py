@@ -8,12 +8,12 @@ from math import cos, degrees, radians, sin
 
 import numpy as np
 
-from ushering_adze.core.layout.homography import is_convex
 from ushering_adze.core.layout.inverse import backward
-from ushering_adze.core.layout.mesh import Floats, Spans, Warp, forward, is_sane, warp_of
+from ushering_adze.core.layout.mesh import Floats, Spans, Warp, forward, warp_of
 from ushering_adze.core.layout.orient import landing_corners
 from ushering_adze.core.show import Fault, MeshLanding, Output, QuadLanding, RectLanding, Region, ShowError
 from ushering_adze.core.show.canvas import Landing
+from ushering_adze.core.show.show import bend_shape_fault
 
 REACH = 4.0
 """How many rasters beyond its raster a point may lie."""
@@ -227,14 +227,6 @@ def mirrored(region: Region, raster: tuple[int, int], across: bool = True) -> Re
     return with_points(region, points if isinstance(landing, MeshLanding) else points[[0, 1, 3, 2]])
 
 
-@lru_cache(maxsize=64)
-def _is_sane(landing: MeshLanding, width: int, height: int) -> bool:
-    try:
-        return is_sane(warp_of_landing(landing, width, height))
-    except ValueError:
-        return False
-
-
 def bend_fault(region: Region, output: Output) -> Fault | None:
     """Why a bend cannot be: crossed, folded, three corners on a line, or a point past all reason."""
     landing = region.landing
@@ -247,13 +239,8 @@ def bend_fault(region: Region, output: Output) -> Fault | None:
     if len(far):
         x, y = points[far[0]]
         return Fault(where, f"point {far[0] + 1} at {x:.0f}, {y:.0f} lies more than {REACH:g} rasters away; bring it back towards the raster")
-    if isinstance(landing, QuadLanding):
-        if not is_convex(landing.corners):
-            return Fault(where, "its four corners are crossed or dented; drag them so that the sides do not meet")
-        return None
-    if _is_sane(landing, region.w, region.h):
-        return None
-    return Fault(where, "its mesh is folded or crossed; drag its points apart so that no cell turns over")
+    fault = bend_shape_fault(region)
+    return None if fault is None else Fault(where, fault)
 
 
 def checked_bend(region: Region, output: Output) -> Region:

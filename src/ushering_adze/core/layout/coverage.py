@@ -121,6 +121,7 @@ def coverage_of(outline: Floats, put: Rect) -> Coverage:
     middle = (xa + xb) / 2
     row = np.clip(np.floor((ya + yb) / 2), 0, put.h - 1).astype(np.int64)
     column = np.clip(np.floor(middle), 0, put.w).astype(np.int64)
+    line = np.unique(row // TILE * -(-put.w // TILE) + np.minimum(column, put.w - 1) // TILE)
     here = np.abs(dy) > 1e-12
     row, column, middle, dy = row[here], column[here], middle[here], dy[here]
     key = row * pitch + column
@@ -130,7 +131,7 @@ def coverage_of(outline: Floats, put: Rect) -> Coverage:
     if len(sums) and sums.sum() < 0:
         sums = -sums
     sums = np.asarray(np.clip(sums, 0, 1), np.float64)
-    return Coverage(put, keys, sums, _tiles(put, keys, sums))
+    return Coverage(put, keys, sums, _tiles(put, keys, sums, line))
 
 
 def _cut_rows(x: Floats, y: Floats, height: int) -> tuple[Floats, Floats]:
@@ -150,7 +151,7 @@ def _cut_columns(x: Floats, y: Floats, width: int) -> tuple[Floats, Floats]:
     return x, y
 
 
-def _tiles(put: Rect, keys: NDArray[np.int64], sums: Floats) -> NDArray[np.uint8]:
+def _tiles(put: Rect, keys: NDArray[np.int64], sums: Floats, line: NDArray[np.int64]) -> NDArray[np.uint8]:
     """Of each tile whether it is outside, inside, or on the line."""
     down, across = -(-put.h // TILE), -(-put.w // TILE)
     pitch = put.w + 2
@@ -161,6 +162,7 @@ def _tiles(put: Rect, keys: NDArray[np.int64], sums: Floats) -> NDArray[np.uint8
     rows, columns = np.divmod(keys, pitch)
     seen = columns < put.w
     tiles[rows[seen] // TILE, columns[seen] // TILE] = 2
+    tiles.flat[line] = 2  # level pieces change no sum
     return tiles
 
 

@@ -70,7 +70,7 @@ def _to_one(points: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def is_convex(corners: ArrayLike) -> bool:
-    """Whether four corners in order make a quad that is convex and not crossed.
+    """Whether four corners in order make a quad that is convex and not crossed, and no three of them lie on a line.
 
     Examples
     --------
@@ -78,6 +78,8 @@ def is_convex(corners: ArrayLike) -> bool:
     (True, False)
     """
     p = np.asarray(corners, float)
+    if not np.isfinite(p).all() or _on_a_line(p * _to_one(p)[0, 0] + _to_one(p)[:2, 2]):
+        return False
     edge = np.roll(p, -1, 0) - p
     turn = edge[:, 0] * np.roll(edge[:, 1], -1) - edge[:, 1] * np.roll(edge[:, 0], -1)
     return bool((turn > 0).all() or (turn < 0).all())

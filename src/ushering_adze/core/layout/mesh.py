@@ -13,7 +13,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.homography import homography
+from ushering_adze.core.layout.homography import homography, is_convex
 
 Floats = NDArray[np.float64]
 Spans = Literal["smooth", "straight"]
@@ -281,3 +281,34 @@ def _cell_turns(nodes: Floats) -> Floats:
         return np.asarray((q[..., 0] - p[..., 0]) * (r[..., 1] - p[..., 1]) - (q[..., 1] - p[..., 1]) * (r[..., 0] - p[..., 0]))
 
     return np.stack([turn(a, b, c), turn(b, c, d), turn(c, d, a), turn(d, a, b)])
+
+
+CROSSED = "its four corners are crossed, dented or three of them in line; drag them so that the sides do not meet"
+FOLDED = "its mesh is folded or crossed; drag its points apart so that no cell turns over"
+
+
+@lru_cache(maxsize=1024)
+def shape_fault(points: tuple[tuple[float, float], ...], columns: int, spans: Spans, width: int, height: int) -> str | None:
+    """What is wrong with the shape of a bend, and its cure; None if nothing is.
+
+    Parameters
+    ----------
+    points : tuple
+        On the raster; row by row from the top left, or four corners clockwise if ``columns`` is 0.
+    columns : int
+    spans : {"smooth", "straight"}
+    width, height : int
+        Of the region, in pixels.
+
+    Examples
+    --------
+    >>> shape_fault(((0, 0), (9, 0), (9, 9), (0, 9)), 0, "smooth", 9, 9) is None
+    True
+    """
+    if not columns:
+        return None if is_convex(points) else CROSSED
+    try:
+        sane = is_sane(warp_of(np.array(points, float).reshape(-1, columns, 2), width, height, spans))
+    except ValueError:
+        return FOLDED
+    return None if sane else FOLDED

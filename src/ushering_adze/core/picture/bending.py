@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from math import floor, log2
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_landing, warp_of_region
-from ushering_adze.core.layout.coverage import SLIGHT, Coverage, Side, coverage_of, matched, outline_of, sides_of
+from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_region
+from ushering_adze.core.layout.coverage import SLIGHT, Coverage, coverage_of, outline_of
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.inverse import FAR, Lattice, Maps, inverse_warp, lattice_of, polished
 from ushering_adze.core.layout.mesh import slopes
 from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
+from ushering_adze.core.layout.outline import Sides
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.finish import rects_of_tiles
 from ushering_adze.core.picture.steps import shrunk
@@ -117,46 +117,12 @@ def taken_maps(maps: Maps, region: Region, take: Rect, taken: Taken) -> Maps:
     return found[0], found[1]
 
 
-def edge_nodes(landing: Landing) -> tuple[Side, Side, Side, Side]:
-    """The points of a landing's upper, right, lower and left edge, clockwise round."""
-    if not isinstance(landing, MeshLanding):
-        a, b, c, d = corners_of(landing)
-        return (a, b), (b, c), (c, d), (d, a)
-    points, columns = landing.points, landing.columns
-    return points[:columns], points[columns - 1::columns], points[:-columns - 1:-1], points[::columns][::-1]
-
-
-@lru_cache(maxsize=512)
-def _sides(landing: Landing, width: int, height: int, part: tuple[float, float, float, float]) -> tuple[Side, Side, Side, Side]:
-    return sides_of(warp_of_landing(landing, width, height), part)
-
-
-Sides = tuple[Side, ...]
-
-
-def sides_on_raster(region: Region, canvas: Rect, known: dict[Side, Side]) -> Sides | None:
-    """The sides of the part of a region that its canvas has, as they lie on the raster; None if there is none, or it cannot be.
-
-    A bent edge that a region before it has too, through the same points, is taken from it.
-    """
-    rect = Rect(region.x, region.y, region.w, region.h)
-    part = rect.meet(canvas)
-    if part.empty:
-        return None
-    try:
-        x, y = part.x - rect.x, part.y - rect.y
-        sides = _sides(region.landing, region.w, region.h, (float(x), float(y), float(x + part.w), float(y + part.h)))
-    except ValueError:
-        return None
-    smooth = isinstance(region.landing, MeshLanding) and region.landing.spans == "smooth"
-    return matched(sides, edge_nodes(region.landing), known) if part == rect and smooth else sides
-
-
 class Bent(NamedTuple):
     """The inverse maps of a bend over the rectangle ``put`` of a raster, in pixels of the region, and what they come from.
 
-    ``coverage`` is how much of each pixel lies within its ``sides``.  ``moved`` is by how much its mesh has moved, in raster pixels, since its lattice was computed whole;
-    ``rough`` ones are to be computed as exactly as can be when there is time.  ``lit`` is the landing that its weights are for.
+    ``coverage`` is how much of each pixel lies within its ``sides``.  ``moved`` is by how much its mesh has moved, in raster pixels, since
+    its lattice was computed whole; ``rough`` ones are to be computed as exactly as can be when there is time.  ``lit`` is the landing that
+    its weights are for.
     """
 
     put: Rect

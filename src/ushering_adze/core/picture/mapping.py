@@ -18,9 +18,10 @@ from ushering_adze.core.layout.bend import warp_of_landing, warp_of_region
 from ushering_adze.core.layout.coverage import Side
 from ushering_adze.core.layout.moved import distance_moved
 from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
+from ushering_adze.core.layout.outline import sides_on_raster
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.adjust import FLIP_CODES, adjustment, wire_table
-from ushering_adze.core.picture.bending import Bent, bent_of, ended, sides_on_raster, taken_by, taken_maps
+from ushering_adze.core.picture.bending import Bent, bent_of, ended, taken_by, taken_maps
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.joining import alone, joined
 from ushering_adze.core.picture.lighting import Light, light_of, lit_finish

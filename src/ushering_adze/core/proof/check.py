@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from ushering_adze.core.proof.bends import bends
 from ushering_adze.core.proof.finding import SEVERITIES, Finding, Severity
 from ushering_adze.core.proof.fit import cabinets, exchanged, scaling, unmapped
 from ushering_adze.core.proof.laid import Laid, laid_out
@@ -11,7 +12,7 @@ from ushering_adze.core.proof.pixels import bounds, claims_on_raster, seams, sym
 from ushering_adze.core.show import Show
 
 RULES: tuple[Callable[[Laid], Iterator[Finding]], ...] = (
-    bounds, claims_on_raster, seams, exchanged, cabinets, scaling, symmetry, unmapped, unfed)
+    bounds, claims_on_raster, bends, seams, exchanged, cabinets, scaling, symmetry, unmapped, unfed)
 
 
 def pixel_check(show: Show) -> list[Finding]:

@@ -120,7 +120,7 @@ def bounds(laid: Laid) -> Iterator[Finding]:
         canvas, region, rect = laid.homes[n], laid.regions[n], laid.rect(n)
         whole = Rect(0, 0, canvas.width, canvas.height)
         inside = rect.meet(whole)
-        what = "lies wholly off" if inside.empty else f"reaches {_reach(rect, whole)} past"
+        what = "lies wholly off" if inside.empty else f"reaches {reach_words(rect, whole)} past"
         into = Rect(max(0, min(rect.x, whole.w - rect.w)), max(0, min(rect.y, whole.h - rect.h)), rect.w, rect.h)
         cures = [move("Move it inside", region, into)] if whole.holds(into) else []
         if not inside.empty and region.surface is None:
@@ -131,16 +131,18 @@ def bounds(laid: Laid) -> Iterator[Finding]:
         yield Finding("off-canvas", "error", words, Where("canvas", canvas.id, rect, (region.id,)), tuple(cures))
     for output in show.outputs:
         raster = Rect(0, 0, output.timing.width, output.timing.height)
-        mine = laid.by_output[output.id]  # a quad may reach past its raster: what is cut off there is meant, and shaped in Align
+        mine = laid.by_output[output.id]
         for n in mine[past(laid.lands[mine], raster.w, raster.h)]:
             region, lands = laid.regions[n], laid.landing(n)
             into = Rect(max(0, min(lands.x, raster.w - lands.w)), max(0, min(lands.y, raster.h - lands.h)), lands.w, lands.h)
             cure = (Cure("Move its landing inside", partial(_landed_at, region=region, to=into)),) if raster.holds(into) else ()
-            words = f"{region.name} lands {_reach(lands, raster)} past the raster of {output.number} {output.name}, {raster.w}×{raster.h} px"
+            words = (f"{region.name} lands {reach_words(lands, raster)} past the raster of {output.number} {output.name}, "
+                     f"{raster.w}×{raster.h} px")
             yield Finding("off-raster", "error", words, Where("output", output.id, lands, (region.id,)), cure)
 
 
-def _reach(rect: Rect, whole: Rect) -> str:
+def reach_words(rect: Rect, whole: Rect) -> str:
+    """How far a rectangle reaches past a whole, side by side in words."""
     parts = [(whole.x - rect.x, "left"), (rect.right - whole.right, "right"), (whole.y - rect.y, "above"), (rect.foot - whole.foot, "below")]
     return ", ".join(f"{n} px {side}" for n, side in parts if n > 0)
 

@@ -8,9 +8,10 @@ from typing import Annotated, Any, Literal, Protocol
 
 from pydantic import Field, ValidationError
 
+from ushering_adze.core.layout.mesh import shape_fault
 from ushering_adze.core.show.alignment import Alignment
 from ushering_adze.core.show.base import Fault, Model, Name, ShowError
-from ushering_adze.core.show.canvas import Canvas, Region
+from ushering_adze.core.show.canvas import Canvas, MeshLanding, RectLanding, Region
 from ushering_adze.core.show.led import CabinetKind
 from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Preset
@@ -131,6 +132,16 @@ class Show(Model):
                 yield canvas, region
 
 
+def bend_shape_fault(region: Region) -> str | None:
+    """What is wrong with the shape of a region's landing, and its cure: crossed, folded, corners on a line; None if nothing is."""
+    landing = region.landing
+    if isinstance(landing, RectLanding):
+        return None
+    if isinstance(landing, MeshLanding):
+        return shape_fault(landing.points, landing.columns, landing.spans, region.w, region.h)
+    return shape_fault(landing.corners, 0, "smooth", region.w, region.h)
+
+
 class _HasId(Protocol):
     @property
     def id(self) -> str: ...
@@ -193,6 +204,9 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
             if region.id in seen_regions:
                 faults.append(Fault(f"{here}.id", f'id "{region.id}" is already used by {seen_regions[region.id]}; give each its own'))
             seen_regions.setdefault(region.id, here)
+            bend = bend_shape_fault(region)
+            if bend is not None:
+                faults.append(Fault(f"{here}.landing", bend))
             if region.output not in outputs:
                 faults.append(Fault(f"{here}.output", _missing("output", region.output, outputs)))
             if region.surface is not None and region.surface not in surfaces:
