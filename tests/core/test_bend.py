@@ -30,7 +30,7 @@ from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.inverse import backward, inverse_warp
 from ushering_adze.core.layout.mesh import _slopes_between, forward, is_sane, landing_and_slopes, projected, spline_through, warp_of
 from ushering_adze.core.picture.mapping import compile_output
-from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
+from ushering_adze.core.picture.steps import blank_raster, lay_step
 from ushering_adze.core.show import Canvas, MeshLanding, Output, QuadLanding, RectLanding, Region, Show, ShowError, Timing
 
 
@@ -53,8 +53,7 @@ def pictured(region: Region, canvas: np.ndarray, raster: tuple[int, int] = (400,
     plan = compile_output(show, show.output("o"))
     made = blank_raster(plan)
     for step in plan.steps:
-        run_step(step, canvas[step.take.cut()], made)
-        finish_step(step, plan, made)
+        lay_step(step, plan, canvas[step.take.cut()], made)
     return made
 
 

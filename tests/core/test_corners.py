@@ -15,7 +15,7 @@ from ushering_adze.core.light.patterns import Label, pattern
 from ushering_adze.core.picture.cards import clock_digits, countdown_picture, lost_picture
 from ushering_adze.core.picture.compose import box_of, cells, fit_into, frame_strips
 from ushering_adze.core.picture.mapping import compile_output
-from ushering_adze.core.picture.steps import blank_raster, run_step, seen_by
+from ushering_adze.core.picture.steps import blank_raster, lay_step, seen_by
 from ushering_adze.core.recall.delta import delta
 from ushering_adze.core.recall.motion import at_rest, carried_over, opening_motion, parts_of, recall
 from ushering_adze.core.recall.state import LayerState, Shown, between, is_sane, layer_state, opening_state
@@ -93,7 +93,7 @@ def mapped(show: Show, canvas: np.ndarray) -> np.ndarray:
     plan = compile_output(show, show.output("o"))
     raster = blank_raster(plan)
     for step in plan.steps:
-        run_step(step, canvas[step.take.cut()], raster)
+        lay_step(step, plan, canvas[step.take.cut()], raster)
     return raster
 
 

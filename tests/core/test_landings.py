@@ -48,7 +48,7 @@ from ushering_adze.core.layout.regions import (
     without_regions,
 )
 from ushering_adze.core.picture.mapping import compile_output
-from ushering_adze.core.picture.steps import blank_raster, run_step
+from ushering_adze.core.picture.steps import blank_raster, lay_step
 from ushering_adze.core.show import (
     Cabinet,
     Canvas,
@@ -79,7 +79,7 @@ def rendered(show: Show, canvas: np.ndarray, output: str) -> np.ndarray:
     plan = compile_output(show, show.output(output))
     raster = blank_raster(plan)
     for step in plan.steps:
-        run_step(step, np.ascontiguousarray(canvas[step.take.cut()]), raster)
+        lay_step(step, plan, np.ascontiguousarray(canvas[step.take.cut()]), raster)
     return raster
 
 

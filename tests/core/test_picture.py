@@ -17,7 +17,7 @@ from ushering_adze.core.picture.bending import inverse_maps
 from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, noticeable, paint, resized
 from ushering_adze.core.picture.frame import premultiplied
 from ushering_adze.core.picture.mapping import compile_output
-from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
+from ushering_adze.core.picture.steps import blank_raster, lay_step
 from ushering_adze.core.recall.state import Shown
 from ushering_adze.core.show import QuadLanding, RectLanding, Region, Show
 from ushering_adze.core.show.edits import changed, with_region
@@ -189,7 +189,7 @@ def _one(show: Show, region: Region, output: str) -> tuple[np.ndarray, np.ndarra
     plan = compile_output(show, show.output(output))
     canvas, raster = noise(2040, 4112), blank_raster(plan)
     for step in plan.steps:
-        run_step(step, canvas[step.take.cut()], raster)
+        lay_step(step, plan, canvas[step.take.cut()], raster)
     return canvas, raster
 
 
@@ -235,8 +235,7 @@ def test_a_warped_pair_of_projectors_still_blends_to_one(show: Show) -> None:
         region = here.homes[f"horizon-{side}"][1]
         plan = compile_output(here, here.output(f"projector-{side}"))
         white, raster = np.full((1080, 1920, 4), 255, np.uint8), blank_raster(plan)
-        run_step(plan.steps[0], white, raster)
-        finish_step(plan.steps[0], plan, raster)
+        lay_step(plan.steps[0], plan, white, raster)
         light = (raster[..., 0] / 255.0) ** 2.2
         to_raster = ProjectiveTransform.from_estimate(np.array([(0, 0), (1920, 0), (1920, 1080), (0, 1080)], float), np.array(quad))
         y, x = np.mgrid[0:1080, 0:1920]

@@ -204,9 +204,10 @@ def test_surfaces_with_no_region_areas_nobody_feeds_and_areas_nobody_shows() -> 
     assert next(f for f in notes if f.where.id == "processor-a").where.rect == Rect(0, 960, 1920, 120)
 
 
-def test_quads_are_left_to_align_and_errors_come_first() -> None:
+def test_of_quads_only_their_place_is_checked_and_errors_come_first() -> None:
     show = put(clean(), "left", landing=QuadLanding(corners=((-20, 0), (200, 0), (200, 640), (0, 600))))
-    assert not [f for f in pixel_check(show) if f.rule in ("off-raster", "scaled", "size", "part-cabinet", "claimed-twice")]
+    found = [f for f in pixel_check(show) if f.rule in ("off-raster", "scaled", "size", "part-cabinet", "claimed-twice")]
+    assert [(f.rule, f.severity) for f in found] == [("off-raster", "warning")] and "20 px left, 40 px below" in found[0].message
     bad = placed(placed(clean(), {"right": Rect(1001, 0, 200, 600)}), {"left": Rect(-1, 0, 200, 600)})
     assert [f.severity for f in pixel_check(bad)] == sorted((f.severity for f in pixel_check(bad)), key=["error", "warning", "note"].index)
     assert Finding("a", "note", "m", pixel_check(bad)[0].where).as_dict()["where"]["on"] == "canvas"

@@ -146,19 +146,19 @@ def test_scaled_rectangles_past_their_canvas_or_raster_show_what_they_show_insid
 @settings(max_examples=40, deadline=None)
 @given(st.integers(1, 9), st.integers(1, 9), st.booleans(), seeds)
 def test_no_pixel_is_skipped_whichever_side_shrinks(times: int, other: int, across: bool, seed: int) -> None:
-    """A single lit column, or row, anywhere keeps its share of light: at least a quarter of what area averaging leaves of it."""
+    """A single lit column, or row, anywhere keeps its share of light: three fifths at least of what area averaging leaves of it."""
     draw = np.random.default_rng(seed)
     long, short = 24 * times + int(draw.integers(24)), 40
     at = int(draw.integers(long))
     picture = np.zeros((short, long, 4), np.uint8)
-    picture[:, at] = 255
+    picture[:, at] = 255  # on the border it is doubled, or halved, by half a sample beyond it
     size = (24, short * other)
     if not across:
         picture, size = np.ascontiguousarray(picture.transpose(1, 0, 2)), size[::-1]
     small = resized(picture, *size)
     light = small[..., 0].astype(float).sum() / (255 * short * other)
     share = 24 / long
-    assert share * 0.24 - 0.02 <= light <= share * 2 + 0.02
+    assert share * 0.6 - 0.02 <= light <= share * 2 + 0.02
 
 
 def test_a_wide_picture_into_a_mast_is_the_mean_of_its_columns() -> None:

@@ -117,6 +117,9 @@ def test_an_adjusted_output_is_the_plain_one_adjusted_however_it_is_mapped(landi
     assert matrix is not None
     before = output_pictures(patterned(plain, "bars"))["o1"]
     after = output_pictures(patterned(changed, "bars"))["o1"]
-    assert (after == adjusted(before, matrix)).all(), "pixels no region reaches show what the output makes of black"
+    white = output_pictures(patterned(plain, "white"))["o1"][..., 0]
+    whole = (white == 0) | (white == 255)  # a pixel covered in part is mixed of codes as they leave, some of them cut off at 255
+    assert whole.mean() > 0.98
+    assert (after == adjusted(before, matrix))[whole].all(), "pixels no region reaches show what the output makes of black"
     flipped = with_item(changed, "outputs", with_field(output, "picture.flip", "both"))  # type: ignore[arg-type]
     assert (output_pictures(patterned(flipped, "bars"))["o1"] == after[::-1, ::-1]).all()

@@ -7,15 +7,16 @@ cover adds up to whole pixels.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.mesh import Floats, Warp, forward
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.homography import homography
+from ushering_adze.core.layout.mesh import Floats, Warp, forward, projected, spline_through
+from ushering_adze.core.layout.rect import TILE, Rect, rects_of_tiles
 
-TILE = 32
 NEAR = 0.002
 """Raster pixels by which the straight pieces of an outline may miss its curve: half a code of white at most."""
 MOST_PIECES = 256
@@ -27,13 +28,19 @@ class Coverage(NamedTuple):
     """What share of each pixel of the rectangle ``put`` an outline encloses.
 
     ``keys`` are the pixels its line goes through, counted row by row in rows of ``put.w + 2``, in order; ``sums`` the coverage at each,
-    which goes on to the right until the next; ``tiles`` of 32 × 32 px are 0 outside, 1 inside, 2 where the line is or was.
+    which goes on to the right until the next; ``tiles`` of 32 × 32 px are 0 outside, 1 inside, 2 where the line is.  ``outside``,
+    ``inside`` and ``mixed`` are the same tiles joined to rectangles of the raster; ``untouched`` are the pixels of mixed ones that are not
+    covered at all, counted row by row over ``put``.
     """
 
     put: Rect
     keys: NDArray[np.int64]
     sums: Floats
     tiles: NDArray[np.uint8]
+    outside: tuple[Rect, ...]
+    inside: tuple[Rect, ...]
+    mixed: tuple[Rect, ...]
+    untouched: NDArray[np.int32] = np.zeros(0, np.int32)
 
     def within(self, part: Rect) -> NDArray[np.float32]:
         """Coverage of the pixels of a part of ``put``, shape (part.h, part.w), 0 to 1."""
@@ -52,10 +59,10 @@ class Coverage(NamedTuple):
 
     def touched(self) -> NDArray[np.bool_]:
         """Which pixels of ``put`` are covered at all, shape (put.h, put.w)."""
-        full = np.repeat(np.repeat(self.tiles == 1, TILE, 0), TILE, 1)[:self.put.h, :self.put.w]
-        for j, i in np.argwhere(self.tiles == 2).tolist():
-            part = Rect(i * TILE, j * TILE, min(TILE, self.put.w - i * TILE), min(TILE, self.put.h - j * TILE))
-            full[part.cut()] = self.within(part.moved(self.put.x, self.put.y)) > SLIGHT
+        full = np.ascontiguousarray(np.repeat(np.repeat(self.tiles == 1, TILE, 0), TILE, 1)[:self.put.h, :self.put.w])
+        for r in self.mixed:
+            full[r.moved(-self.put.x, -self.put.y).cut()] = True
+        full.reshape(-1)[self.untouched] = False
         return full
 
     @property
@@ -131,7 +138,12 @@ def coverage_of(outline: Floats, put: Rect) -> Coverage:
     if len(sums) and sums.sum() < 0:
         sums = -sums
     sums = np.asarray(np.clip(sums, 0, 1), np.float64)
-    return Coverage(put, keys, sums, _tiles(put, keys, sums, line))
+    tiles = _tiles(put, keys, sums, line)
+    outside, inside, mixed = (tuple(r.moved(put.x, put.y) for r in rects_of_tiles(tiles == n, put.w, put.h)) for n in range(3))
+    found = Coverage(put, keys, sums, tiles, outside, inside, mixed)
+    places = [np.flatnonzero(found.within(r) <= SLIGHT) for r in mixed]
+    untouched = [(at // r.w + r.y - put.y) * put.w + at % r.w + r.x - put.x for at, r in zip(places, mixed, strict=True)]
+    return found._replace(untouched=np.concatenate([np.zeros(0, np.int32), *untouched]).astype(np.int32))
 
 
 def _cut_rows(x: Floats, y: Floats, height: int) -> tuple[Floats, Floats]:
@@ -193,13 +205,25 @@ def side_points(warp: Warp, start: tuple[float, float], end: tuple[float, float]
 
     if warp.spans == "smooth" and (rows, columns) != (2, 2):
         # The curve's own bulge between points tells how many pieces it takes: it falls with their square.
-        halves = (at[:-1] + at[1:]) / 2
-        ends, middle = land(at), land(halves)
-        off = np.hypot(*(middle - (ends[:-1] + ends[1:]) / 2).T).max(initial=0.0) * 1.5
+        found = land(np.sort(np.concatenate([at, (at[:-1] + at[1:]) / 2])))
+        off = np.hypot(*(found[1::2] - (found[:-1:2] + found[2::2]) / 2).T).max(initial=0.0) * 1.5
         count = int(np.clip(np.ceil(np.sqrt(off / NEAR)), 1, MOST_PIECES))
         share = np.arange(count) / count
         at = np.append((at[:-1, None] + (at[1:] - at[:-1])[:, None] * share).ravel(), at[-1])
     return tuple(map(tuple, land(at).tolist()))
+
+
+@lru_cache(maxsize=1024)
+def _edge_points(nodes: Side, corners: Side, width: float, height: float, side: int) -> Side:
+    """An edge of a smooth bend, which its own nodes and the four corners tell alone; ``side`` 0 is the upper, then clockwise."""
+    matrix = homography([(0, 0), (width, 0), (width, height), (0, height)], corners)
+    round_ = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height), (0.0, 0.0)]
+    start, end = round_[side], round_[side + 1]
+    places = np.linspace(start, end, len(nodes))
+    added = np.array(nodes, float) - projected(matrix, places)
+    line = added if side < 2 else added[::-1]
+    net = np.stack([line, line]) if side % 2 == 0 else np.stack([line, line], 1)
+    return side_points(Warp(net, width, height, "smooth", matrix, spline_through(net)), start, end)
 
 
 def outline_of(sides: Iterable[Side]) -> Floats:
@@ -210,6 +234,12 @@ def outline_of(sides: Iterable[Side]) -> Floats:
 def sides_of(warp: Warp, part: tuple[float, float, float, float]) -> tuple[Side, Side, Side, Side]:
     """The upper, right, lower and left side of a part of a region (left, top, right, bottom, in its pixels), clockwise round, on the raster."""
     x0, y0, x1, y1 = part
+    if part == (0, 0, warp.width, warp.height) and warp.spans == "smooth":
+        n = warp.nodes
+        edges = [tuple(map(tuple, e.tolist())) for e in (n[0], n[:, -1], n[-1, ::-1], n[::-1, 0])]
+        corners = tuple(e[0] for e in edges)
+        a, b, c, d = (_edge_points(e, corners, warp.width, warp.height, k) for k, e in enumerate(edges))
+        return a, b, c, d
     return (side_points(warp, (x0, y0), (x1, y0)), side_points(warp, (x1, y0), (x1, y1)),
             side_points(warp, (x1, y1), (x0, y1)), side_points(warp, (x0, y1), (x0, y0)))
 

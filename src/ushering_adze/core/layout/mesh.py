@@ -283,7 +283,7 @@ def _cell_turns(nodes: Floats) -> Floats:
     return np.stack([turn(a, b, c), turn(b, c, d), turn(c, d, a), turn(d, a, b)])
 
 
-CROSSED = "its four corners are crossed, dented or three of them in line; drag them so that the sides do not meet"
+CROSSED = "its four corners are crossed or dented, or three of them lie in line; drag them so that the sides do not meet"
 FOLDED = "its mesh is folded or crossed; drag its points apart so that no cell turns over"
 
 

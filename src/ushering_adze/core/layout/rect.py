@@ -9,6 +9,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+TILE = 32
+"""Pixels along the side of a tile: parts of a picture are told apart so coarsely."""
 MAX = np.iinfo(np.int64).max
 
 
@@ -151,3 +153,22 @@ def overlapping(table: NDArray[np.int64]) -> NDArray[np.int64]:
         hit = (b0[i] < b1[j]) & (b1[i] > b0[j])
         found.append(np.stack([np.minimum(i[hit], j[hit]), np.maximum(i[hit], j[hit])], 1))
     return np.concatenate(found) if found else np.zeros((0, 2), np.int64)
+
+
+def rects_of_tiles(tiles: NDArray[np.bool_], width: int, height: int) -> list[Rect]:
+    """The tiles that are marked, joined to rectangles in pixels: runs in a row, and equal runs one below the other."""
+    open_runs: dict[tuple[int, int], int] = {}
+    done: list[tuple[int, int, int, int]] = []
+    for j in range(tiles.shape[0] + 1):
+        runs: set[tuple[int, int]] = set()
+        if j < tiles.shape[0]:
+            edges = np.flatnonzero(np.diff(np.concatenate([[0], tiles[j].astype(np.int8), [0]])))
+            runs = {(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)}
+        for run, top in list(open_runs.items()):
+            if run not in runs:
+                done.append((run[0], top, run[1], j))
+                del open_runs[run]
+        for run in runs:
+            open_runs.setdefault(run, j)
+    return [Rect(a * TILE, top * TILE, min(b * TILE, width) - a * TILE, min(foot * TILE, height) - top * TILE)
+            for a, top, b, foot in sorted(done)]

@@ -9,14 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_region
-from ushering_adze.core.layout.coverage import SLIGHT, Coverage, coverage_of, outline_of
+from ushering_adze.core.layout.coverage import Coverage, coverage_of, outline_of
 from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.inverse import FAR, Lattice, Maps, inverse_warp, lattice_of, polished
+from ushering_adze.core.layout.inverse import Lattice, Maps, inverse_warp, lattice_of, polished
 from ushering_adze.core.layout.mesh import slopes
 from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
 from ushering_adze.core.layout.outline import Sides
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.finish import rects_of_tiles
 from ushering_adze.core.picture.steps import shrunk
 from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region
 from ushering_adze.core.show.canvas import Landing, Resampling
@@ -80,10 +79,11 @@ def shrink_of(region: Region) -> tuple[float, float]:
 
 
 class Taken(NamedTuple):
-    """How the part of a canvas that a bend reads is made smaller before: ``shrink`` and ``halved`` as of a step, and its size then."""
+    """How the part of a canvas that a bend reads is made smaller before: ``shrink``, ``halved``, ``rest`` as of a step; its size then."""
 
     shrink: tuple[float, float]
     halved: tuple[int, int, int, int]
+    rest: tuple[float, float]
     width: int
     height: int
 
@@ -96,14 +96,15 @@ def taken_by(region: Region, take: Rect, how: Resampling) -> Taken:
     """
     sx, sy = (1.0, 1.0) if how == "nearest" else shrink_of(region)
     if how == "area":
-        return Taken((sx, sy), (0, 0, 0, 0), *shrunk(take, (sx, sy)))
+        return Taken((sx, sy), (0, 0, 0, 0), (1.0, 1.0), *shrunk(take, (sx, sy)))
     kx, ky = (min(15, floor(log2(s) + 1e-9)) for s in (sx, sy))
     left, top = (take.x - region.x) % (1 << kx), (take.y - region.y) % (1 << ky)
-    return Taken((1.0, 1.0), (kx, ky, left, top), -(-(left + take.w) // (1 << kx)), -(-(top + take.h) // (1 << ky)))
+    rest = sx / (1 << kx), sy / (1 << ky)
+    return Taken((1.0, 1.0), (kx, ky, left, top), rest, -(-(left + take.w) // (1 << kx)), -(-(top + take.h) // (1 << ky)))
 
 
 def taken_maps(maps: Maps, region: Region, take: Rect, taken: Taken) -> Maps:
-    """Maps into the part of the canvas that is read, at the size it is read at; what lies past its edge shows the edge."""
+    """Maps into the part of the canvas that is read, at the size it is read at."""
     u, v = maps
     kx, ky, left, top = taken.halved
     if take == Rect(region.x, region.y, region.w, region.h) and (taken.width, taken.height) == (take.w, take.h):
@@ -112,8 +113,7 @@ def taken_maps(maps: Maps, region: Region, take: Rect, taken: Taken) -> Maps:
     for m, start, size, k, before, end, area in ((u, take.x - region.x, take.w, kx, left, taken.width, taken.shrink[0]),
                                                  (v, take.y - region.y, take.h, ky, top, taken.height, taken.shrink[1])):
         scale = end / size if area > 1 else 1.0 / (1 << k)
-        moved = (m + np.float32(0.5 - start + before)) * np.float32(scale) - np.float32(0.5)
-        found.append(np.where(m == np.float32(FAR), np.float32(FAR), np.clip(moved, 0, end - 1, out=moved)))
+        found.append((m + np.float32(0.5 - start + before)) * np.float32(scale) - np.float32(0.5))
     return found[0], found[1]
 
 
@@ -133,20 +133,6 @@ class Bent(NamedTuple):
     moved: float = 0.0
     rough: bool = False
     lit: Landing | None = None
-
-
-def ended(bent: Bent, region: Region) -> Maps:
-    """Maps that are within the region wherever the bend covers any of a pixel, and far where it does not."""
-    put, coverage = bent.put, bent.coverage
-    u, v = np.clip(bent.maps[0], 0, region.w - 1), np.clip(bent.maps[1], 0, region.h - 1)
-    for r in rects_of_tiles(coverage.tiles == 0, put.w, put.h):
-        u[r.cut()] = FAR
-        v[r.cut()] = FAR
-    for r in rects_of_tiles(coverage.tiles == 2, put.w, put.h):
-        outside = coverage.within(r.moved(put.x, put.y)) <= SLIGHT
-        u[r.cut()][outside] = FAR
-        v[r.cut()][outside] = FAR
-    return u, v
 
 
 def bent_of(old: Bent | None, before: Region | None, region: Region, output: Output, sides: Sides, quick: bool) -> Bent | None:
@@ -175,7 +161,8 @@ def bent_of(old: Bent | None, before: Region | None, region: Region, output: Out
         moved = old.moved + distance_moved(then, now)
         if quick and smooth and old.lattice is not None and moved < MOST and now.nodes.shape[:2] != (2, 2):
             lattice = lattice_moved(then, now, old.lattice)
-    coverage = coverage_of(outline_of(sides), put)
+    same = old is not None and old.put == put and old.sides == sides
+    coverage = old.coverage if old is not None and same else coverage_of(outline_of(sides), put)
     if not smooth:
         return Bent(put, maps_of(region, put), coverage, sides)
     if lattice is None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
+from math import log, sqrt
 from typing import NamedTuple
 
 import cv2
@@ -182,9 +183,32 @@ def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0)
         pixels = np.asarray(cv2.copyMakeBorder(pixels, top, foot, left, right, cv2.BORDER_REPLICATE), np.uint8)
     while across or down:
         h, w = pixels.shape[0] >> (down > 0), pixels.shape[1] >> (across > 0)
-        pixels = np.asarray(cv2.resize(pixels, (w, h), interpolation=cv2.INTER_AREA), np.uint8)
+        # Linear at exactly a half is the mean of two, and on one side alone much quicker.
+        how = cv2.INTER_AREA if across and down else cv2.INTER_LINEAR
+        pixels = np.asarray(cv2.resize(pixels, (w, h), interpolation=how), np.uint8)
         across, down = max(0, across - 1), max(0, down - 1)
     return pixels
+
+
+def softened(pixels: Pixels, across: float, down: float) -> Pixels:
+    """A picture ready to be made so many times smaller across and down by linear samples, less than twice.
+
+    From one and a half times on samples lie so far apart that a column between two of them nearly vanishes; each then lends its
+    neighbours a share first, up to a quarter where it becomes twice smaller, so that none has less than two thirds of its due.
+
+    Examples
+    --------
+    >>> softened(np.full((1, 3, 4), 9, np.uint8), 1.2, 1.0).shape
+    (1, 3, 4)
+    """
+    sigmas = []
+    for times in (across, down):
+        lent = 0.25 * ((times - 1.25) / 0.75) ** 2 if times > 1.5 else 0.0
+        sigmas.append(sqrt(-0.5 / log(lent / (1 - 2 * lent))) if lent else 0.0)
+    if not any(sigmas):
+        return pixels
+    size = (3 if sigmas[0] else 1, 3 if sigmas[1] else 1)
+    return np.asarray(cv2.GaussianBlur(pixels, size, sigmas[0] or 1.0, sigmaY=sigmas[1] or 1.0, borderType=cv2.BORDER_REPLICATE), np.uint8)
 
 
 def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None) -> Pixels:
@@ -213,6 +237,7 @@ def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None
         w, h = w / (1 << kx), h / (1 << ky)
     if pixels.shape[:2] == (height, width) == (h, w):
         return pixels
+    pixels = softened(pixels, w / width, h / height)
     if pixels.shape[:2] == (h, w):
         return np.asarray(cv2.resize(pixels, (width, height), dst=reuse, interpolation=cv2.INTER_LINEAR), np.uint8)
     inverse = np.array([[w / width, 0, 0.5 * w / width - 0.5], [0, h / height, 0.5 * h / height - 0.5]])

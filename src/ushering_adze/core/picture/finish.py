@@ -13,11 +13,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.rect import TILE, Rect, rects_of_tiles
 from ushering_adze.core.picture.frame import Pixels
 
 Floats = NDArray[np.float32]
-TILE = 32
 ONE, PART = 65535, 256
 """Parts of a factor, and of a code, in the whole numbers that pixels are worked in: 16 bits hold both."""
 BAND = 16384
@@ -97,25 +96,6 @@ def dithered(values: NDArray[np.float32]) -> Pixels:
     h, w = values.shape[:2]
     pattern = np.tile(DITHER, (-(-h // 4), -(-w // 4)))[:h, :w]
     return np.asarray(np.clip(np.rint(values + (pattern if values.ndim == 2 else pattern[..., None])), 0, 255), np.uint8)
-
-
-def rects_of_tiles(tiles: NDArray[np.bool_], width: int, height: int) -> list[Rect]:
-    """The tiles that are marked, joined to rectangles in pixels: runs in a row, and equal runs one below the other."""
-    open_runs: dict[tuple[int, int], int] = {}
-    done: list[tuple[int, int, int, int]] = []
-    for j in range(tiles.shape[0] + 1):
-        runs: set[tuple[int, int]] = set()
-        if j < tiles.shape[0]:
-            edges = np.flatnonzero(np.diff(np.concatenate([[0], tiles[j].astype(np.int8), [0]])))
-            runs = {(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)}
-        for run, top in list(open_runs.items()):
-            if run not in runs:
-                done.append((run[0], top, run[1], j))
-                del open_runs[run]
-        for run in runs:
-            open_runs.setdefault(run, j)
-    return [Rect(a * TILE, top * TILE, min(b * TILE, width) - a * TILE, min(foot * TILE, height) - top * TILE)
-            for a, top, b, foot in sorted(done)]
 
 
 def _tiles(values: Floats, least: float) -> NDArray[np.bool_]:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.layout.coverage import SLIGHT, Coverage
-from ushering_adze.core.picture.finish import rects_of_tiles
+from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.steps import Cover, Floats, Step
 
 CODES = 255.0
@@ -16,13 +16,19 @@ CODES = 255.0
 
 
 def alone(step: Step, coverage: Coverage, width: int) -> Step:
-    """A step as it is laid where nobody else is: what it covers in part is dimmed towards the bare raster."""
+    """A step as it is laid where nobody else is: what it covers in part is dimmed towards the bare raster, which is left beside it."""
     rows, columns, share = coverage.edge
-    if not len(rows):
-        return step._replace(cover=None)
     own = np.rint(share * CODES) / CODES
     at = (rows + step.put.y) * width + columns + step.put.x
-    return step._replace(cover=Cover(np.asarray(at, np.intp), _column(own), None, _column(1 - own)))
+    hollow = on_raster(coverage, width)
+    return step._replace(cover=Cover(np.asarray(at, np.intp), _column(own), None, _column(1 - own),
+                                     hollow=hollow if len(hollow) else None, hollows=coverage.outside))
+
+
+def on_raster(coverage: Coverage, width: int) -> NDArray[np.intp]:
+    """The pixels that are not covered at all in tiles that are in part, counted row by row over a raster of this width."""
+    put, at = coverage.put, coverage.untouched
+    return np.asarray(at if put.w == width else at // put.w * width + at % put.w + put.x, np.intp) + put.y * width
 
 
 def _column(values: NDArray[np.float64]) -> Floats:
@@ -55,28 +61,26 @@ def joined(steps: Sequence[Step], coverages: Sequence[Coverage | None], width: i
             covered[step.put.cut()] = 1
             out.append(step)
         else:
-            out.append(step._replace(cover=_shared(step, coverage, covered)))
+            out.append(step._replace(cover=_shared(coverage, covered)))
     return out
 
 
-def _shared(step: Step, coverage: Coverage, covered: Floats) -> Cover | None:
-    put, width = step.put, covered.shape[1]
+def _shared(coverage: Coverage, covered: Floats) -> Cover:
+    width = covered.shape[1]
     found: list[tuple[NDArray[np.intp], Floats, Floats, Floats]] = []
-    spared: list[NDArray[np.intp]] = []
-    others = []
-    for r in rects_of_tiles(coverage.tiles == 0, put.w, put.h):
-        at = r.moved(put.x, put.y)
-        if covered[at.cut()].any():
-            others.append(at)
-    for r in rects_of_tiles(coverage.tiles == 1, put.w, put.h):
-        covered[r.moved(put.x, put.y).cut()] = 1
-    for r in rects_of_tiles(coverage.tiles == 2, put.w, put.h):
-        at = r.moved(put.x, put.y)
+    others: list[Rect] = []
+    hollows: list[Rect] = []
+    for at in coverage.outside:
+        (others if covered[at.cut()].any() else hollows).append(at)
+    untouched = on_raster(coverage, width)
+    taken = covered.reshape(-1)[untouched] > 0
+    spared, hollow = untouched[taken], untouched[~taken]
+    for at in coverage.inside:
+        covered[at.cut()] = 1
+    for at in coverage.mixed:
         share, was = coverage.within(at), covered[at.cut()]
         places = np.arange(at.y, at.foot)[:, None] * width + np.arange(at.x, at.right)
-        none = share <= SLIGHT
-        spared.append(np.asarray(places[none & (was > 0)], np.intp))
-        part = ~none & (share < 1 - SLIGHT)
+        part = (share > SLIGHT) & (share < 1 - SLIGHT)
         c, before = share[part], was[part]
         room = c + before <= 1 + 2 * SLIGHT
         keep = np.where(room, np.float32(1), (1 - c) / np.maximum(before, SLIGHT)).astype(np.float32)
@@ -88,9 +92,7 @@ def _shared(step: Step, coverage: Coverage, covered: Floats) -> Cover | None:
         after[part] = np.minimum(c + keep * before, 1)
         after[share >= 1 - SLIGHT] = 1
         covered[at.cut()] = after
-    if not found and not others:
-        return None
     where = np.concatenate([np.zeros(0, np.intp), *(places for places, *_ in found)])
     own, keep, bare = (np.concatenate([np.zeros(0, np.float32), *(f[k] for f in found)])[:, None] for k in (1, 2, 3))
-    alike = np.concatenate(spared) if spared else np.zeros(0, np.intp)
-    return Cover(where, own, keep if keep.any() else None, bare, alike if len(alike) else None, tuple(others))
+    return Cover(where, own, keep if keep.any() else None, bare, spared if len(spared) else None, tuple(others),
+                 hollow if len(hollow) else None, tuple(hollows))

@@ -13,13 +13,13 @@ from numpy.typing import NDArray
 from ushering_adze.core.layout.batches import batch_rects, wall_on_raster
 from ushering_adze.core.layout.bend import reach_of
 from ushering_adze.core.layout.inverse import Maps
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.rect import TILE, Rect, rects_of_tiles
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.batches import batch_codes
 from ushering_adze.core.light.blend import blend_weights, edge_weights
 from ushering_adze.core.light.share import GRID, Shape, Share, shape_of, shares_between
 from ushering_adze.core.light.white import grid_light, mask_light, white_gains
-from ushering_adze.core.picture.finish import TILE, Finish, Flat, Phase, dithered_tables, finish_of, rects_of_tiles
+from ushering_adze.core.picture.finish import Finish, Flat, Phase, dithered_tables, finish_of
 from ushering_adze.core.show import Batch, BlackMatch, Blend, LedWall, MeshLanding, Output, Projection, RectLanding, Region, Show, Surface
 from ushering_adze.core.show.canvas import Landing
 

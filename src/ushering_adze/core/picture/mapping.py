@@ -21,7 +21,7 @@ from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rec
 from ushering_adze.core.layout.outline import sides_on_raster
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.adjust import FLIP_CODES, adjustment, wire_table
-from ushering_adze.core.picture.bending import Bent, bent_of, ended, taken_by, taken_maps
+from ushering_adze.core.picture.bending import Bent, bent_of, taken_by, taken_maps
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.joining import alone, joined
 from ushering_adze.core.picture.lighting import Light, light_of, lit_finish
@@ -64,13 +64,12 @@ def _bent_step(output: Output, canvas_id: str, canvas: Rect, region: Region, lig
     how: Resampling = "linear" if isinstance(region.landing, RectLanding) else region.landing.resampling
     take = rect.meet(canvas)
     taken = taken_by(region, take, how)
-    maps = taken_maps(ended(bent, region), region, take, taken)
     if kept is not None and kept.step is not None:
-        step = kept.step._replace(maps=maps)
+        finish = kept.step.finish
     else:
         finish = lit_finish(output, region, light, bent.put, bent.maps, None, bent.coverage.touched)
-        step = Step(region.id, canvas_id, "warp", take, bent.put, maps=maps, finish=finish, resampling=how, shrink=taken.shrink,
-                    halved=taken.halved)
+    step = Step(region.id, canvas_id, "warp", take, bent.put, maps=taken_maps(bent.maps, region, take, taken), finish=finish,
+                resampling=how, shrink=taken.shrink, halved=taken.halved, rest=taken.rest)
     return alone(step, bent.coverage, output.timing.width)
 
 

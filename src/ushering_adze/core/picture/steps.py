@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ushering_adze.core.layout.orient import oriented
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.adjust import adjusted
-from ushering_adze.core.picture.compose import reduced, resized
+from ushering_adze.core.picture.compose import reduced, resized, softened
 from ushering_adze.core.picture.finish import Finish, run_finish
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show.canvas import Resampling
@@ -32,7 +32,7 @@ class Cover(NamedTuple):
 
     ``at`` are the pixels it covers in part, counted row by row over the whole raster; each becomes ``own`` of what the step shows, ``keep``
     of what was there, and ``bare`` of the bare raster; float32, shape (n, 1).  ``spared`` are pixels within ``put`` that belong to others,
-    ``others`` whole rectangles of such.
+    ``others`` whole rectangles of such; ``hollow`` pixels within ``put`` that belong to nobody, ``hollows`` whole rectangles of such.
     """
 
     at: NDArray[np.intp]
@@ -41,6 +41,8 @@ class Cover(NamedTuple):
     bare: Floats
     spared: NDArray[np.intp] | None = None
     others: tuple[Rect, ...] = ()
+    hollow: NDArray[np.intp] | None = None
+    hollows: tuple[Rect, ...] = ()
 
 
 class Step(NamedTuple):
@@ -49,7 +51,7 @@ class Step(NamedTuple):
     ``take`` is the part of the canvas that is read, ``put`` the part of the raster that is written.  ``maps`` are the inverse
     maps of a warp: for each pixel of ``put``, the place in ``take`` it shows, float32.  ``flip`` and ``turn`` say how a picture that
     is turned or resized lies on the raster.  Before it is warped a picture is made smaller by ``shrink``, across and down, or halved as
-    often as ``halved`` says, across and down, from so many pixels left of it and above it.
+    often as ``halved`` says, across and down, from so many pixels left of it and above it; then it still becomes ``rest`` times smaller.
     """
 
     region: str
@@ -64,6 +66,7 @@ class Step(NamedTuple):
     resampling: Resampling = "linear"
     shrink: tuple[float, float] = (1.0, 1.0)
     halved: tuple[int, int, int, int] = (0, 0, 0, 0)
+    rest: tuple[float, float] = (1.0, 1.0)
     cover: Cover | None = None
 
 
@@ -133,13 +136,11 @@ def _warp(step: Step, source: Pixels, target: Pixels) -> None:
         source = np.asarray(cv2.resize(source, shrunk(step.take, step.shrink), interpolation=cv2.INTER_AREA), np.uint8)
     if any(step.halved):
         source = reduced(source, *step.halved)
+    source = softened(source, *step.rest)
     u, v = step.maps
     kind = {"nearest": cv2.INTER_NEAREST, "linear": cv2.INTER_LINEAR, "cubic": cv2.INTER_CUBIC, "area": cv2.INTER_LINEAR}[step.resampling]
-    if step.resampling == "cubic":  # its reach past the edge meets the edge's own pixels
-        source = np.asarray(cv2.copyMakeBorder(source, 2, 2, 2, 2, cv2.BORDER_REPLICATE), np.uint8)
-        u, v = u + np.float32(2), v + np.float32(2)
     if max(*source.shape[:2], *target.shape[:2]) <= MOST:
-        cv2.remap(source, u, v, kind, dst=target, borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 255))
+        cv2.remap(source, u, v, kind, dst=target, borderMode=cv2.BORDER_REPLICATE)
     else:
         _remapped_in_parts(source, u, v, kind, target)
 
@@ -149,14 +150,11 @@ def _remapped_in_parts(source: Pixels, u: Floats, v: Floats, kind: int, target: 
     h, w = target.shape[:2]
     ends = []
     for m, size in ((u, source.shape[1]), (v, source.shape[0])):
-        seen = np.clip(m[(m > -4) & (m < size + 4)], 0, size)
-        ends += [max(0, int(seen.min()) - 3), min(size, int(seen.max()) + 4)] if len(seen) else [0, 0]
+        ends += [min(size - 1, max(0, int(np.clip(m.min(), 0, size)) - 3)), max(1, min(size, int(np.clip(m.max(), 0, size)) + 4))]
     x0, x1, y0, y1 = ends
-    if x0 >= x1 or y0 >= y1:
-        target[:] = (0, 0, 0, 255)
-    elif max(h, w, x1 - x0, y1 - y0) <= MOST or max(h, w) == 1:
+    if max(h, w, x1 - x0, y1 - y0) <= MOST or max(h, w) == 1:
         part = source[y0:y1, x0:x1]
-        cv2.remap(part, u - np.float32(x0), v - np.float32(y0), kind, dst=target, borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 255))
+        cv2.remap(part, u - np.float32(x0), v - np.float32(y0), kind, dst=target, borderMode=cv2.BORDER_REPLICATE)
     else:
         half = np.s_[:, :w // 2], np.s_[:, w // 2:]
         if h > w:
@@ -199,6 +197,11 @@ def lay_step(step: Step, plan: OutputPlan, source: Pixels, raster: Pixels) -> No
     if before is not None and cover.keep is not None:
         mixed += before * cover.keep
     flat[cover.at] = np.rint(mixed, out=mixed)
+    code = np.asarray(plan.blank, np.uint8).view(np.uint32)[0]
+    if cover.hollow is not None:
+        whole[cover.hollow] = code
+    for rect in cover.hollows:
+        raster[rect.cut()].view(np.uint32)[...] = code
     if spared is not None:
         whole[cover.spared] = spared
     for rect, was in zip(cover.others, others, strict=True):
