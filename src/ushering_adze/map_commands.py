@@ -10,7 +10,7 @@ import typer
 
 from ushering_adze.core.exchange.content import content_table
 from ushering_adze.core.exchange.pixelmap import canvas_map, output_map, surface_map, template
-from ushering_adze.core.exchange.region_table import as_table, read_rows, region_rows, rows_of_show, with_rows
+from ushering_adze.core.exchange.region_table import as_table, read_rows, region_rows, with_rows, with_show_regions
 from ushering_adze.core.exchange.sheet import Sheet
 from ushering_adze.core.layout.find import find_rectangles
 from ushering_adze.core.layout.regions import added
@@ -101,7 +101,7 @@ def _imported(show: Show, source: Path, mm: float) -> tuple[Show, list[Fault], i
         show, ids = added(show, show.canvases[0].id, outline_rects(outlines, mm), show.outputs[0].id, [o.layer for o in outlines])
         return show, faults, len(ids)
     if suffix == ".adze":
-        return with_rows(show, rows_of_show(read_show(source)))
+        return with_show_regions(show, read_show(source))
     rows, faults = read_rows(read_table(source))
     show, more, count = with_rows(show, rows)
     return show, [*faults, *more], count

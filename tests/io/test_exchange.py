@@ -17,7 +17,7 @@ from PIL import Image
 
 from ushering_adze.core.exchange.content import content_rows, h264_level
 from ushering_adze.core.exchange.pixelmap import canvas_map, output_map, surface_map, template
-from ushering_adze.core.exchange.region_table import COLUMNS, as_table, matched_columns, read_rows, rows_of_show, with_rows
+from ushering_adze.core.exchange.region_table import COLUMNS, as_table, matched_columns, read_rows, with_rows, with_show_regions
 from ushering_adze.core.exchange.sheet import Box, Line, Sheet, Words, as_svg
 from ushering_adze.core.layout.find import find_rectangles
 from ushering_adze.core.layout.lands import turned
@@ -75,16 +75,16 @@ def test_headings_of_others_are_understood_and_rows_that_are_wrong_are_told_one_
     rows, faults = read_rows(text)
     show, more, count = with_rows(demo_show(), rows)
     told = [str(f) for f in (*faults, *more)]
-    for place, why in (("row 3", "w is -4"), ("row 4", 'x is "ten"'), ("row 6", "whole pixels"), ("row 8", "past the largest canvas"),
+    for place, why in (("row 3", "w is -4"), ("row 4", 'x: "ten" is not a number'), ("row 6", "whole pixels"), ("row 8", "past the largest canvas"),
                        ("row 5", 'no output "Nowhere"; there are: processor-a'), ("row 7", "the same pixels of processor-a as row 2")):
         assert any(t.startswith(place) and why in t for t in told), (place, told)
     assert count == 1 and [r.name for _, r in show.regions()][-4:] == ["A", "Foyer wall", "Lectern", "Relay"]
-    for bad, why in (("name,x,y,w\nA,1,2,3\n", 'no column "h"'), ("", "empty")):
+    for bad, why in (("title,x,y,w\nA,1,2,3\n", 'no column "name"'), ("name,canvas\nA,b\n", "no column tells where"), ("", "empty")):
         with pytest.raises(ShowError, match=why):
             read_rows(bad)
     with pytest.raises(ShowError, match="no canvas or no output"):
         with_rows(Show(name="Bare"), rows)
-    _, faults, count = with_rows(without_regions(demo_show(), ["meridian"]), rows_of_show(demo_show()))
+    _, faults, count = with_show_regions(without_regions(demo_show(), ["meridian"]), demo_show())
     assert count == 8 and not faults, "the regions of another show"
 
 

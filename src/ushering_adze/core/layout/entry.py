@@ -157,3 +157,62 @@ def rect_from(text: str, now: Sequence[int], whole: Sequence[int]) -> tuple[int,
     if max(w, h, abs(x), abs(y)) > 32768:
         raise EntryError("no side may pass 32 768 px; check the digits")
     return x, y, w, h
+
+
+_PLAIN = re.compile(r"^[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)(e[+-]?[0-9]{1,3})?$")
+_GROUPED = re.compile(r"^[+-]?[1-9][0-9]{0,2}([.,][0-9]{3})+$")
+_SPACED = re.compile(r"(?<=\d)[\u0020\u00a0\u2009\u202f](?=\d{3}(\D|$))")
+
+
+def table_number(text: str, unit: str = "px", most: float = 1e6) -> float:
+    """A number from the cell of a table, in which nothing is guessed.
+
+    Parameters
+    ----------
+    text : str
+        Digits, with a point or a comma before decimals and spaces between thousands; ``unit`` may follow.
+    unit : str
+    most : float
+        The largest number that makes sense here.
+
+    Raises
+    ------
+    EntryError
+        Saying what it could mean and how to write it, if a point or a comma could part thousands as well as decimals; or if it is no number.
+
+    Examples
+    --------
+    >>> table_number("1 920 px"), table_number("59,94"), table_number("23.976", most=240)
+    (1920.0, 59.94, 23.976)
+    >>> table_number("1.000")
+    Traceback (most recent call last):
+    ...
+    ushering_adze.core.layout.entry.EntryError: "1.000" could be 1000 or 1; write it as 1000 or 1
+    """
+    shown = text.strip()[:40]
+    body = _SPACED.sub("", text.strip().lower().removesuffix(unit).strip().replace("−", "-"))
+    if len(body) > 40 or not (_PLAIN.match(body) or _GROUPED.match(body)):
+        raise EntryError(f'"{shown}" is not a number; write it with digits, such as 1920 or 59.94')
+    decimal = body.replace(",", ".")
+    if _GROUPED.match(body):
+        whole = float(re.sub(r"[.,]", "", body))
+        if decimal.count(".") > 1 or abs(whole) <= most:
+            other = f" or {float(decimal):g}" if decimal.count(".") == 1 else ""
+            raise EntryError(f'"{shown}" could be {whole:.0f}{other}; write it as {whole:.0f}{other}' if other else
+                             f'"{shown}" has marks between its digits; write it as {whole:.0f}')
+    value = float(decimal)
+    if not math.isfinite(value):
+        raise EntryError(f'"{shown}" is past all reason; correct it')
+    return value
+
+
+def told_number(value: float) -> str:
+    """A number as `table_number` reads it back, exactly and without a doubt.
+
+    Examples
+    --------
+    >>> told_number(500.0), told_number(2.604), told_number(0.1)
+    ('500', '2.6040', '0.1')
+    """
+    text = repr(float(value)).removesuffix(".0")
+    return f"{text}0" if _GROUPED.match(text) else text

@@ -10,6 +10,7 @@ from typing import Any, Literal, NamedTuple, cast
 from pydantic import ValidationError
 
 from ushering_adze.core.layout.binding import new_id
+from ushering_adze.core.layout.entry import table_number, told_number
 from ushering_adze.core.show import CabinetKind, Card, Fault, Input, LedWall, Model, Output, Show, ShowError
 from ushering_adze.core.show.rigging import Shelf, field_of, free_number, sentence_of, with_field
 
@@ -23,6 +24,7 @@ class Column(NamedTuple):
     path: str
     kind: Literal["text", "int", "float", "bool", "names"]
     required: bool = False
+    most: float = 1e6
 
 
 class Table(NamedTuple):
@@ -42,12 +44,13 @@ class Table(NamedTuple):
 TABLES: dict[TableName, Table] = {
     "inputs": Table("sources", "Inputs", (
         Column("name", "name", "text", True), Column("width", "width", "int", True), Column("height", "height", "int", True),
-        Column("rate", "rate", "float", True), Column("interlaced", "interlaced", "bool"), Column("link", "link", "text"),
+        Column("rate", "rate", "float", True, 1000), Column("interlaced", "interlaced", "bool"), Column("link", "link", "text"),
         Column("encoding", "encoding", "text"), Column("bits", "bits", "int"), Column("connector", "connector", "text"),
         Column("protected", "protected", "bool")), Input),
     "outputs": Table("outputs", "Outputs", (
         Column("number", "number", "int"), Column("name", "name", "text", True), Column("width", "timing.width", "int", True),
-        Column("height", "timing.height", "int", True), Column("rate", "timing.rate", "float", True), Column("link", "signal.link", "text"),
+        Column("height", "timing.height", "int", True), Column("rate", "timing.rate", "float", True, 1000),
+        Column("link", "signal.link", "text"),
         Column("encoding", "signal.encoding", "text"), Column("bits", "signal.bits", "int"), Column("connector", "connector", "text")), Output),
     "led-walls": Table("surfaces", "LED walls", (
         Column("name", "name", "text", True), Column("columns", "columns", "int", True), Column("rows", "rows", "int", True),
@@ -88,7 +91,7 @@ def cell_text(item: Any, column: Column) -> str:
         return " + ".join(value)
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return f"{value:g}" if isinstance(value, float) else str(value)
+    return told_number(value) if isinstance(value, float) else str(value)
 
 
 def as_tsv(show: Show, name: TableName) -> str:
@@ -114,10 +117,7 @@ def value_from(text: str, column: Column) -> object:
         if text.lower() in ("no", "n", "0", "false", ""):
             return False
         raise ValueError(f'"{text}" is neither yes nor no')
-    try:
-        number = float(text.replace(",", ".").replace("\u202f", "").replace(" ", ""))
-    except ValueError:
-        raise ValueError(f'"{text}" is not a number') from None
+    number = table_number(text, "", column.most)
     if column.kind == "int":
         if number != int(number):
             raise ValueError(f"{text} is not a whole number")
@@ -178,17 +178,21 @@ def pasted(show: Show, name: TableName, text: str) -> Show:
     if missing:
         wanted = ", ".join(c.heading for c in table.columns if c.required)
         raise ShowError([Fault("", f'the pasted table has no column "{missing[0]}"; its first line must name at least: {wanted}')])
+    waiting: dict[str, list[Any]] = {}  # of items of one name each row names the next
+    for item in rows_of(show, name):
+        waiting.setdefault(str(field_of(item, table.name_path)).strip(), []).append(item)
     for n, line in enumerate(lines[1:], 1):
         if len(line) < len(headings):
             raise ShowError([Fault(f"row {n}", f"it has {len(line)} of {len(headings)} columns; copy whole rows")])
-        show = _with_row(show, name, n, dict(zip(headings, line, strict=False)))
+        cells = dict(zip(headings, line, strict=False))
+        known = waiting.get(cells["name"].strip()) or [None]
+        show = _with_row(show, name, n, cells, known.pop(0))
     return show
 
 
-def _with_row(show: Show, name: TableName, n: int, cells: Mapping[str, str]) -> Show:
+def _with_row(show: Show, name: TableName, n: int, cells: Mapping[str, str], old: Any | None) -> Show:
     table = TABLES[name]
     title = cells["name"].strip()
-    old = next((i for i in rows_of(show, name) if field_of(i, table.name_path) == title), None)
     if old is None and table.kind is None:
         raise ShowError([Fault(f"row {n}", f'no surface "{title}" hangs in the room; add it first')])
     fields: dict[str, Any] = {}
@@ -200,6 +204,8 @@ def _with_row(show: Show, name: TableName, n: int, cells: Mapping[str, str]) -> 
             value = value_from(text, column)
         except ValueError as error:
             raise ShowError([Fault(f"row {n}, {column.heading}", f"{error}; correct it and paste again")]) from None
+        if old is not None and text.strip() == cell_text(old, column).strip():
+            continue  # says what is there already
         fields[column.path] = value
     whole: dict[str, Any] = {} if old is None else old.model_dump()
     for path, value in fields.items():

@@ -15,13 +15,12 @@ from ushering_adze.core.exchange.region_table import (
     as_table,
     matched_columns,
     read_rows,
-    rows_of_show,
     table_lines,
     with_rows,
+    with_show_regions,
 )
-from ushering_adze.core.layout.regions import (
-    added,
-)
+from ushering_adze.core.layout.entry import table_number
+from ushering_adze.core.layout.regions import added
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.desk.map.acting import Acting
 from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
@@ -45,7 +44,7 @@ class ExchangeActions(Acting):
             if path.suffix.lower() == ".dxf":
                 self._import_outlines(path)
             elif path.suffix.lower() == ".adze":
-                show, faults, count = with_rows(self._session.show, rows_of_show(read_show(path)))
+                show, faults, count = with_show_regions(self._session.show, read_show(path))
                 self._agree(path.name, show, faults, count)
             else:
                 self._match(path.name, path.read_bytes().decode("utf-8-sig"))
@@ -72,17 +71,16 @@ class ExchangeActions(Acting):
         fields = [(c, sorted(choices, key=lambda v: v[1] != found.get(c, -1))) for c in COLUMNS]
         self._ask(f"Columns of {name}", fields, "Import", lambda *at: take({
             c: int(cast(int, k)) for c, k in zip(COLUMNS, at, strict=True) if int(cast(int, k)) >= 0}),
-            hint="say which column holds what; name, x, y, w and h are needed")
+            hint="say which column holds what; new regions need name, x, y, w and h, known ones keep what is not named")
 
     def _import_outlines(self, path: Path) -> None:
         outlines, faults = read_outlines(path)
         wide = max(o.x_mm + o.w_mm for o in outlines)
 
         def act(scale: object) -> None:
-            try:
-                mm = float(str(scale).replace(",", "."))
-            except ValueError:
-                raise ValueError(f'"{scale}" is no number; type the pixel pitch in mm, for example 2.6') from None
+            mm = table_number(str(scale), "mm", 0.0)
+            if mm <= 0:
+                raise ValueError(f"{scale} mm to a pixel cannot be; type the pixel pitch in mm, for example 2.6")
             rects = outline_rects(outlines, mm)
             show, ids = added(self._session.show, self._home().id, rects, self._lands_on(), [o.layer for o in outlines])
             self._agree(path.name, show, faults, len(ids))
@@ -102,7 +100,7 @@ class ExchangeActions(Acting):
             self._session.refused.emit(f"{name}: nothing can be imported.\n{told}")
             return
         self._ask(f"Import the {count} that are right?", [], f"Import {count}", lambda: self._session.edit(f"Import {count} regions", show),
-                  hint=f"{name}: {len(faults)} {'is' if len(faults) == 1 else 'are'} left out.\n{told}")
+                  hint=f"{name}: {len(faults)} {'is' if len(faults) == 1 else 'are'} left out or come changed.\n{told}")
 
     def export_table(self) -> None:
         """The regions as CSV or TSV."""
