@@ -75,7 +75,8 @@ def test_headings_of_others_are_understood_and_rows_that_are_wrong_are_told_one_
     rows, faults = read_rows(text)
     show, more, count = with_rows(demo_show(), rows)
     told = [str(f) for f in (*faults, *more)]
-    for place, why in (("row 3", "w is -4"), ("row 4", 'x: "ten" is not a number'), ("row 6", "whole pixels"), ("row 8", "past the largest canvas"),
+    for place, why in (("row 3", "w is -4"), ("row 4", 'x: "ten" is not a number'), ("row 6", "whole pixels"),
+                       ("row 8", "past the largest canvas"),
                        ("row 5", 'no output "Nowhere"; there are: processor-a'), ("row 7", "the same pixels of processor-a as row 2")):
         assert any(t.startswith(place) and why in t for t in told), (place, told)
     assert count == 1 and [r.name for _, r in show.regions()][-4:] == ["A", "Foyer wall", "Lectern", "Relay"]

@@ -191,10 +191,18 @@ class _Names:
         """The canvases that have a region of this name that no row has named yet."""
         return [canvas for (canvas, known), ids in self._waiting.items() if known == name.strip() and ids]
 
-    def take(self, canvas: str, name: str, id: str | None = None) -> str | None:
-        """The region that is named: the one with this id if there is, else the first that no row has named."""
+    def take(self, canvas: str, name: str) -> str | None:
+        """The first region of this name that no row has named yet."""
         ids = self._waiting.get((canvas, name.strip()))
-        return ids.pop(ids.index(id) if id in ids else 0) if ids else None
+        return ids.pop(0) if ids else None
+
+    def take_by_id(self, canvas: str, name: str, id: str) -> bool:
+        """Whether there is a region of this name and id; it is named now."""
+        ids = self._waiting.get((canvas, name.strip()), [])
+        if id not in ids:
+            return False
+        ids.remove(id)
+        return True
 
 
 def with_rows(show: Show, rows: Iterable[Row], canvas: str | None = None, output: str | None = None) -> tuple[Show, list[Fault], int]:
@@ -327,15 +335,16 @@ def with_show_regions(show: Show, other: Show) -> tuple[Show, list[Fault], int]:
     faults: list[Fault] = []
     names, count = _Names(show), 0
     fed = {part: regions[-1] for part, regions in show.feeds.items() if not regions[-1].mirror}
+    homes = {c.id: _known(show.canvases, c.id) or _known(show.canvases, c.name) for c in other.canvases}
+    same = {r.id for c, r in other.regions() if (home := homes[c.id]) is not None and names.take_by_id(home, r.name, r.id)}
     for canvas, region in other.regions():
-        there = other.output(region.output)
-        home = next((k for k in (_known(show.canvases, w) for w in (canvas.id, canvas.name)) if k is not None), None)
-        goes = next((k for k in (_known(show.outputs, w) for w in (region.output, there.name)) if k is not None), None)
+        there, home = other.output(region.output), homes[canvas.id]
+        goes = _known(show.outputs, region.output) or _known(show.outputs, there.name)
         if home is None or goes is None:
             what = f'canvas "{canvas.name}"' if home is None else f'output "{there.name}"'
             faults.append(Fault(region.name, f"this show has no {what}; add it first, then import again"))
             continue
-        known = names.take(home, region.name, region.id)
+        known = region.id if region.id in same else names.take(home, region.name)
         id = known or (region.id if region.id not in show.homes else new_id(region.name, set(show.homes)))
         new = region.model_copy(update={"id": id, "output": goes})
         wrong = _unfit(show, new, fed)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from math import ceil, floor
 from typing import NamedTuple
 
 from ushering_adze.core.layout.rect import Rect
@@ -51,13 +52,14 @@ def fed_by(show: Show, part: FedPart) -> str | None:
 
 
 def landing_rect(region: Region) -> Rect:
-    """The upright rectangle of the raster around a region's landing."""
+    """The upright rectangle of the raster around a region's landing, in whole pixels."""
     landing = region.landing
     if isinstance(landing, RectLanding):
         return Rect(landing.x, landing.y, landing.w, landing.h)
     points = landing.points if isinstance(landing, MeshLanding) else landing.corners
     xs, ys = [c[0] for c in points], [c[1] for c in points]
-    return Rect(int(min(xs)), int(min(ys)), int(max(xs) - min(xs)), int(max(ys) - min(ys)))
+    x, y = floor(min(xs) + 1e-6), floor(min(ys) + 1e-6)
+    return Rect(x, y, ceil(max(xs) - 1e-6) - x, ceil(max(ys) - 1e-6) - y)
 
 
 def claims(show: Show, output: str) -> list[Region]:
