@@ -152,7 +152,7 @@ def test_timing_link_edid_and_rig_on_the_command_line(demo_file: Path, tmp_path:
     adze("edid", "make", "1920x2160@60", "--name", "Left half", "--out", path, "--audio")
     assert path.stat().st_size == 256
     read = json.loads(adze("edid", "read", path, "--json").stdout)
-    assert (read["name"], read["audio"], read["timings"][0]["clock_khz"]) == ("Left half", True, 277000)
+    assert (read["name"], read["audio"], read["timings"][0]["clock_khz"]) == ("Left half", True, 277250)
     assert "Preferred       1920×2160" in adze("edid", "read", path).stdout
     rig = json.loads(adze("rig", demo_file, "--json").stdout)
     assert all({"id", "kind", "pixels", "mm", "output", "load"} <= set(s) for s in rig["surfaces"])

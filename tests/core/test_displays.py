@@ -277,7 +277,7 @@ def test_a_gang_and_a_full_card_in_the_rig_as_a_whole(show: Show) -> None:
     uhd = with_field(with_field(output, "timing", output.timing.model_copy(update={"width": 3840, "height": 2160})), "gang",
                      Gang(columns=2, rows=1, connectors=("Out 5", "Out 8")))
     halves = output_wires(uhd)  # type: ignore[arg-type]
-    assert [(w.timing.h_active, w.timing.v_active, float(w.timing.clock_khz), w.load.fits) for w in halves] == [(1920, 2160, 277000, True)] * 2
+    assert [(w.timing.h_active, w.timing.v_active, float(w.timing.clock_khz), w.load.fits) for w in halves] == [(1920, 2160, 277250, True)] * 2
     over = with_item(show, "outputs", with_field(output, "timing", output.timing.model_copy(update={"width": 3840,
     "height": 2160})))  # type: ignore
     assert not output_wires(over.output("foyer"))[0].load.fits

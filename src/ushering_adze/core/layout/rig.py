@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from contextlib import suppress
 from fractions import Fraction
 from functools import lru_cache
@@ -16,7 +17,7 @@ from ushering_adze.core.signal.advice import timing_for
 from ushering_adze.core.signal.gang import CardLoad, Part, card_load, gang_parts
 from ushering_adze.core.signal.link import Load, load
 from ushering_adze.core.signal.rate import Cadence, cadence
-from ushering_adze.core.signal.timing import SignalError, SignalTiming, custom_timing
+from ushering_adze.core.signal.timing import SignalError, SignalTiming, Standard, custom_timing
 
 KIND_WORDS = {"led-wall": "LED wall", "projection": "projection", "monitor-wall": "monitor wall", "monitor": "monitor", "stream": "stream"}
 
@@ -58,12 +59,18 @@ def output_wires(output: Output) -> tuple[WireLoad, ...]:
         whole = timing_of(output.timing)
         part = gang_parts(output.timing.width, output.timing.height, 1, 1, (output.connector or str(output.number),))[0]
         return (WireLoad(part, whole, load(whole, s.link, s.bits, s.encoding) if s.link else None),)
-    wires = []
-    for part in gang_parts(output.timing.width, output.timing.height, output.gang.columns, output.gang.rows, output.gang.connectors):
-        standard = output.timing.standard if output.timing.standard in ("cvt", "cvt-rb", "cvt-rb2") else None
-        timing = timing_for(part.at.w, part.at.h, output.timing.rate, standard, output.timing.interlaced)
-        wires.append(WireLoad(part, timing, load(timing, s.link, s.bits, s.encoding) if s.link else None))
-    return tuple(wires)
+    parts = gang_parts(output.timing.width, output.timing.height, output.gang.columns, output.gang.rows, output.gang.connectors)
+    standard = output.timing.standard if output.timing.standard in ("cvt", "cvt-rb", "cvt-rb2") else None
+    timing = gang_timing(parts, output.timing.rate, standard, output.timing.interlaced)
+    return tuple(WireLoad(part, timing, load(timing, s.link, s.bits, s.encoding) if s.link else None) for part in parts)
+
+
+def gang_timing(parts: Sequence[Part], rate: float, standard: Standard | None, interlaced: bool) -> SignalTiming:
+    """The one timing that every connector of a gang runs at, so that their pictures stay in step: that of the largest part.
+
+    Smaller parts leave their last column or row unused.
+    """
+    return timing_for(max(p.at.w for p in parts), max(p.at.h for p in parts), rate, standard, interlaced)
 
 
 @lru_cache(maxsize=256)
@@ -71,11 +78,9 @@ def input_wires(source: Input) -> tuple[WireLoad, ...]:
     """The same for an input."""
     columns, rows = (source.gang.columns, source.gang.rows) if source.gang else (1, 1)
     names = source.gang.connectors if source.gang else (source.connector or source.name,)
-    wires = []
-    for part in gang_parts(source.width, source.height, columns, rows, names):
-        timing = timing_for(part.at.w, part.at.h, source.rate, None, source.interlaced)
-        wires.append(WireLoad(part, timing, load(timing, source.link, source.bits, source.encoding) if source.link else None))
-    return tuple(wires)
+    parts = gang_parts(source.width, source.height, columns, rows, names)
+    timing = gang_timing(parts, source.rate, None, source.interlaced)
+    return tuple(WireLoad(part, timing, load(timing, source.link, source.bits, source.encoding) if source.link else None) for part in parts)
 
 
 def input_cadence(show: Show, source: Input) -> Cadence:

@@ -65,7 +65,7 @@ def suggestions(width: int, height: int, rate: float | Fraction, link: Link | st
     Examples
     --------
     >>> [s.words for s in suggestions(3840, 2160, 60, "hdmi1.4")][:2]
-    ['30 Hz: 297 of 340 MHz', 'two links of 1920×2160: 277 of 340 MHz each']
+    ['30 Hz: 297 of 340 MHz', 'two links of 1920×2160: 277.2 of 340 MHz each']
     """
     link = link_named(link) if isinstance(link, str) else link
     asked = exact_rate(rate)

@@ -1,6 +1,7 @@
 """VESA Coordinated Video Timings: standard blanking, reduced blanking, and reduced blanking version 2.
 
-Formulas after VESA CVT 1.2 (from memory); checked against Debian's ``cvt`` and ``edid-decode --cvt``.
+Formulas after VESA CVT 1.2 (from memory); checked against ``edid-decode --cvt`` and, for standard blanking, Debian's ``cvt``.  That
+program derives the clock of reduced blanking from an estimate of the line and so misses the rate; here it follows the rate.
 """
 
 from __future__ import annotations
@@ -14,13 +15,14 @@ CELL = 8
 _CLOCK_STEP = 250  # kHz
 _C_PRIME, _M_PRIME = 30, 300
 _MIN_VSYNC_BP, _MIN_VBLANK = 550, 460  # microseconds
-_V_FRONT, _MIN_V_BACK = 3, 6
+_V_FRONT, _MIN_V_BACK = 3, 7
+_MIN_V_BACK_2 = 6
 
 
 def vertical_sync(width: int, height: int) -> int:
     """Lines of vertical sync, which tell the shape of the picture: 4:3 has 4, 16:9 5, 16:10 6, 5:4 and 15:9 7, others 10."""
     for a, b, lines in ((4, 3, 4), (16, 9, 5), (16, 10, 6), (5, 4, 7), (15, 9, 7)):
-        if height % b == 0 and height * a == width * b:
+        if height * a == width * b:
             return lines
     return 10
 
@@ -59,7 +61,7 @@ def cvt(width: int, height: int, rate: float | Fraction = 60, standard: Standard
     (173000, 2576, 1120)
     >>> t = cvt(1920, 2160, standard="cvt-rb")
     >>> int(t.clock_khz), t.h_total
-    (277000, 2080)
+    (277250, 2080)
     """
     checked_size(width, height)
     wanted_rate = exact_rate(rate)
@@ -101,7 +103,7 @@ def _standard(active: int, width: int, height: int, rate: Fraction, interlaced: 
     half = Fraction(1, 2) if interlaced else Fraction(0)
     lines = height // 2 if interlaced else height
     line = _line_us(rate, lines + _V_FRONT + half, _MIN_VSYNC_BP)
-    sync_and_back = max(int(_MIN_VSYNC_BP / line) + 1, sync + _V_FRONT)
+    sync_and_back = max(int(_MIN_VSYNC_BP / line) + 1, sync + _MIN_V_BACK)
     share = max(Fraction(20), _C_PRIME - _M_PRIME * line / 1000)  # per cent of the line that is blank
     blank = int(active * share / (100 - share)) // (2 * CELL) * (2 * CELL)
     total = active + blank
@@ -116,12 +118,12 @@ def _reduced(active: int, width: int, height: int, rate: Fraction) -> SignalTimi
     sync = vertical_sync(width, height)
     line = _line_us(rate, Fraction(height), _MIN_VBLANK)
     blank = max(int(_MIN_VBLANK / line) + 1, _V_FRONT + sync + _MIN_V_BACK)
-    clock = _stepped((active + 160) * 1000 / line, Fraction(_CLOCK_STEP))
+    clock = _stepped(rate * (height + blank) * (active + 160) / 1000, Fraction(_CLOCK_STEP))
     return SignalTiming(clock, active, 48, 32, 80, height, _V_FRONT, sync, blank - _V_FRONT - sync, False, True, False, "cvt-rb")
 
 
 def _reduced_2(width: int, height: int, rate: Fraction) -> SignalTiming:
     line = _line_us(rate, Fraction(height), _MIN_VBLANK)
-    blank = max(int(_MIN_VBLANK / line) + 1, 1 + 8 + _MIN_V_BACK)
+    blank = max(int(_MIN_VBLANK / line) + 1, 1 + 8 + _MIN_V_BACK_2)
     clock = _stepped(rate * (height + blank) * (width + 80) / 1000, Fraction(1))
-    return SignalTiming(clock, width, 8, 32, 40, height, blank - 8 - _MIN_V_BACK, 8, _MIN_V_BACK, False, True, False, "cvt-rb2")
+    return SignalTiming(clock, width, 8, 32, 40, height, blank - 8 - _MIN_V_BACK_2, 8, _MIN_V_BACK_2, False, True, False, "cvt-rb2")

@@ -120,7 +120,8 @@ def _extension(wish: EdidWish) -> bytes:
     # An interlaced format is preferred but not called native: CTA-861 asks for a native progressive one beside it.
     native = 0 if timing.interlaced else 1
     first = [v + 128 if v <= 64 and native else v for v in vics]
-    blocks += _data_block(2, bytes([*first, *([1] if vics != [1] else [])]))
+    if native or vics:  # else the source would take VIC 1, the only one, for the preferred format
+        blocks += _data_block(2, bytes([*first, *([1] if vics != [1] else [])]))
     if wish.audio:
         blocks += _data_block(1, bytes((0x09, 0x07, 0x07)))  # PCM, two channels; 32, 44.1, 48 kHz; 16, 20, 24 bits
         blocks += _data_block(4, bytes((1, 0, 0)))  # front left and right
@@ -132,10 +133,6 @@ def _extension(wish: EdidWish) -> bytes:
     flags = 0x80 | (0x40 if wish.audio else 0) | (0x30 if wish.ycbcr else 0)
     head = bytes((2, 3, 4 + len(blocks), flags | native))
     return (head + blocks).ljust(BLOCK - 1, b"\0")
-
-
-def _whole_rate(timing: SignalTiming) -> bool:
-    return timing.clock_khz.denominator == 1
 
 
 def made_edid(wish: EdidWish) -> bytes:
@@ -166,7 +163,8 @@ def made_edid(wish: EdidWish) -> bytes:
     if not 1 <= len(name) <= 13 or not name.isascii() or not name.isprintable():
         raise SignalError(f'the name "{wish.name}" must be 1 to 13 characters of plain ASCII in an EDID; shorten it')
     first = detailed(wish.timing, wish.size_mm)
-    vic = wish.timing.vic if _whole_rate(wish.timing) else None
+    # A format at 1000/1001 of its rate has the same VIC.  Of an interlaced one it must be said: no detailed timing is native there.
+    vic = wish.timing.vic if wish.timing.clock_khz.denominator == 1 or wish.timing.interlaced else None
     # A descriptor holds the clock in steps of 10 kHz; the limits are to hold what the source will read from it.
     wish = wish._replace(timing=wish.timing._replace(clock_khz=Fraction(round(wish.timing.clock_khz / 10) * 10), vic=vic))
     maker = sum((ord(c) - 64) << (5 * (2 - k)) for k, c in enumerate(_MAKER))
@@ -177,7 +175,7 @@ def made_edid(wish: EdidWish) -> bytes:
     base += bytes((maker >> 8, maker & 255, 1, 0, 0, 0, 0, 0, 0, 36, 1, 3))  # model 1, no serial number, made in 2026, EDID 1.3
     base += bytes((0x80, w, h, 120, 0x0A | 0x04))  # digital; gamma 2.2; RGB, preferred timing first, sRGB
     base += _chromaticity()
-    base += bytes((0, 0, 0)) + bytes((1, 1)) * 8
+    base += bytes((0x20, 0, 0)) + bytes((1, 1)) * 8  # 640 × 480 at 60 Hz
     base += first + _text(0xFC, name) + _limits(wish) + bytes((0, 0, 0, 0x10, 0)) + bytes(13)
     base += bytes((1,))
     blocks = bytes(base), _extension(wish)

@@ -126,7 +126,7 @@ def read_edid(data: bytes) -> Edid:
     ycbcr = found.ycbcr or bool(digital and data[19] >= 4 and data[24] & 0x18)
     return Edid(letters, data[10] | data[11] << 8, 1990 + data[17], f"{data[18]}.{data[19]}", digital, bits, (data[21], data[22]),
                 None if data[23] == 255 else (data[23] + 100) / 100, texts.get(0xFC), texts.get(0xFF), limits,
-                (*timings, *found.timings), found.vics, found.native, found.audio, ycbcr,
+                (*(t for t in timings if _is_timing(t)), *found.timings), found.vics, found.native, found.audio, ycbcr,
                 found.hdmi, found.tmds, data[126])
 
 
@@ -140,28 +140,48 @@ class _Cta(NamedTuple):
     tmds: int | None = None
 
 
+_HDMI_VICS = {1: 95, 2: 94, 3: 93, 4: 98}
+"""Formats that HDMI's own block numbers, by their VIC (HDMI 1.4b, table 8-13, from memory)."""
+
+
 def _cta(data: bytes) -> _Cta:
-    block = next((data[n * BLOCK:(n + 1) * BLOCK] for n in range(1, 1 + data[126]) if data[n * BLOCK] == 2), None)
-    if block is None:
-        return _Cta()
+    """What all CTA-861 extensions say together."""
+    found = _Cta()
+    for n in range(1, 1 + data[126]):
+        block = data[n * BLOCK:(n + 1) * BLOCK]
+        if block[0] == 2:
+            one = _cta_block(block)
+            found = _Cta(found.timings + one.timings, tuple(dict.fromkeys(found.vics + one.vics)), found.native + one.native,
+                         found.audio or one.audio, found.ycbcr or one.ycbcr, found.hdmi or one.hdmi,
+                         max(found.tmds or 0, one.tmds or 0) or None)
+    return found
+
+
+def _formats(codes: bytes) -> tuple[list[int], list[int]]:
+    """VICs that short descriptors name, and those of them that are native."""
+    vics = [code & 127 if 129 <= code <= 192 else code for code in codes if code not in (0, 128, 254, 255)]
+    return vics, [code & 127 for code in codes if 129 <= code <= 192]
+
+
+def _cta_block(block: bytes) -> _Cta:
     vics: list[int] = []
     native: list[int] = []
     hdmi, tmds = False, None
-    end = min(block[2] or BLOCK - 1, BLOCK - 1)
+    end = min(block[2] or BLOCK - 1, BLOCK - 1) if block[1] >= 3 else 4  # the first two revisions have no data blocks
     at = 4
     while at < end:
         tag, length = block[at] >> 5, block[at] & 31
-        payload = block[at + 1:at + 1 + length]
+        payload = block[at + 1:min(end, at + 1 + length)]
         if tag == 2:
-            for code in payload:
-                vic = code & 127 if 129 <= code <= 192 else code
-                vics.append(vic)
-                if 129 <= code <= 192:
-                    native.append(vic)
+            more, own = _formats(payload)
+            vics, native = vics + more, native + own
+        elif tag == 7 and payload[:1] == b"\x0e":  # formats that go as 4:2:0 alone
+            vics += _formats(payload[1:])[0]
         elif tag == 3 and payload[:3] == b"\x03\x0c\x00":
             hdmi = True
-            tmds = max(tmds or 0, payload[6] * 5) if length > 6 else tmds
-        elif tag == 3 and payload[:3] == b"\xd8\x5d\xc4" and length > 4:
+            tmds = max(tmds or 0, payload[6] * 5) if len(payload) > 6 else tmds
+            vics += _hdmi_formats(payload)
+        elif tag == 3 and payload[:3] == b"\xd8\x5d\xc4" and len(payload) > 4:
             tmds = max(tmds or 0, payload[4] * 5)
         at += 1 + length
     timings = []
@@ -169,4 +189,21 @@ def _cta(data: bytes) -> _Cta:
     while at >= 4 and at + 18 <= BLOCK - 1 and (block[at] or block[at + 1]):
         timings.append(_timing(block[at:at + 18]))
         at += 18
-    return _Cta(tuple(timings), tuple(vics), tuple(native), bool(block[3] & 0x40), bool(block[3] & 0x30), hdmi, tmds or None)
+    told = block[1] >= 2
+    return _Cta(tuple(t for t in timings if _is_timing(t)), tuple(vics), tuple(native), told and bool(block[3] & 0x40),
+                told and bool(block[3] & 0x30), hdmi, tmds or None)
+
+
+def _hdmi_formats(payload: bytes) -> list[int]:
+    """The 4K formats in HDMI's own block, behind its latencies."""
+    if len(payload) < 8 or not payload[7] & 0x20:
+        return []
+    at = 8 + 2 * bool(payload[7] & 0x80) + 2 * bool(payload[7] & 0x40)
+    if len(payload) <= at + 1:
+        return []
+    return [_HDMI_VICS[code] for code in payload[at + 2:at + 2 + (payload[at + 1] >> 5)] if code in _HDMI_VICS]
+
+
+def _is_timing(t: SignalTiming) -> bool:
+    """Whether a descriptor has a picture at all; a damaged one may be of no pixels."""
+    return min(t.h_active, t.v_active, t.h_sync, t.v_sync) > 0 and min(t.h_back, t.v_back) >= 0

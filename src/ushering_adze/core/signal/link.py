@@ -161,7 +161,9 @@ def load(timing: SignalTiming, link: Link | str, bits: int = 8, encoding: Encodi
     if link.how == "tmds":
         return Load(link, _tmds(timing, bits, encoding), link.capacity, link.unit, why)
     if link.how == "payload":
-        return Load(link, timing.clock_khz * bits_per_pixel(bits, encoding) / 1_000_000, link.capacity, link.unit, why)
+        # HDMI sends 4:2:2 of every depth in the 24 bits of its 12-bit form (HDMI 2.1, section 6.5, from memory).
+        taken = Fraction(24) if encoding == "422" and link.name.startswith("hdmi") else bits_per_pixel(bits, encoding)
+        return Load(link, timing.clock_khz * taken / 1_000_000, link.capacity, link.unit, why)
     if link.how == "stream":
         compressed = Fraction(str(mbps)) if mbps is not None else (
             timing.h_active * timing.v_active * timing.refresh_hz / (2 if timing.interlaced else 1) * STREAM_BITS_PER_PIXEL / 1_000_000)

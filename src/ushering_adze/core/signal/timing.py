@@ -36,6 +36,8 @@ class SignalTiming(NamedTuple):
     v_positive: bool = True
     standard: Standard = "custom"
     vic: int | None = None
+    alike: bool = False
+    """Whether both fields of an interlaced timing have as many lines, and there is no half line between them."""
 
     @property
     def h_total(self) -> int:
@@ -46,7 +48,7 @@ class SignalTiming(NamedTuple):
     def v_total(self) -> int:
         """Lines of a whole frame, of both fields if interlaced."""
         if self.interlaced:
-            return self.v_active + 2 * (self.v_front + self.v_sync + self.v_back) + 1
+            return self.v_active + 2 * (self.v_front + self.v_sync + self.v_back) + (not self.alike)
         return self.v_active + self.v_front + self.v_sync + self.v_back
 
     @property
