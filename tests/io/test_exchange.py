@@ -260,3 +260,35 @@ def test_the_commands_of_maps(demo: Path, tmp_path: Path) -> None:
     assert adze("template", demo, "--out", tmp_path / "t").returncode == 0
     assert (tmp_path / "t" / "sizes.tsv").read_text().startswith("surface\twidth")
     assert Image.open(tmp_path / "t" / "meridian.png").mode == "RGBA"
+
+
+def test_panels_in_blocks_turned_scaled_and_mirrored_are_where_they_are_drawn(tmp_path: Path) -> None:
+    """Inserts at quarter turns, scaled unevenly, in rows, within one another, and on the back of the plane; expected by hand."""
+    drawing = ezdxf.new(units=ezdxf.units.MM)
+    panel = drawing.blocks.new("PANEL")
+    panel.add_lwpolyline([(0, 0), (500, 0), (500, 250), (0, 250)], close=True)
+    pair = drawing.blocks.new("PAIR")
+    pair.add_blockref("PANEL", (0, 0))
+    pair.add_blockref("PANEL", (500, 0), dxfattribs={"xscale": 2, "layer": "WIDE"})
+    space = drawing.modelspace()
+    space.add_blockref("PANEL", (0, 0), dxfattribs={"layer": "PLAIN"})
+    space.add_blockref("PANEL", (1000, 0), dxfattribs={"rotation": 90, "layer": "TURNED"})
+    space.add_blockref("PAIR", (2000, 1000), dxfattribs={"layer": "PAIR"})
+    space.add_blockref("PANEL", (0, 2000), dxfattribs={"column_count": 3, "column_spacing": 600, "layer": "ROW"})
+    space.add_lwpolyline([(0, 0), (100, 0), (100, 50), (0, 50)], close=True, dxfattribs={"extrusion": (0, 0, -1), "layer": "BACK"})
+    space.add_lwpolyline([(0, 0), (10, 0), (10, 10), (0, 10)], close=True, dxfattribs={"extrusion": (1, 0, 0), "layer": "UPRIGHT"})
+    space.add_lwpolyline([(3000, 0, 0), (3100, 0, 1), (3100, 100, 0), (3000, 100, 0)], format="xyb", close=True, dxfattribs={"layer": "ARC"})
+    space.add_circle((0, 0), 50)
+    space.add_line((0, 0), (1, 1))
+    path = tmp_path / "blocks.dxf"
+    drawing.saveas(path)
+    outlines, faults = read_outlines(path)
+    left, top = -100, 2250
+    boxes = {(o.layer, round(o.x_mm + left, 3), round(top - o.y_mm - o.h_mm, 3), round(o.w_mm, 3), round(o.h_mm, 3)) for o in outlines}
+    assert boxes >= {("PLAIN", 0, 0, 500, 250), ("TURNED", 750, 0, 250, 500), ("PAIR", 2000, 1000, 500, 250), ("WIDE", 2500, 1000, 1000, 250),
+                     ("ROW", 0, 2000, 500, 250), ("ROW", 600, 2000, 500, 250), ("ROW", 1200, 2000, 500, 250), ("BACK", -100, 0, 100, 50)}
+    arc = next(b for b in boxes if b[0] == "ARC")
+    assert arc[1:3] == (3000, 0) and arc[3] == pytest.approx(150, abs=0.02) and arc[4] == 100 and len(boxes) == 9
+    told = "\n".join(map(str, faults))
+    assert "does not lie in the plane of the drawing" in told and "left out, being no closed polylines: 1 CIRCLE, 1 LINE" in told
+    assert 'no upright rectangle (layer "ARC"); the box around it is taken' in told
