@@ -22,7 +22,9 @@ from ushering_adze.core.layout.projection import (
     overlap_px_from,
     picture_width,
     projection_facts,
+    side_sizes,
     used_raster,
+    with_white,
 )
 from ushering_adze.core.layout.rig import card_loads, forbidden, output_wires, rig_of
 from ushering_adze.core.layout.table import TABLES, as_tsv, pasted, with_cell
@@ -145,7 +147,7 @@ def screen(**more: object) -> Projection:
 
 def test_two_projectors_with_an_overlap() -> None:
     f = projection_facts(screen())
-    assert f.canvas == (3600, 1080) and f.pixel_mm == 2.5 and f.overlap_mm == 600 and f.overlap_share == 0.125
+    assert f.canvas == (3600, 1080) and f.pixel_mm == 2.5 and f.across == (240, 600, 0.125) and f.down == (0, 0, 0)
     first = f.projectors[0]
     assert first.size_mm == (4800, 2700) and first.distance_mm == (pytest.approx(5760), pytest.approx(8640)) and first.fits_distance
     assert picture_width(7200, 1.5) == 4800
@@ -158,14 +160,37 @@ def test_two_projectors_with_an_overlap() -> None:
     assert near.projectors[0].fits_distance is False
 
 
-@given(st.integers(1, 6), st.integers(1, 900))
-def test_an_overlap_is_the_same_in_px_mm_and_per_cent(count: int, overlap: int) -> None:
+@given(st.integers(1, 5), st.integers(1, 4), st.integers(1, 500), st.integers(1, 400), st.integers(800, 2560), st.integers(720, 1600),
+       st.floats(2000, 40000))
+def test_overlaps_of_any_grid_are_the_same_in_px_mm_per_cent_and_by_the_canvas(
+        columns: int, rows: int, across: int, down: int, width: int, height: int, width_mm: float) -> None:
+    one = Projector(id="a", name="A", width=width, height=height, lumens=1000)
+    grid = screen(overlap_px=across, overlap_down_px=down, rows=rows, width_mm=width_mm,
+                  projectors=tuple(one.model_copy(update={"id": f"p{n}"}) for n in range(columns * rows)))
+    f = projection_facts(grid)
+    assert f.canvas == (columns * width - (columns - 1) * across, rows * height - (rows - 1) * down)
+    for count, overlap, px, is_down in ((columns, f.across, across, False), (rows, f.down, down, True)):
+        if count == 1:
+            assert overlap == (0, 0, 0)
+            continue
+        assert overlap.px == px and overlap.mm == pytest.approx(px * width_mm / f.canvas[0])
+        assert overlap_px_from(overlap.mm, "mm", grid, is_down) == overlap_px_from(overlap.share * 100, "%", grid, is_down) == px
+        assert overlap_for_canvas(side_sizes(grid, is_down), f.canvas[is_down]) == px
+    most = (2 if columns > 1 else 1) * (2 if rows > 1 else 1)
+    wide = across * 2 <= width and down * 2 <= height  # else three meet
+    assert not wide or f.nits_doubled == pytest.approx(most * f.nits)
+    assert projection_facts(with_white(grid, 85.0)).nits == pytest.approx(85, rel=1e-4)
+
+
+def test_four_projectors_600_mm_on_9_m_are_240_px_and_two_stacked_are_two() -> None:
     one = screen().projectors[0]
-    many = screen(overlap_px=overlap, projectors=tuple(one.model_copy(update={"id": f"p{n}"}) for n in range(count)))
-    f = projection_facts(many)
-    if count > 1:
-        assert overlap_px_from(f.overlap_mm, "mm", many) == overlap_px_from(f.overlap_share * 100, "%", many) == overlap
-    assert f.canvas[0] == count * 1920 - (count - 1) * overlap and overlap_for_canvas((1920,) * count, f.canvas[0]) in (overlap, 0.0)
+    four = screen(rows=2, overlap_down_px=108, projectors=tuple(one.model_copy(update={"id": i}) for i in "abcd"))
+    assert overlap_px_from(600, "mm", four) == 240 and projection_facts(four).across.mm == 600
+    assert four.pixels == (3600, 2052) and overlap_for_canvas(side_sizes(four), 3600) == 240
+    stacked = screen(rows=2, overlap_down_px=540, height_mm=7593.75)
+    f = projection_facts(stacked)
+    assert f.down == (540, 540 * 9000 / 1920, 0.5) and f.nits_doubled == pytest.approx(2 * f.nits) and f.canvas == (1920, 1620)
+    assert all(p.used_px == (1920, 1080) for p in f.projectors)
 
 
 @pytest.mark.parametrize(("lux", "enough"), [(0, "full-motion video"), (15, "analytical decisions"), (60, "basic decisions"), (110,

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 from ushering_adze.core.exchange.sheet import Box, Circle, Item, Line, Sheet, Words
 from ushering_adze.core.layout.bend import corners_of
 from ushering_adze.core.layout.binding import fed_parts, landing_rect
-from ushering_adze.core.layout.from_surface import surface_pieces
+from ushering_adze.core.layout.from_surface import Piece, surface_pieces
 from ushering_adze.core.layout.led import data_runs, hung_cabinets
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.show import LedWall, RectLanding, Region, Show, Surface
+from ushering_adze.core.show import LedWall, Projection, RectLanding, Region, Show, Surface
 
 FILLS = ("#2F5D8A", "#7A4B2B", "#3D6B4F", "#6B4A7D", "#8A6A2A", "#2F6F73", "#7B3F4E", "#4C5A2E", "#4A4F86", "#6E5347", "#2E6652", "#80507A")
 """Fills of regions that have no colour of their own, in turn; every two differ clearly."""
@@ -144,14 +144,20 @@ def surface_map(show: Show, surface: str) -> Sheet:
             corner = piece.on_canvas
             lines = [piece.name, f"{piece.part.width}×{piece.part.height} px", f"at {corner.x}, {corner.y}"]
             items += _shape(corner, FILLS[n % len(FILLS)], lines, [], [])
-        for a, b in pairwise(pieces):
+        for a, b in neighbours(pieces, value.columns if isinstance(value, Projection) else len(pieces)):
             shared = a.on_canvas.meet(b.on_canvas)
             if not shared.empty and value.kind == "projection":
                 items.append(Box(*shared, stroke=RUN, width=2))
-                items += _label(Rect(shared.x, shared.foot - shared.h // 6, shared.w, shared.h // 6), [f"overlap {shared.w} px"])
+                items += _label(Rect(shared.x, shared.foot - shared.h // 6, shared.w, shared.h // 6), [f"overlap {min(shared.w, shared.h)} px"])
     items += _label(Rect(0, height // 3, width, height // 3), [value.name, f"{width}×{height} px"]) if isinstance(value, LedWall) else []
     items.append(Box(0, 0, width, height, stroke=EDGE))
     return Sheet(width, height, tuple(items), title=f"{show.name}: {value.name}")
+
+
+def neighbours(pieces: Sequence[Piece], columns: int) -> list[tuple[Piece, Piece]]:
+    """Pieces of a grid that lie beside one another, and one above the other."""
+    beside = [(a, b) for n, (a, b) in enumerate(pairwise(pieces)) if (n + 1) % columns]
+    return beside + list(zip(pieces, pieces[columns:], strict=False))
 
 
 def surface_size(surface: Surface) -> tuple[int, int]:

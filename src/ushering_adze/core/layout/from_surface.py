@@ -11,6 +11,7 @@ from ushering_adze.core.layout.arrange import box_around
 from ushering_adze.core.layout.binding import FedPart, fed_parts, free_place, landing_rect, new_id
 from ushering_adze.core.layout.led import Hung, hung_cabinets
 from ushering_adze.core.layout.monitors import HungMonitor, cut_out, hung_monitors
+from ushering_adze.core.layout.projection import projection_facts
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, placed, rect_of, without_regions
 from ushering_adze.core.show import (
@@ -320,8 +321,9 @@ def canvas_sizes(show: Show) -> list[CanvasSize]:
     for surface in show.surfaces:
         box = box_around([p.on_canvas for p in surface_pieces(surface)])
         if isinstance(surface, Projection) and len(surface.projectors) > 1:
-            share = 100 * surface.overlap_px / min(p.width for p in surface.projectors)
-            words = f"{len(surface.projectors)} projectors less {share:.3g} % overlap ({surface.name})"
+            facts = projection_facts(surface)
+            shares = [f"{100 * o.share:.3g} %" for o, n in ((facts.across, surface.columns), (facts.down, surface.rows)) if n > 1]
+            words = f"{len(surface.projectors)} projectors less {' and '.join(shares)} overlap ({surface.name})"
         else:
             words = f"size of {surface.name}"
         sizes.append(CanvasSize(words, box.right, box.foot))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
 from math import pi
 from typing import NamedTuple
 
@@ -34,40 +33,58 @@ def distance_for(width_mm: float, throw: float) -> float:
     return width_mm * throw
 
 
-def overlap_for_canvas(widths: tuple[int, ...], canvas_px: int) -> float:
-    """Overlap in px of each seam that makes projectors side by side fill a canvas of a width.
+def overlap_for_canvas(sizes: tuple[int, ...], canvas_px: int) -> float:
+    """Overlap in px of each seam that makes the projectors of one row fill a canvas of a width; or those of a column, of a height.
 
     Examples
     --------
     >>> overlap_for_canvas((1920, 1920), 3600)
     240.0
     """
-    if len(widths) < 2:
+    if len(sizes) < 2:
         return 0.0
-    return (sum(widths) - canvas_px) / (len(widths) - 1)
+    return (sum(sizes) - canvas_px) / (len(sizes) - 1)
 
 
-def overlap_px_from(text_value: float, unit: str, projection: Projection) -> int:
+def side_sizes(screen: Projection, down: bool = False) -> tuple[int, ...]:
+    """Widths in px of the projectors of the longest row, or heights of those of the longest column."""
+    n, all_ = screen.columns, screen.projectors
+    lines = [[p.height for p in all_[k::n]] for k in range(n)] if down else [[p.width for p in all_[k:k + n]] for k in range(0, len(all_), n)]
+    return tuple(max(lines, key=sum))
+
+
+def overlap_px_from(value: float, unit: str, screen: Projection, down: bool = False) -> int:
     """An overlap given in px, mm or per cent of one picture, in whole pixels.
 
-    The screen's width is kept: n pictures of w px cover ``width_mm``, so an overlap of m mm is x px with
-    ``x = m · (n·w − (n−1)·x) / width_mm``.
+    Parameters
+    ----------
+    value : float
+    unit : {"px", "mm", "%"}
+    screen : Projection
+        Its width in mm is kept.
+    down : bool
+        Of rows one above the other, instead of pictures side by side.
+
+    Notes
+    -----
+    The longest row's pictures, S px in all over n − 1 seams of x px, cover ``width_mm``.  So an overlap of m mm across is x px with
+    ``x = m · (S − (n−1)·x) / width_mm``; pixels are square, so down it is m times pixels per mm across.
 
     Examples
     --------
     >>> from ushering_adze.core.show import Projector
-    >>> p = tuple(Projector(id=i, name=i, width=1920, height=1080) for i in "ab")
-    >>> s = Projection(id="s", name="S", width_mm=9000, height_mm=2700, projectors=p)
-    >>> overlap_px_from(600, "mm", s), overlap_px_from(12.5, "%", s), overlap_px_from(240, "px", s)
-    (240, 240, 240)
+    >>> p = tuple(Projector(id=i, name=i, width=1920, height=1080) for i in "abcd")
+    >>> s = Projection(id="s", name="S", width_mm=9000, height_mm=5000, projectors=p, rows=2)
+    >>> overlap_px_from(600, "mm", s), overlap_px_from(12.5, "%", s), overlap_px_from(240, "px", s), overlap_px_from(10, "%", s, down=True)
+    (240, 240, 240, 108)
     """
-    widths = [p.width for p in projection.projectors]
     if unit == "px":
-        return round(text_value)
+        return round(value)
     if unit == "%":
-        return round(min(widths) * text_value / 100)
-    seams = len(widths) - 1
-    return round(sum(widths) * text_value / (projection.width_mm + seams * text_value))
+        return round(min(p.height if down else p.width for p in screen.projectors) * value / 100)
+    if down:
+        return round(value * screen.pixels[0] / screen.width_mm)
+    return round(sum(side_sizes(screen)) * value / (screen.width_mm + (screen.columns - 1) * value))
 
 
 class ProjectorFacts(NamedTuple):
@@ -82,6 +99,14 @@ class ProjectorFacts(NamedTuple):
     nits: float
 
 
+class Overlap(NamedTuple):
+    """How far two pictures overlap: in pixels, in mm, and as a share of the smallest picture's side."""
+
+    px: int
+    mm: float
+    share: float
+
+
 class ProjectionFacts(NamedTuple):
     """A projected screen in figures.
 
@@ -91,13 +116,13 @@ class ProjectionFacts(NamedTuple):
         Pixels of the whole picture.
     pixel_mm : float
         Size of a pixel on the screen.
-    overlap_px, overlap_mm, overlap_share
-        Of one seam; the share is of one picture's width.
+    across, down : Overlap
+        Of one seam between pictures side by side, and one above the other; of no size where there is none.
     projectors : tuple of ProjectorFacts
     nits : float
         Luminance of white in cd/m² where one projector lights the screen, and, blended, everywhere.
     nits_doubled : float
-        Where two overlap with no blend.
+        Where most overlap with no blend: two at a seam, four at a crossing of seams.
     nits_spread : float
         What the same light would make with no overlap: all lumens over the whole screen.
     contrast : float or None
@@ -106,9 +131,8 @@ class ProjectionFacts(NamedTuple):
 
     canvas: tuple[int, int]
     pixel_mm: float
-    overlap_px: int
-    overlap_mm: float
-    overlap_share: float
+    across: Overlap
+    down: Overlap
     projectors: tuple[ProjectorFacts, ...]
     nits: float
     nits_doubled: float
@@ -137,6 +161,25 @@ def luminance(lumens: float, gain: float, area_m2: float) -> float:
     return lumens * gain / (pi * area_m2)
 
 
+def lumens_for(nits: float, gain: float, area_m2: float) -> float:
+    """Lumens that make a white of so many cd/m²; undoes `luminance`.
+
+    Examples
+    --------
+    >>> round(lumens_for(luminance(10000, 1.2, 12.96), 1.2, 12.96))
+    10000
+    """
+    return nits * pi * area_m2 / gain
+
+
+def with_white(screen: Projection, nits: float) -> Projection:
+    """The screen with projectors that each light their own picture with so many cd/m²."""
+    scale = screen.width_mm / screen.pixels[0]
+    return screen.model_copy(update={"projectors": tuple(
+        p.model_copy(update={"lumens": round(lumens_for(nits, screen.gain, p.width * scale * p.height * scale / 1e6), 3)})
+        for p in screen.projectors)})
+
+
 def footlamberts(nits: float) -> float:
     """cd/m² in foot-lamberts.
 
@@ -161,20 +204,30 @@ def used_raster(width: int, height: int, shape: float) -> tuple[int, int]:
     return width, max(1, round(width / shape))
 
 
+def _brightest(screen: Projection, nits: list[float]) -> float:
+    """The most light that falls on any one point, with no blend: pictures are told apart along all their edges."""
+    boxes = [(x, y, x + p.width, y + p.height) for (x, y), p in zip(screen.offsets, screen.projectors, strict=True)]
+    xs, ys = (sorted({b[k] for b in boxes} | {b[k + 2] for b in boxes}) for k in (0, 1))
+    return max(sum(n for n, b in zip(nits, boxes, strict=True) if b[0] <= x < b[2] and b[1] <= y < b[3]) for x in xs[:-1] for y in ys[:-1])
+
+
 def projection_facts(screen: Projection) -> ProjectionFacts:
     """Work out a projected screen.
 
-    Pictures hang side by side, all at one scale, and together cover the screen's width.  Formulas: throw ratio = distance ÷ width;
-    luminance = lumens × gain ÷ (π × area) of the lit picture (the whole raster's, whether used or not); contrast =
-    (white + room) ÷ (black + room) with the room's light reflected as lux × gain ÷ π.
+    Pictures hang in rows, all at one scale, and together cover the screen's width; what they are higher together than the screen falls
+    past it above and below alike.  Formulas: throw ratio = distance ÷ width; luminance = lumens × gain ÷ (π × area) of the lit picture
+    (the whole raster's, whether used or not); contrast = (white + room) ÷ (black + room) with the room's light reflected as
+    lux × gain ÷ π.
     """
     canvas = screen.pixels
     scale = screen.width_mm / canvas[0]
-    shape_high = screen.height_mm / scale  # rows of pixels that the screen is high
+    high = min(float(canvas[1]), screen.height_mm / scale)  # rows of pixels that fall on the screen
+    first = (canvas[1] - high) / 2
     facts = []
     lumens = 0.0
-    for p in screen.projectors:
-        used = (p.width, min(p.height, max(1, round(shape_high))))
+    for (_, top), p in zip(screen.offsets, screen.projectors, strict=True):
+        seen = min(top + p.height, first + high) - max(float(top), first)
+        used = (p.width, min(p.height, max(1, round(seen))))
         lit = luminance(p.lumens, screen.gain, p.width * scale * p.height * scale / 1e6)
         width_mm = p.width * scale
         span = (distance_for(width_mm, p.throw_min), distance_for(width_mm, p.throw_max)) if p.throw_min > 0 else None
@@ -182,14 +235,14 @@ def projection_facts(screen: Projection) -> ProjectionFacts:
         facts.append(ProjectorFacts(p, (width_mm, p.height * scale), span, fits, used, used[0] * used[1] / (p.width * p.height), lit))
         lumens += p.lumens
     dimmest = min(f.nits for f in facts)
-    overlapping = len(facts) > 1 and screen.overlap_px > 0
-    doubled = max((a.nits + b.nits for a, b in pairwise(facts)), default=dimmest) if overlapping else dimmest
+    doubled = max(dimmest, _brightest(screen, [f.nits for f in facts]))
     spread = luminance(lumens, screen.gain, screen.width_mm * screen.height_mm / 1e6)
     contrast = None
     if dimmest > 0:
         room = screen.room_lux * screen.gain / pi
         native = min(p.contrast for p in screen.projectors)
         contrast = (dimmest + room) / (dimmest / native + room)
-    narrow = min(p.width for p in screen.projectors)
-    overlap = screen.overlap_px if len(facts) > 1 else 0
-    return ProjectionFacts(canvas, scale, overlap, overlap * scale, overlap / narrow, tuple(facts), dimmest, doubled, spread, contrast)
+    across, down = screen.overlap_px if screen.columns > 1 else 0, screen.overlap_down_px if screen.rows > 1 else 0
+    return ProjectionFacts(canvas, scale, Overlap(across, across * scale, across / min(p.width for p in screen.projectors)),
+                           Overlap(down, down * scale, down / min(p.height for p in screen.projectors)),
+                           tuple(facts), dimmest, doubled, spread, contrast)

@@ -153,7 +153,8 @@ def surface_figures(show: Show, surface: Surface) -> dict[str, Any]:
             row["led"]["fault"] = str(error)
     elif isinstance(surface, Projection):
         p = projection_facts(surface)
-        row["projection"] = {"pixel_mm": p.pixel_mm, "overlap_px": p.overlap_px, "overlap_mm": p.overlap_mm, "overlap_share": p.overlap_share,
+        row["projection"] = {"pixel_mm": p.pixel_mm, "overlap_px": p.across.px, "overlap_mm": p.across.mm, "overlap_share": p.across.share,
+                             "overlap_down_px": p.down.px, "overlap_down_mm": p.down.mm, "overlap_down_share": p.down.share,
                              "nits": p.nits, "nits_doubled": p.nits_doubled, "contrast": p.contrast, "viewing": p.viewing}
     elif isinstance(surface, MonitorWall):
         row["monitors"] = len(surface.scattered) or surface.columns * surface.rows

@@ -230,30 +230,34 @@ def draw_projection(p: QPainter, area: QRectF, screen: Projection, ink: Ink) -> 
         area.x(), front.bottom(), area.width(), area.height() - front.height())
     frame = fitted(front.adjusted(8, 6, -34, -32), screen.width_mm, screen.height_mm)
     p.setFont(_mono(11))
-    overlap = f", overlap {facts.overlap_px} px" if facts.overlap_px else ""
-    dimension(p, frame, ink, screen.width_mm, screen.height_mm, f"{facts.canvas[0]} px, {screen.width_mm:g} mm{overlap}",
-              f"{facts.canvas[1]} px, {screen.height_mm:g} mm")
-    x = 0.0
+    across, down = (f", overlap {o.px} px" if o.px else "" for o in (facts.across, facts.down))
+    dimension(p, frame, ink, screen.width_mm, screen.height_mm, f"{facts.canvas[0]} px, {screen.width_mm:g} mm{across}",
+              f"{facts.canvas[1]} px, {screen.height_mm:g} mm{down}")
+    scale = facts.pixel_mm
+    above_mm = (screen.height_mm - facts.canvas[1] * scale) / 2
     edges = []
-    for n, f in enumerate(facts.projectors):
-        box = frame.rect(x, (screen.height_mm - f.size_mm[1]) / 2, *f.size_mm)
+    for n, (f, (left, top)) in enumerate(zip(facts.projectors, screen.offsets, strict=True)):
+        column, row = n % screen.columns, n // screen.columns
+        x, y = left * scale, above_mm + top * scale
+        box = frame.rect(x, y, *f.size_mm)
         p.setPen(pen(run_colour(ink, n + 1), 1.6))
         p.setBrush(tint(run_colour(ink, n + 1), 36))
         p.drawRect(box.adjusted(1, 1, -1, -1))
-        edges.append((x, x + f.size_mm[0]))
+        if not row:
+            edges.append((x, x + f.size_mm[0]))
         p.setPen(QColor(ink.text))
         p.setFont(theme.font(12))
-        own_left = box.left() + (facts.overlap_mm * frame.scale if n else 0)
-        own_right = box.right() - (facts.overlap_mm * frame.scale if n < len(facts.projectors) - 1 else 0)
-        theme.centred(p, QRectF(own_left + 4, box.y(), own_right - own_left - 8, box.height()), f.projector.name)
-        x += f.size_mm[0] - facts.overlap_mm
-    for (_, right), (left, _) in pairwise(edges):
-        seam = frame.rect(left, 0, right - left, screen.height_mm)
+        wide, deep = facts.across.mm * frame.scale, facts.down.mm * frame.scale
+        own = box.adjusted(wide if column else 0, deep if row else 0, -wide if column < screen.columns - 1 else 0,
+                           -deep if row < screen.rows - 1 else 0)
+        theme.centred(p, own.adjusted(4, 0, -4, 0), f.projector.name)
+    for (_, right), (left_mm, _) in pairwise(edges):
+        seam = frame.rect(left_mm, 0, right - left_mm, screen.height_mm)
         p.setPen(QColor(ink.dim))
         p.setFont(_mono(10))
         if p.fontMetrics().horizontalAdvance("0000 mm") < seam.width():
-            theme.centred(p, QRectF(seam.x(), seam.bottom() - 32, seam.width(), 14), f"{facts.overlap_px} px")
-            theme.centred(p, QRectF(seam.x(), seam.bottom() - 18, seam.width(), 14), f"{facts.overlap_mm:.0f} mm")
+            theme.centred(p, QRectF(seam.x(), seam.bottom() - 32, seam.width(), 14), f"{facts.across.px} px")
+            theme.centred(p, QRectF(seam.x(), seam.bottom() - 18, seam.width(), 14), f"{facts.across.mm:.0f} mm")
     outline = frame.rect(0, 0, screen.width_mm, screen.height_mm)
     p.setBrush(Qt.BrushStyle.NoBrush)
     p.setPen(pen(ink.text, 1, dashed=True))
@@ -263,7 +267,7 @@ def draw_projection(p: QPainter, area: QRectF, screen: Projection, ink: Ink) -> 
 
 
 def _draw_throw(p: QPainter, area: QRectF, screen: Projection, ink: Ink, edges: list[tuple[float, float]]) -> None:
-    distances = [q.distance_mm for q in screen.projectors]
+    distances = [q.distance_mm for q in screen.projectors[:screen.columns]]
     far = max(distances, default=0.0)
     p.setFont(_mono(10))
     if far <= 0:

@@ -181,12 +181,13 @@ def projection_lines(screen: Projection) -> list[Line]:
     """A projected screen."""
     f = projection_facts(screen)
     lines = [Line("Canvas", f"{f.canvas[0]} × {f.canvas[1]} px"), Line("Pixel", f"{f.pixel_mm:.3f} mm")]
-    if len(f.projectors) > 1:
-        lines.append(Line("Overlap", f"{f.overlap_px} px, {f.overlap_mm:.0f} mm, {f.overlap_share * 100:.1f} %"))
+    for overlap, count, word in ((f.across, screen.columns, "Overlap"), (f.down, screen.rows, "Overlap down")):
+        if count > 1:
+            lines.append(Line(word, f"{overlap.px} px, {overlap.mm:.0f} mm, {overlap.share * 100:.1f} %"))
     if f.nits > 0:
         lines.append(Line("White", f"{f.nits:.0f} cd/m², {footlamberts(f.nits):.1f} fL"))
-        if f.overlap_px:
-            lines.append(Line("not blended", f"{f.nits_doubled:.0f} cd/m², {footlamberts(f.nits_doubled):.1f} fL in the overlap"))
+        if f.across.px or f.down.px:
+            lines.append(Line("not blended", f"{f.nits_doubled:.0f} cd/m², {footlamberts(f.nits_doubled):.1f} fL where most overlap"))
             lines.append(Line("no overlap", f"{f.nits_spread:.0f} cd/m² if all light were spread"))
         lines.append(Line("Contrast", f.viewing, "good" if f.contrast and f.contrast >= 15 else "warning"))
     for p in f.projectors:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ushering_adze.core.layout.projection import overlap_for_canvas, overlap_px_from, projection_facts
+from ushering_adze.core.layout.projection import Overlap, overlap_for_canvas, overlap_px_from, projection_facts, side_sizes, with_white
 from ushering_adze.core.show import (
     Fault,
     Input,
@@ -295,22 +295,32 @@ def monitor_wall_sections(wall: MonitorWall) -> list[Section]:
 
 def projection_sections(screen: Projection) -> list[Section]:
     """Fields of a projected screen and its projectors."""
-    def overlap(unit: str) -> Any:
-        return lambda s, value: with_field(s, "overlap_px", overlap_px_from(value, unit, s))
+    def overlap(down: bool) -> list[Spec]:
+        field, word = ("overlap_down_px", "Overlap down") if down else ("overlap_px", "Overlap")
 
-    def share(s: Projection) -> float:
-        return round(projection_facts(s).overlap_share * 100, 3)
+        def write(unit: str) -> Any:
+            return lambda s, value: with_field(s, field, overlap_px_from(value, unit, s, down))
 
-    def for_canvas(s: Projection, width: int) -> Any:
-        if width == s.pixels[0]:
-            return s
-        seams = len(s.projectors) - 1
-        if not seams:
-            raise ShowError([Fault("", "one projector alone makes the canvas; change its width, or add projectors")])
-        overlap = overlap_for_canvas(tuple(p.width for p in s.projectors), width)
-        if overlap != int(overlap):
-            raise ShowError([Fault("", f"{width} px leave no whole pixels of overlap at each of {seams} seams; change it a little")])
-        return with_field(s, "overlap_px", int(overlap))
+        def facts(s: Projection) -> Overlap:
+            return projection_facts(s).down if down else projection_facts(s).across
+
+        return [Spec(word, kind="int", unit="px", read=lambda s: getattr(s, field), write=write("px")),
+                Spec(word, kind="float", unit="mm", read=lambda s: round(facts(s).mm, 2), write=write("mm")),
+                Spec(word, kind="float", unit="%", read=lambda s: round(facts(s).share * 100, 3), write=write("%"))]
+
+    def for_canvas(down: bool) -> Any:
+        def write(s: Projection, size: int) -> Any:
+            if size == s.pixels[down]:
+                return s
+            sizes = side_sizes(s, down)
+            seams = len(sizes) - 1
+            if not seams:
+                raise ShowError([Fault("", "one projector alone makes the canvas; change its size, or add projectors")])
+            overlap = overlap_for_canvas(sizes, size)
+            if overlap != int(overlap):
+                raise ShowError([Fault("", f"{size} px leave no whole pixels of overlap at each of {seams} seams; change it a little")])
+            return with_field(s, "overlap_down_px" if down else "overlap_px", int(overlap))
+        return write
 
     def count(s: Projection, n: int) -> Any:
         if not 1 <= n <= 16:
@@ -325,10 +335,13 @@ def projection_sections(screen: Projection) -> list[Section]:
             Spec("Width", "width_mm", "float", unit="mm"), Spec("Height", "height_mm", "float", unit="mm"), Spec("Gain", "gain", "float"),
             Spec("Material", "material"), Spec("Room light", "room_lux", "float", unit="lx"),
             Spec("Projectors", kind="int", read=lambda s: len(s.projectors), write=count),
-            Spec("Canvas width", kind="int", unit="px", read=lambda s: s.pixels[0], write=for_canvas),
-            Spec("Overlap", kind="int", unit="px", read=lambda s: s.overlap_px, write=overlap("px")),
-            Spec("Overlap", kind="float", unit="mm", read=lambda s: round(projection_facts(s).overlap_mm, 2), write=overlap("mm")),
-            Spec("Overlap", kind="float", unit="%", read=share, write=overlap("%"))]),
+            Spec("Rows", "rows", "int", hint="Of projectors, one above the other; as many in each"),
+            Spec("White", kind="float", unit="cd/m²", read=lambda s: round(projection_facts(s).nits, 1),
+                 write=lambda s, nits: s if abs(nits - projection_facts(s).nits) <= 0.05 else with_white(s, nits),
+                 hint="Sets the light of every projector"),
+            Spec("Canvas width", kind="int", unit="px", read=lambda s: s.pixels[0], write=for_canvas(False)), *overlap(False),
+            *([Spec("Canvas height", kind="int", unit="px", read=lambda s: s.pixels[1], write=for_canvas(True)), *overlap(True)]
+              if screen.rows > 1 else [])]),
     ]
     for n, p in enumerate(screen.projectors):
         at = f"projectors.{n}."
