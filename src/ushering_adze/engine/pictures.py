@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,6 +12,7 @@ from ushering_adze.core.layout.mesh import forward
 from ushering_adze.core.layout.orient import unoriented
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.transfer import code_light_table, codes_of_light
 from ushering_adze.core.picture.compose import Cut
 from ushering_adze.core.picture.frame import Frame, Pixels
@@ -44,7 +44,7 @@ def _small_maps(landing: Landing, w: int, h: int, width: int, height: int) -> tu
 def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pixels:
     """A region's picture taken back from an output's raster, at a small size."""
     if not isinstance(region.landing, RectLanding):
-        return np.asarray(cv2.remap(raster, *_small_maps(region.landing, region.w, region.h, width, height), cv2.INTER_LINEAR), np.uint8)
+        return remapped(raster, *_small_maps(region.landing, region.w, region.h, width, height))
     landing = region.landing
     if landing.flip or landing.turn:
         quarter = landing.turn in (90, 270)

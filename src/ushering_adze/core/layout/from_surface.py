@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from itertools import pairwise
-from math import cos, radians, sin
+from math import cos, hypot, radians, sin
 from typing import NamedTuple
 
 from ushering_adze.core.layout.arrange import box_around
 from ushering_adze.core.layout.binding import FedPart, fed_parts, free_place, landing_rect, new_id
 from ushering_adze.core.layout.led import Hung, hung_cabinets
-from ushering_adze.core.layout.monitors import HungMonitor, cut_out, hung_monitors
+from ushering_adze.core.layout.monitors import HungMonitor, cut_out, hung_monitors, pixel_mm
 from ushering_adze.core.layout.projection import projection_facts
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, placed, rect_of, without_regions
@@ -88,19 +88,19 @@ def _led_pieces(wall: LedWall, behind: bool) -> list[Piece]:
     With ``behind`` the picture goes on behind gaps between columns: what is right of a gap lies as many pixels further on the canvas.
     """
     part = fed_parts(wall)[0]
-    gaps = sorted(wall.gaps, key=lambda g: g.after)
+    gaps = wall.gaps_after
     if not wall.missing and not (behind and gaps):
         return [Piece(wall.name, part, Rect(0, 0, *wall.pixels), _plain(Rect(0, 0, *wall.pixels)))]
     hung: dict[tuple[int, int], Hung] = {(h.column, h.row): h for h in hung_cabinets(wall)}
     pieces: list[Piece] = []
     bands: list[list[tuple[int, int]]] = []
-    edges = [0, *(g.after for g in gaps), wall.columns]
+    edges = [0, *gaps, wall.columns]
     for a, b in pairwise(edges):
         bands.append([cell for cell in hung if a < cell[0] <= b])
     shift = 0.0
     for n, band in enumerate(bands):
         if n and behind:
-            shift += gaps[n - 1].mm / wall.cabinet.pitch_mm
+            shift += gaps[edges[n]] / wall.cabinet.pitch_mm
         for column, row, columns, rows in whole_rects(band):
             first, last = hung[column, row].px, hung[column + columns - 1, row + rows - 1].px
             at = first.join(last)
@@ -109,19 +109,29 @@ def _led_pieces(wall: LedWall, behind: bool) -> list[Piece]:
     return pieces if len(pieces) > 1 else [pieces[0]._replace(name=wall.name)]
 
 
-def turned_quad(monitor: HungMonitor, region: Rect, width: int, height: int) -> QuadLanding:
+def turned_quad(monitor: HungMonitor, region: Rect, width: int, height: int, pixel: tuple[float, float] = (1.0, 1.0)) -> QuadLanding:
     """Where the corners of an upright region land so that a turned monitor shows its true, turned rectangle out of it.
 
     The monitor's own corners go to the corners of its raster; those of the region, which holds them all, fall outside and are cut
     off there.
+
+    Parameters
+    ----------
+    monitor : HungMonitor
+    region : Rect
+        On the canvas.
+    width, height : int
+        Of the monitor's raster.
+    pixel : tuple of float
+        Size of a canvas pixel in mm, across and down: it is turned in the room, where it need not be square.
     """
     c, s = cos(radians(monitor.degrees)), sin(radians(monitor.degrees))
-    x0, y0 = monitor.canvas_px[0]
-    across = sum((monitor.canvas_px[1][k] - monitor.canvas_px[0][k]) ** 2 for k in range(2)) ** 0.5
-    down = sum((monitor.canvas_px[3][k] - monitor.canvas_px[0][k]) ** 2 for k in range(2)) ** 0.5
+    corners = [(x * pixel[0], y * pixel[1]) for x, y in monitor.canvas_px]
+    (x0, y0), (x1, y1), _, (x3, y3) = corners
+    across, down = hypot(x1 - x0, y1 - y0), hypot(x3 - x0, y3 - y0)
 
     def lands(x: float, y: float) -> tuple[float, float]:
-        dx, dy = x - x0, y - y0
+        dx, dy = x * pixel[0] - x0, y * pixel[1] - y0
         return (dx * c + dy * s) * width / across, (-dx * s + dy * c) * height / down
 
     r = region
@@ -142,7 +152,7 @@ def _monitor_pieces(wall: MonitorWall) -> list[Piece]:
             turn = round(360 - monitor.degrees) % 360
             landing: RectLanding | QuadLanding = _plain(Rect(0, 0, part.width, part.height), turn)
         else:
-            landing = turned_quad(monitor, on_canvas, part.width, part.height)
+            landing = turned_quad(monitor, on_canvas, part.width, part.height, pixel_mm(wall))
         pieces.append(Piece(part.name, part, on_canvas, landing))
     return pieces
 

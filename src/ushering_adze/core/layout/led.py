@@ -43,7 +43,7 @@ def hung_cabinets(wall: LedWall) -> tuple[Hung, ...]:
     """
     missing = {(c.column, c.row) for c in wall.missing}
     turned = {(c.column, c.row): c.degrees for c in wall.turned}
-    gaps = {g.after: g.mm for g in wall.gaps}
+    gaps = wall.gaps_after
     columns, rows = wall.column_cabinets, wall.row_cabinets
     hung = []
     y_px, y_mm = 0, 0.0
@@ -162,6 +162,7 @@ class LedFacts(NamedTuple):
     lit_pixels: int
     size_mm: tuple[float, float]
     pitch_mm: float
+    pitch_down_mm: float
     cabinets: int
     weight_kg: float
     max_watts: float
@@ -202,8 +203,9 @@ def led_facts(wall: LedWall) -> LedFacts:
     circuit = wall.supply.volts * wall.supply.amps * wall.supply.share
     hungriest = max(h.cabinet.max_watts for h in hung)
     per = int(circuit // hungriest) if hungriest > 0 else 0
-    pitch = max(h.cabinet.pitch_mm for h in hung)
+    across, down = max(h.cabinet.pitch_mm for h in hung), max(h.cabinet.pitch_down_mm for h in hung)
+    pitch = max(across, down)  # the eye sees single pixels where they are farthest apart
     return LedFacts(
-        wall.pixels, sum(h.px.area for h in hung), wall.size_mm, pitch, len(hung), sum(h.cabinet.weight_kg for h in hung),
+        wall.pixels, sum(h.px.area for h in hung), wall.size_mm, across, down, len(hung), sum(h.cabinet.weight_kg for h in hung),
         sum(h.cabinet.max_watts for h in hung), sum(h.cabinet.mean_watts for h in hung), circuit, per, ceil(len(hung) / per) if per else 0,
         unseen_distance(pitch), pitch * METRES_PER_MM)

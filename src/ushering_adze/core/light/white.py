@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.show.light import White
 from ushering_adze.core.show.output import LightGrid, Mask
 
@@ -114,7 +115,7 @@ def grid_light(grid: LightGrid, width: int, height: int) -> Floats:
     u = np.linspace(0, grid.columns - 1, width, dtype=np.float32)
     v = np.linspace(0, grid.rows - 1, height, dtype=np.float32)
     at = np.meshgrid(u, v)
-    return np.asarray(cv2.remap(np.ascontiguousarray(values), *at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    return remapped(np.ascontiguousarray(values), *at)
 
 
 def even_grid(columns: int, rows: int) -> LightGrid:

@@ -44,7 +44,7 @@ def inverse_maps(corners: tuple[tuple[float, float], ...], take: Rect, put: Rect
     sign = np.sign(h[2, 0] * corners[0][0] + h[2, 1] * corners[0][1] + h[2, 2])
     lost = d * sign <= 0
     u[lost] = v[lost] = -1e4
-    limit = 3e4
+    limit = 2e5
     return np.clip(u, -limit, limit).astype(np.float32), np.clip(v, -limit, limit).astype(np.float32)
 
 

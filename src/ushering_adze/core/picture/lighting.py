@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,6 +14,7 @@ from ushering_adze.core.layout.bend import reach_of
 from ushering_adze.core.layout.inverse import Maps
 from ushering_adze.core.layout.rect import TILE, Rect, rects_of_tiles
 from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.batches import batch_codes
 from ushering_adze.core.light.blend import blend_weights, edge_weights
 from ushering_adze.core.light.share import GRID, Shape, Share, shape_of, shares_between
@@ -134,7 +134,7 @@ def _on_grid(share: Share, region: Region, u: Floats, v: Floats) -> Maps:
 
 def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats) -> Floats:
     """A grid over a screen's face, taken at places of a region in pixel centres."""
-    return np.asarray(cv2.remap(values, *_on_grid(share, region, u, v), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    return remapped(values, *_on_grid(share, region, u, v))
 
 
 def _weight(share: Share, region: Region, u: Floats, v: Floats, ones: bool) -> tuple[Floats, NDArray[np.bool_] | None]:
@@ -197,7 +197,7 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
         if own is None:
             assert maps is not None
             # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
-            own = np.asarray(cv2.remap(light.own, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+            own = remapped(light.own, *maps)
         weight = own
     elif light is not None and light.share is not None:
         if maps is None:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.orient import oriented
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.adjust import adjusted
 from ushering_adze.core.picture.compose import reduced, resized, softened
 from ushering_adze.core.picture.finish import Finish, run_finish
@@ -23,8 +24,6 @@ from ushering_adze.core.show.canvas import Resampling
 
 How = Literal["copy", "turn", "resize", "warp"]
 Floats = NDArray[np.float32]
-MOST = 32766
-"""Pixels along a side of a picture that OpenCV can take places from, or fill with them."""
 
 
 class Cover(NamedTuple):
@@ -139,28 +138,7 @@ def _warp(step: Step, source: Pixels, target: Pixels) -> None:
     source = softened(source, *step.rest)
     u, v = step.maps
     kind = {"nearest": cv2.INTER_NEAREST, "linear": cv2.INTER_LINEAR, "cubic": cv2.INTER_CUBIC, "area": cv2.INTER_LINEAR}[step.resampling]
-    if max(*source.shape[:2], *target.shape[:2]) <= MOST:
-        cv2.remap(source, u, v, kind, dst=target, borderMode=cv2.BORDER_REPLICATE)
-    else:
-        _remapped_in_parts(source, u, v, kind, target)
-
-
-def _remapped_in_parts(source: Pixels, u: Floats, v: Floats, kind: int, target: Pixels) -> None:
-    """`cv2.remap` for pictures longer than it takes: in parts that each read no more of the source than it does."""
-    h, w = target.shape[:2]
-    ends = []
-    for m, size in ((u, source.shape[1]), (v, source.shape[0])):
-        ends += [min(size - 1, max(0, int(np.clip(m.min(), 0, size)) - 3)), max(1, min(size, int(np.clip(m.max(), 0, size)) + 4))]
-    x0, x1, y0, y1 = ends
-    if max(h, w, x1 - x0, y1 - y0) <= MOST or max(h, w) == 1:
-        part = source[y0:y1, x0:x1]
-        cv2.remap(part, u - np.float32(x0), v - np.float32(y0), kind, dst=target, borderMode=cv2.BORDER_REPLICATE)
-    else:
-        half = np.s_[:, :w // 2], np.s_[:, w // 2:]
-        if h > w:
-            half = np.s_[:h // 2, :], np.s_[h // 2:, :]
-        for side in half:
-            _remapped_in_parts(source, np.ascontiguousarray(u[side]), np.ascontiguousarray(v[side]), kind, target[side])
+    remapped(source, u, v, kind, target)
 
 
 def shrunk(take: Rect, shrink: tuple[float, float]) -> tuple[int, int]:

@@ -37,6 +37,11 @@ class Cabinet(Model):
         """
         return self.width_mm / self.columns_px
 
+    @property
+    def pitch_down_mm(self) -> float:
+        """Pixel pitch down, in millimetres."""
+        return self.height_mm / self.rows_px
+
 
 class Cell(Model):
     """A place in the grid of cabinets, counted from 1 at the top left."""
@@ -206,6 +211,14 @@ class LedWall(Model):
     def pixels(self) -> tuple[int, int]:
         """Raster in pixels."""
         return sum(c.columns_px for c in self.column_cabinets), sum(c.rows_px for c in self.row_cabinets)
+
+    @property
+    def gaps_after(self) -> dict[int, float]:
+        """Millimetres left free after columns, in their order; gaps after the same column are added."""
+        found: dict[int, float] = {}
+        for gap in sorted(self.gaps, key=lambda g: g.after):
+            found[gap.after] = found.get(gap.after, 0.0) + gap.mm
+        return found
 
     @property
     def size_mm(self) -> tuple[float, float]:

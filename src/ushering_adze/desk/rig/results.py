@@ -143,8 +143,10 @@ def feed_lines(show: Show, surface: Surface) -> list[Line]:
 def led_lines(wall: LedWall) -> list[Line]:
     """An LED wall."""
     f = led_facts(wall)
+    square = abs(f.pitch_mm - f.pitch_down_mm) < 5e-4
+    pitch = f"{f.pitch_mm:.3f} mm" if square else f"{f.pitch_mm:.3f} × {f.pitch_down_mm:.3f} mm"
     lines = [Line("Pixels", f"{f.pixels[0]} × {f.pixels[1]}, {thousands(f.lit_pixels)} lit"), Line("Size", metres(f.size_mm)),
-             Line("Pitch", f"{f.pitch_mm:.3f} mm"), Line("Cabinets", f"{f.cabinets}"),
+             Line("Pitch", pitch), Line("Cabinets", f"{f.cabinets}"),
              Line("Weight", f"{f.weight_kg:.1f} kg" if f.weight_kg else "not given")]
     if f.max_watts:
         lines.append(Line("Power", f"{f.max_watts / 1000:.2f} kW at most, {f.mean_watts / 1000:.2f} kW mean"))
