@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.blend import ramp
+from ushering_adze.core.light.handover import Handover, Outline, handovers, picture_outline, weight_at, within
 from ushering_adze.core.show.canvas import Curve
 
 Floats = NDArray[np.float32]
@@ -31,6 +32,15 @@ class Share(NamedTuple):
     grid: int = GRID
     parted: NDArray[np.int32] | None = None
     """How many points above and left of each have a weight other than 1, shape (h + 1, w + 1)."""
+    picture: int = 0
+    pairs: tuple[Handover, ...] = ()
+    """Which of the screen's pictures it is, and how every two of them hand their light over."""
+    exponent: float = 2.0
+    curve: Curve = "power"
+
+    def weight_at(self, x: Floats, y: Floats) -> Floats:
+        """The share of the light at canvas places, exactly; see `ushering_adze.core.light.handover.weight_at`."""
+        return weight_at(self.picture, self.pairs, x, y, self.exponent, self.curve)
 
 
 class Shape(NamedTuple):
@@ -43,6 +53,7 @@ class Shape(NamedTuple):
     columns: int
     mask: bytes
     reach: bytes
+    outline: Outline = ()
 
     def points(self, reach: bool = False) -> Bytes:
         """The mask, or the reach, as an array of shape (rows, columns); not to be written to."""
@@ -52,23 +63,15 @@ class Shape(NamedTuple):
 def shape_of(face: Rect, rect: Rect, outline: NDArray[np.float64], grid: int = GRID) -> Shape:
     """Where a picture with this region and outline, both in canvas pixels, is on a face, at points ``grid`` pixels apart."""
     reach = _mask(face, outline, grid)
-    return Shape(reach.shape[0], reach.shape[1], (_box(face, rect, grid) & reach).tobytes(), reach.tobytes())
+    return Shape(reach.shape[0], reach.shape[1], (_box(face, rect, grid) & reach).tobytes(), reach.tobytes(), picture_outline(rect, outline))
 
 
 def _mask(face: Rect, outline: NDArray[np.float64], grid: int) -> Bytes:
-    """Which points of the grid lie within an outline in canvas pixels, shape (n, 2): an odd number of sides lies to their left."""
+    """Which points of the grid lie within an outline in canvas pixels, shape (n, 2)."""
     h, w = -(-face.h // grid), -(-face.w // grid)
     if not np.isfinite(outline).all():
         return np.zeros((h, w), np.uint8)
-    at = (outline - (face.x, face.y)) / grid
-    (xa, ya), (xb, yb) = at.T[..., None], np.roll(at, -1, 0).T[..., None]
-    middle = np.arange(h) + 0.5
-    sides, rows = np.nonzero((middle >= np.minimum(ya, yb)) & (middle < np.maximum(ya, yb)))
-    xa, ya, xb, yb = (part[sides, 0] for part in (xa, ya, xb, yb))
-    x = xa + (middle[rows] - ya) * ((xb - xa) / (yb - ya))  # where each side crosses the middle of each row
-    first = np.clip(np.ceil(x - 0.5), 0, w).astype(int)
-    turns = (np.bincount(rows * (w + 1) + first, minlength=h * (w + 1)) & 1).astype(np.uint8).reshape(h, w + 1)
-    return np.asarray(np.bitwise_xor.accumulate(turns, axis=1)[:, :w], np.uint8)
+    return within(outline, face.x + (np.arange(w) + 0.5) * grid, face.y + (np.arange(h) + 0.5) * grid)
 
 
 def _box(face: Rect, rect: Rect, grid: int) -> Bytes:
@@ -191,7 +194,9 @@ def shares_between(face: Rect, shapes: Sequence[Shape], leaks: Sequence[tuple[fl
             if leak is not None:
                 lifts[k] = lacking * weight[..., None]
     parted = [np.asarray(cv2.integral((np.abs(weight - 1) > 1e-6).astype(np.uint8)), np.int32) for weight in weights]
-    return [Share(face, weight, lift, grid, less) for weight, lift, less in zip(weights, lifts, parted, strict=True)]
+    pairs = handovers([shape.outline for shape in shapes])
+    return [Share(face, weight, lift, grid, less, k, pairs, exponent, curve)
+            for k, (weight, lift, less) in enumerate(zip(weights, lifts, parted, strict=True))]
 
 
 def contrast_cost(leak: tuple[float, float, float], count: int) -> tuple[float, float]:

@@ -138,13 +138,14 @@ def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats)
 
 
 def _weight(share: Share, region: Region, u: Floats, v: Floats, ones: bool) -> tuple[Floats, NDArray[np.bool_] | None]:
-    """`_sampled` weights, computed only in those tiles of the raster that show places where they are not 1; and which tiles those are.
+    """Weights, computed only in those tiles of the raster that show places where they are not 1; and which tiles those are.
 
     Elsewhere nothing is written unless it shall be ``ones``.
     """
     straight = isinstance(region.landing, MeshLanding) and region.landing.spans == "straight"
+    x, y = np.float32(region.x + 0.5), np.float32(region.y + 0.5)
     if share.parted is None or straight:  # straight maps leap where they end: what is in a tile cannot be told by its corners
-        return _sampled(share.weight, share, region, u, v), None
+        return share.weight_at(u + x, v + y), None
     h, w = u.shape
     rows, columns = np.append(np.arange(0, h, TILE), h - 1), np.append(np.arange(0, w, TILE), w - 1)
     corners = np.ix_(rows, columns)
@@ -158,7 +159,7 @@ def _weight(share: Share, region: Region, u: Floats, v: Floats, ones: bool) -> t
     found = np.ones((h, w), np.float32) if ones else np.empty((h, w), np.float32)
     varied = np.asarray(less[y1, x1] - less[y0, x1] - less[y1, x0] + less[y0, x0] > 0)
     for r in rects_of_tiles(varied, w, h):
-        found[r.cut()] = _sampled(share.weight, share, region, u[r.cut()], v[r.cut()])
+        found[r.cut()] = share.weight_at(u[r.cut()] + x, v[r.cut()] + y)
     return found, varied
 
 
