@@ -20,6 +20,7 @@ from ushering_adze.core.light.flatness import blocks
 from ushering_adze.core.show import Canvas, Output, Projection, Projector, Show, ShowError, Timing
 from ushering_adze.engine.aligning import align
 from ushering_adze.engine.offline import output_pictures, patterned
+from ushering_adze.engine.renderer import Renderer
 from ushering_adze.io.demo import demo_show
 from ushering_adze.io.showfile import read_show, save_show
 from ushering_adze.io.standins.camera import StandinCamera
@@ -65,6 +66,13 @@ def seen(show: Show, surface: str, pattern: str) -> np.ndarray:
     return StandinScreen(show, surface, 1.0).luminance(output_pictures(patterned(show, pattern)))
 
 
+def grey(show: Show, surface: str, code: int) -> np.ndarray:
+    """The luminance of a screen all of one code."""
+    renderer = Renderer(show)
+    renderer.draw_pictures({c.id: np.full((c.height, c.width, 4), (code, code, code, 255), np.uint8) for c in show.canvases})
+    return StandinScreen(show, surface, 1.0).luminance(output_pictures(renderer))
+
+
 def judge(before: Show, after: Show, surface: str) -> None:
     errors = true_errors(before, after, surface)
     assert errors.mean() < 0.5 and errors.max() < 1.5, (errors.mean(), errors.max())
@@ -82,7 +90,14 @@ def judge(before: Show, after: Show, surface: str) -> None:
     assert ripple < 0.01 < 0.1 < at_first, (ripple, at_first)
     black = blocks(seen(after, surface, "black")[inner])
     levels = [black[blocks((count[inner] == n).astype(np.float32)) == 1].mean() for n in set(count[inner].ravel().tolist())]
-    assert (max(levels) - min(levels)) / np.mean(levels) < 0.05, levels
+    assert (max(levels) - min(levels)) / np.mean(levels) < 0.02, levels
+    for code in (128, 64):  # of blocks of 8 × 8 px, dark and bright ends
+        light = blocks(grey(after, surface, code)[inner])
+        assert (light.max() - light.min()) / light.mean() < 0.02, code
+    for code in (32, 16, 8, 0):  # where a raster's black ends, a line of 1 px stays in some blocks: leave out one in a hundred
+        light = blocks(grey(after, surface, code)[inner])
+        low, high = np.quantile(light, [0.01, 0.99])
+        assert (high - low) / light.mean() < {32: 0.02, 16: 0.025, 8: 0.06, 0: 0.06}[code], (code, float((high - low) / light.mean()))
 
 
 def true_errors_or_more(show: Show, surface: str) -> float:
@@ -112,7 +127,7 @@ def test_the_demos_crooked_projectors_become_one_picture_from_the_command_line(t
     assert np.abs(back - np.stack([x[::997] + 0.5, y[::997] + 0.5], -1)).max() < 0.05 and str(maps["horizon-left.canvas"]) == "house"
 
 
-@pytest.mark.parametrize(("columns", "rows"), [(3, 1), (2, 2)])
+@pytest.mark.parametrize(("columns", "rows"), [(2, 1), (1, 2), (3, 1), (2, 2)])
 def test_other_arrangements_come_together_too(columns: int, rows: int) -> None:
     show = arrangement(columns, rows)
     found = align(show, "wall", StandinCamera(show, "wall", 1500))

@@ -22,7 +22,9 @@ from ushering_adze.core.layout.align_data import (
 )
 from ushering_adze.core.layout.bend import as_mesh, moved_points
 from ushering_adze.core.layout.from_surface import surface_pieces
-from ushering_adze.core.light.adjust import wire_table
+from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.light.adjust import sent_codes, shown_table, wire_table
+from ushering_adze.core.picture.finish import finish_of, run_finish
 from ushering_adze.core.show import (
     BlackMatch,
     Blend,
@@ -142,17 +144,28 @@ def test_show_work_cannot_touch_a_locked_alignment_and_all_else_can_be_done(show
         assert locked_fault(locked, other) is None
 
 
-def test_a_measured_response_is_undone_on_the_wire() -> None:
-    """Codes sent through a display with the measured response give light = code ** gamma; codes are whole, so within a code's step."""
-    measured = tuple(np.interp(np.linspace(0, 1, 33), [0, 0.5, 1], [0, 0.1, 1]).tolist())
-    table = wire_table(PictureSettings(gamma=2.4, response=measured), SignalSettings())
-    assert table is not None
-    codes = np.arange(256)
-    light = np.interp(table[0, :, 0] / 255, np.linspace(0, 1, 33), measured)
-    step = np.interp((table[0, :, 0] + 1) / 255, np.linspace(0, 1, 33), measured) - light
-    assert (np.abs(light - (codes / 255) ** 2.4) <= np.maximum(step, 1e-3)).all() and (table[0, :, 3] == codes).all()
-    limited = wire_table(PictureSettings(response=(0.0, 1.0), gamma=1.0), SignalSettings(range="limited"))
-    assert limited is not None and limited[0, [0, 255], 0].tolist() == [16, 235]
+def test_a_measured_response_is_undone_for_every_code() -> None:
+    """Codes sent to a display of the measured response, dithered, give light = code ** gamma; worked pixels and tables alike."""
+    measured = tuple(((np.arange(256) / 255) ** 2.15 * (0.9 + 0.1 * np.arange(256) / 255)).tolist())
+    picture = PictureSettings(gamma=2.4, response=measured)
+    sent = sent_codes(picture)
+    assert sent is not None
+    display = np.asarray(measured)
+    for weight in (1.0, 0.37):
+        light = np.full((8, 512), weight, np.float32)
+        light[:, 256:] = np.linspace(weight, weight * 0.5, 256)
+        finish = finish_of(light, None, Rect(0, 0, 512, 8), 2.4, sent=sent)
+        assert finish is not None and finish.flats and finish.worked
+        for code in range(24, 256, 11):
+            raster = np.full((8, 512, 4), code, np.uint8)
+            run_finish(finish, raster)
+            got = display[raster[..., 1]].reshape(2, 4, 128, 4).mean((1, 3))
+            want = ((code / 255) ** 2.4 * light).reshape(2, 4, 128, 4).mean((1, 3))
+            assert np.abs(got / want - 1)[:, 2:-2].max() < 0.02, (code, weight)
+    shown = shown_table(picture)
+    assert shown is not None and np.abs(shown[0, np.rint(sent[:256]).astype(int)].astype(int) - np.arange(256)).max() <= 1
+    limited = wire_table(SignalSettings(range="limited"))
+    assert limited is not None and limited[0, [0, 255], 0].tolist() == [16, 235] and wire_table(SignalSettings()) is None
 
 
 def test_patterns_as_sources_have_their_look_and_meshes_their_words() -> None:

@@ -13,7 +13,7 @@ from ushering_adze.core.layout.lens import View
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.layout.sighting import BURNT, Fitted, burnt_share, error_map, find_corners, fit_landing, see_screen
-from ushering_adze.core.light.measuring import LEVELS, Matched, Measured, fit_gamma, fit_grid, matching
+from ushering_adze.core.light.measuring import LEVELS, Matched, Measured, fit_gamma, fit_grid, fit_response, matching
 from ushering_adze.core.light.structured import Decoded, decode, series
 from ushering_adze.core.show import Fault, Output, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
@@ -115,8 +115,8 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
         told(len(regions) / (len(regions) + 1), "measuring light")
         measured = _measure(camera, seen, sure)
         matched = matching(measured)
-        for one, gamma, grid, black in zip(seen, matched.gammas, matched.grids, matched.blacks, strict=True):
-            picture = changed(one.output.picture, gamma=gamma, uniformity=grid)
+        for one, response, grid, black in zip(seen, matched.responses, matched.grids, matched.blacks, strict=True):
+            picture = changed(one.output.picture, gamma=matched.gamma, response=response, uniformity=grid)
             kept = black if camera.shutters else one.output.black  # what a camera cannot see of blacks stays as it is
             new = with_output(new, changed(new.output(one.output.id), picture=picture, black=kept))
     told(1.0, "done")
@@ -183,8 +183,12 @@ def _measure(camera: Camera, seen: list[_Seen], sure: list[Samples]) -> tuple[Me
         white = dark
         for level in LEVELS:
             flat = np.full((height, width, 4), level, np.uint8)
-            photo = camera.photograph({one.output.id: flat}, 1.0, others, colour=True)
-            levels[level] = float((photo[at] - dark[at]).mean())
+            exposure = 1.0
+            if camera.longest > 1:  # greys near black are looked at as long as they allow
+                exposure = min(camera.longest, long, max(1.0, 0.3 * (255 / level) ** 1.8))
+            photo = camera.photograph({one.output.id: flat}, exposure, others, colour=True)
+            below = dark if exposure == 1.0 else camera.photograph({}, exposure, ids, colour=True)
+            levels[level] = float((photo[at] - below[at]).mean()) / exposure
             white = photo
         leak = np.zeros(3)
         if camera.shutters:
@@ -192,5 +196,6 @@ def _measure(camera: Camera, seen: list[_Seen], sure: list[Samples]) -> tuple[Me
             leak = (black[at] - long_dark[at]).mean(0).astype(float) / long
         lit = (white[at] - dark[at]).astype(float)
         grid = fit_grid(raster[pick], lit, (width, height))
-        found.append(Measured(fit_gamma(levels, float(leak.mean())), grid, leak))
+        gamma = fit_gamma(levels, float(leak.mean()))
+        found.append(Measured(gamma, grid, leak, fit_response(levels, float(leak.mean()), gamma)))
     return tuple(found)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,6 +14,7 @@ from ushering_adze.core.layout.orient import unoriented
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.layout.remap import remapped
+from ushering_adze.core.light.adjust import shown_table
 from ushering_adze.core.light.transfer import code_light_table, codes_of_light
 from ushering_adze.core.picture.compose import Cut
 from ushering_adze.core.picture.frame import Frame, Pixels
@@ -84,13 +86,16 @@ def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) 
         x1, y1 = round((region.x + region.w - face.x) * scale), round((region.y + region.h - face.y) * scale)
         at = Rect(x0, y0, max(1, x1 - x0), max(1, y1 - y0))
         part = _from_raster(region, outputs[region.output].pixels, at.w, at.h)
-        gamma = show.output(region.output).picture.gamma
+        display = show.output(region.output).picture
+        gamma, table = display.gamma, shown_table(display)
+        if table is not None:  # what was sent for a display of another response
+            part = np.asarray(cv2.LUT(part, table), np.uint8)
         shared = [at.meet(other) for other in lit if not at.meet(other).empty]
         before = [(s, picture[s.cut()].copy()) for s in shared]
         picture[at.cut()] = part[: picture.shape[0] - at.y, : picture.shape[1] - at.x]
-        table = code_light_table(gamma)
+        light = code_light_table(gamma)
         for s, old in before:
-            picture[s.cut()] = codes_of_light(table[old] + table[picture[s.cut()]], gamma)
+            picture[s.cut()] = codes_of_light(light[old] + light[picture[s.cut()]], gamma)
         lit.append(at)
     picture[..., 3] = 255
     return picture

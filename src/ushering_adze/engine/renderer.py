@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 
 import cv2
@@ -217,11 +217,12 @@ class Renderer:
 
     def draw_pattern(self, name: str) -> list[str]:
         """A test pattern on every canvas."""
-        dirty = {}
-        for canvas in self.show.canvases:
-            label = Label(canvas.name, self.show.rate, self.show.name)
-            dirty[canvas.id] = self.canvases[canvas.id].show_pattern(shaped(name, canvas.width, canvas.height, label))
-        return self._map(dirty)
+        return self.draw_pictures({c.id: shaped(name, c.width, c.height, Label(c.name, self.show.rate, self.show.name))
+                                   for c in self.show.canvases})
+
+    def draw_pictures(self, pictures: Mapping[str, Pixels]) -> list[str]:
+        """Pictures in place of what canvases show, by their ids, each of its canvas' size."""
+        return self._map({id: self.canvases[id].show_pattern(picture) for id, picture in pictures.items()})
 
     def _map(self, dirty: dict[str, tuple[Rect, ...]]) -> list[str]:
         changed: set[str] = set()

@@ -47,27 +47,57 @@ def adjustment(picture: PictureSettings, signal: SignalSettings) -> NDArray[np.f
     return None if np.allclose(whole, np.hstack([np.eye(3), np.zeros((3, 1))]), atol=1e-12) else whole
 
 
-def wire_table(picture: PictureSettings, signal: SignalSettings) -> Pixels | None:
+def wire_table(signal: SignalSettings) -> Pixels | None:
     """The table of codes for the wire, shape (1, 256, 4), uint8; None if they go as they are.
 
-    A measured response is undone, so that light = code ** gamma holds; then, for limited-range RGB, 0 to 1 becomes 16/255 to 235/255.
-    YCbCr is limited by its own wire, so there the codes stay as they are.
+    For limited-range RGB, 0 to 1 becomes 16/255 to 235/255.  YCbCr is limited by its own wire, so there the codes stay as they are.
 
     Examples
     --------
-    >>> wire_table(PictureSettings(), SignalSettings(range="limited"))[0, [0, 255], 0].tolist()
+    >>> wire_table(SignalSettings(range="limited"))[0, [0, 255], 0].tolist()
     [16, 235]
     """
-    code = np.arange(256) / 255
-    sent = code
-    if picture.response is not None:
-        sent = np.interp(code**picture.gamma, picture.response, np.linspace(0, 1, len(picture.response)))
-    if signal.range == "limited" and signal.encoding == "rgb":
-        sent = sent * (219 / 255) + 16 / 255
-    if sent is code:
+    if signal.range != "limited" or signal.encoding != "rgb":
         return None
-    column = np.clip(np.rint(sent * 255), 0, 255).astype(np.uint8)
+    column = np.rint(np.arange(256) * (219 / 255) + 16).astype(np.uint8)
     return np.dstack([np.stack([column] * 3, -1)[None], np.arange(256, dtype=np.uint8)[None]])
+
+
+def sent_codes(picture: PictureSettings) -> NDArray[np.float64] | None:
+    """What is sent for each code so that light = code ** gamma holds on a display whose response was measured; None if it was not.
+
+    Returns
+    -------
+    ndarray, shape (257,), float64
+        Codes with fractions, for codes 0 to 256.
+
+    Examples
+    --------
+    >>> sent_codes(PictureSettings(gamma=2.0, response=(0, 0.25, 1))).round(1)[[0, 128, 255]].tolist()
+    [0.0, 128.0, 255.0]
+    """
+    if picture.response is None:
+        return None
+    light = np.minimum(np.arange(257) / 255, 1) ** picture.gamma
+    even = np.linspace(0, 1, len(picture.response))
+    # Between measured points light goes by a power of the code, which near black is far from a straight line.
+    power = 1 / picture.gamma
+    return np.asarray(255 * np.interp(light**power, np.asarray(picture.response) ** power, even))
+
+
+def shown_table(picture: PictureSettings) -> Pixels | None:
+    """For each code sent to a display of a measured response, the code that gives its light on one of the gamma that is to hold.
+
+    Returns
+    -------
+    ndarray, shape (1, 256), uint8, or None
+        Undoes `sent_codes`; None where no response was measured.
+    """
+    if picture.response is None:
+        return None
+    even = np.linspace(0, 1, len(picture.response))
+    power = np.interp(np.arange(256) / 255, even, np.asarray(picture.response) ** (1 / picture.gamma))
+    return np.rint(255 * power)[None].astype(np.uint8)
 
 
 def table_of(matrix: NDArray[np.float64]) -> Pixels | None:

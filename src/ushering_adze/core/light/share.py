@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.layout.coverage import coverage_of
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.blend import ramp
 from ushering_adze.core.light.handover import Handover, Outline, handovers, picture_outline, weight_at, within
@@ -23,12 +24,13 @@ GRID = 2
 class Share(NamedTuple):
     """What one picture gives to a screen, at points ``grid`` canvas pixels apart, the first at half of that from the face's corner.
 
-    ``weight`` is its share of the light; ``lift`` is the light it adds in black, shape (h, w, 3), as a share of white, red first.
+    ``weight`` is its share of the light; ``lacking`` is the light that lacks in black, shape (h, w, 3), as a share of white, red first, of
+    which it adds its share; None if it adds none.
     """
 
     face: Rect
     weight: Floats
-    lift: Floats | None
+    lacking: Floats | None
     grid: int = GRID
     parted: NDArray[np.int32] | None = None
     """How many points above and left of each have a weight other than 1, shape (h + 1, w + 1)."""
@@ -38,6 +40,11 @@ class Share(NamedTuple):
     exponent: float = 2.0
     curve: Curve = "power"
 
+    @property
+    def lift(self) -> Floats | None:
+        """The light it adds in black, at the points."""
+        return None if self.lacking is None else self.lacking * self.weight[..., None]
+
     def weight_at(self, x: Floats, y: Floats) -> Floats:
         """The share of the light at canvas places, exactly; see `ushering_adze.core.light.handover.weight_at`."""
         return weight_at(self.picture, self.pairs, x, y, self.exponent, self.curve)
@@ -46,7 +53,8 @@ class Share(NamedTuple):
 class Shape(NamedTuple):
     """Where a picture is on a screen's face: what its region holds and its raster reaches, and all that its raster reaches.
 
-    Both of ``rows`` × ``columns`` points, as bytes of 0 and 1: so two shapes that are the same are known to be.
+    Both of ``rows`` × ``columns`` points, as bytes: so two shapes that are the same are known to be.  The mask is of 0 and 1, the reach in
+    255 parts of what lies about a point.
     """
 
     rows: int
@@ -62,8 +70,14 @@ class Shape(NamedTuple):
 
 def shape_of(face: Rect, rect: Rect, outline: NDArray[np.float64], grid: int = GRID) -> Shape:
     """Where a picture with this region and outline, both in canvas pixels, is on a face, at points ``grid`` pixels apart."""
-    reach = _mask(face, outline, grid)
-    return Shape(reach.shape[0], reach.shape[1], (_box(face, rect, grid) & reach).tobytes(), reach.tobytes(), picture_outline(rect, outline))
+    mask = _mask(face, outline, grid)
+    h, w = mask.shape
+    reach = np.zeros((h, w), np.float32)
+    if np.isfinite(outline).all():
+        whole = Rect(0, 0, w, h)
+        reach = coverage_of((outline - (face.x, face.y)) / grid, whole).within(whole)
+    return Shape(h, w, (_box(face, rect, grid) & mask).tobytes(), np.rint(reach * 255).astype(np.uint8).tobytes(),
+                 picture_outline(rect, outline))
 
 
 def _mask(face: Rect, outline: NDArray[np.float64], grid: int) -> Bytes:
@@ -175,24 +189,30 @@ def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.f
 
 
 def shares_between(face: Rect, shapes: Sequence[Shape], leaks: Sequence[tuple[float, float, float] | None], softs: Sequence[float],
-                   exponent: float = 2.0, curve: Curve = "power", grid: int = GRID) -> list[Share]:
-    """`shares_of` for pictures whose shapes on the face are known."""
+                   exponent: float = 2.0, curve: Curve = "power", grid: int = GRID, uneven: Sequence[Floats | None] = ()) -> list[Share]:
+    """`shares_of` for pictures whose shapes on the face are known.
+
+    ``uneven`` is, for each picture, its own white at the grid's points as a multiple of what it is brought to, shape (h, w, 3); its black
+    is as uneven.
+    """
     masks = [shape.points() for shape in shapes]
     weights = shared_weights(masks, exponent, curve)
     lifts: list[Floats | None] = [None] * len(masks)
     if any(leak is not None for leak in leaks):
         lit = np.zeros((*masks[0].shape, 3), np.float32)
-        for leak, shape in zip(leaks, shapes, strict=True):
-            lit += shape.points(reach=True)[..., None] * np.asarray(leak or (0, 0, 0), np.float32)
+        for k, (leak, shape) in enumerate(zip(leaks, shapes, strict=True)):
+            own = shape.points(reach=True)[..., None] * (np.asarray(leak or (0, 0, 0), np.float32) / np.float32(255))
+            more = uneven[k] if k < len(uneven) else None
+            lit += own if more is None else own * more
         seen = np.maximum.reduce(masks) > 0
         most = lit[seen].max(0) if seen.any() else np.zeros(3, np.float32)
         lacking = np.where(seen[..., None], np.maximum(most - lit, 0), 0).astype(np.float32)
         soft = max(softs) / grid
         if soft > 0.25:
             lacking = np.asarray(cv2.GaussianBlur(lacking, (0, 0), soft / 2), np.float32)
-        for k, (leak, weight) in enumerate(zip(leaks, weights, strict=True)):
+        for k, leak in enumerate(leaks):
             if leak is not None:
-                lifts[k] = lacking * weight[..., None]
+                lifts[k] = lacking
     parted = [np.asarray(cv2.integral((np.abs(weight - 1) > 1e-6).astype(np.uint8)), np.int32) for weight in weights]
     pairs = handovers([shape.outline for shape in shapes])
     return [Share(face, weight, lift, grid, less, k, pairs, exponent, curve)

@@ -29,14 +29,15 @@ DITHER = ((_BAYER + 0.5) / 16 - 0.5).astype(np.float32)
 class Worked(NamedTuple):
     """A rectangle of the raster that is worked pixel by pixel, in whole numbers.
 
-    ``factor`` on codes, as a share of ``peak`` in 65535 parts, and how much of the lift, likewise of 1; both uint16, shape (h, w, 4).
+    ``factor`` on codes, as a share of ``peak`` in 65535 parts; and how much of each table of the finish's ``lifted``, likewise of 2, None where
+    it is nothing; all uint16, shape (h, w, 4).
     ``dither`` is for a band of its rows, in 256 parts of a code, with the half by which codes are rounded: uint16, shape (rows, w, 4).
     """
 
     at: Rect
     factor: NDArray[np.uint16]
     peak: float
-    lift: NDArray[np.uint16] | None
+    lift: tuple[NDArray[np.uint16] | None, ...]
     dither: NDArray[np.uint16]
 
     @property
@@ -55,15 +56,17 @@ class Flat(NamedTuple):
 class Finish(NamedTuple):
     """What is done to the part of a raster that a step wrote.
 
-    ``lifted`` is what full lift adds to each code, in 256 parts of a code: uint16, shape (1, 256, 4).
+    ``lifted`` is what full lift adds to each code, and what a small share of it does, in 256 parts of a code: uint16, shape (1, 256, 4) each.
 
-    ``toned`` come last: parts of the display whose panels want other codes for the same light.
+    ``toned`` come last: parts of the display whose panels want other codes for the same light.  ``curve`` is what worked codes become on a
+    display whose response was measured: for each whole code what is sent for it, and how much more for the next, in 256 parts of a code.
     """
 
     flats: tuple[Flat, ...]
     worked: tuple[Worked, ...]
-    lifted: NDArray[np.uint16] | None
+    lifted: tuple[NDArray[np.uint16], ...]
     toned: tuple[Flat, ...] = ()
+    curve: tuple[NDArray[np.uint16], NDArray[np.uint16]] | None = None
 
 
 Phase = tuple[int, int, int]
@@ -124,9 +127,19 @@ def lift_table(lift: NDArray[np.float64], gamma: float) -> Floats:
     return table
 
 
-def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None, phase: Phase) -> tuple[Pixels, ...]:
+def _flat_tables(factor: NDArray[np.float64], lifted: Floats | None, phase: Phase, sent: NDArray[np.float64] | None) -> tuple[Pixels, ...]:
     codes = np.arange(256, dtype=np.float64)
-    return dithered_tables(np.stack([codes * factor[k] + (lifted[0, :, k] if lifted is not None else 0) for k in range(3)]), phase)
+    values = np.stack([(codes + (lifted[0, :, k] if lifted is not None else 0)) * factor[k] for k in range(3)])
+    return dithered_tables(values if sent is None else np.interp(values, np.arange(257), sent), phase)
+
+
+def _curve(sent: NDArray[np.float64]) -> tuple[NDArray[np.uint16], NDArray[np.uint16]]:
+    """The curve of a `Finish`, alpha as it is."""
+    parts = np.rint(sent * PART).astype(np.int64)
+    rise = np.maximum(np.diff(parts), 0)
+    alpha = np.arange(256) * PART
+    return (np.stack([*[parts[:256]] * 3, alpha], -1)[None].astype(np.uint16),
+            np.stack([*[rise] * 3, np.full(256, PART)], -1)[None].astype(np.uint16))
 
 
 def dithered_tables(values: NDArray[np.float64], phase: Phase) -> tuple[Pixels, ...]:
@@ -144,7 +157,7 @@ def dithered_tables(values: NDArray[np.float64], phase: Phase) -> tuple[Pixels, 
 
 
 def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phase: Phase = (1, 0, 0),
-              varied: NDArray[np.bool_] | None = None) -> Finish | None:
+              varied: NDArray[np.bool_] | None = None, sent: NDArray[np.float64] | None = None) -> Finish | None:
     """Compile the finish of a step.
 
     Parameters
@@ -152,13 +165,15 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phas
     weight : ndarray, shape (h, w) or (h, w, 3), float32
         Factors on light, blue first, over the rectangle ``put`` of the raster.
     lift : ndarray, shape (h, w, 3), float32, optional
-        Light added in black as a share of white, blue first.
+        Light that lacks in black as a share of white, blue first; it is weighted like the picture.
     gamma : float
         Of the display: light = code ** gamma.
     phase : tuple of int
         Of the dither.
     varied : ndarray of bool, optional
         The tiles in which any weight may be other than 1, where that is known.
+    sent : ndarray, shape (257,), optional
+        Of `ushering_adze.core.light.adjust.sent_codes`.
 
     Returns
     -------
@@ -167,13 +182,15 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phas
 
     Notes
     -----
-    A lift adds ``m·b(code)`` to a code, with ``b`` of the largest lift and ``m`` so that black is met exactly.  In between, where the
-    lift is smaller than the largest, this is brighter than meant by less than a quarter of the lift.
+    A lift adds ``a·b(code) + c·d(code)`` to a code, with ``b`` of the largest lift and ``d`` of a twentieth of it.  ``a`` and ``c`` are
+    such that black is met exactly, and bright codes are, where a lift adds its own light and no more; in between it is off by a few
+    hundredths of the lift.
     """
     h, w = weight.shape[:2]
     exponent = 1 / gamma
     most = lift.reshape(-1, 3).max(0).astype(np.float64) if lift is not None else np.zeros(3)
     lifted = lift_table(most, gamma) if most.max() > 1e-9 else None
+    little = lift_table(most * SMALL, gamma) if lifted is not None else None
     base = _common(weight) if varied is None else np.ones(3)
     other = _tiles(np.asarray(cv2.absdiff(weight, _like(weight, base)), np.float32), 2e-6) if varied is None else varied
     lit = np.zeros_like(other) if lifted is None or lift is None else _tiles(lift, 1e-9)
@@ -182,22 +199,42 @@ def finish_of(weight: Floats, lift: Floats | None, put: Rect, gamma: float, phas
     none, full = ~other & ~lit, ~other & ~short
     flats: list[Flat] = []
     if lifted is not None:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted, phase)) for r in rects_of_tiles(full, w, h)]
-    if np.abs(base - 1).max() > 1e-6:
-        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None, phase)) for r in rects_of_tiles(none, w, h)]
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, lifted, phase, sent)) for r in rects_of_tiles(full, w, h)]
+    if np.abs(base - 1).max() > 1e-6 or sent is not None:
+        flats += [Flat(r.moved(put.x, put.y), _flat_tables(base**exponent, None, phase, sent)) for r in rects_of_tiles(none, w, h)]
     worked = []
-    for r in rects_of_tiles(~none & ~full, w, h):
+    nearly = np.zeros_like(other) if lift is None or lifted is None else ~_tiles(
+        np.asarray(cv2.subtract(_like(lift, most * NEARLY), lift), np.float32), 0.0)
+    for r in (*rects_of_tiles(~none & ~full & nearly, w, h), *rects_of_tiles(~none & ~full & ~nearly, w, h)):
         at = r.moved(put.x, put.y)
-        amount = None
+        amounts: tuple[NDArray[np.uint16] | None, ...] = ()
         if lifted is not None and lift is not None:
-            share = lift[r.cut()] / np.maximum(most, 1e-12).astype(np.float32)
-            amount = _parts(np.asarray(cv2.pow(np.ascontiguousarray(share), exponent), np.float32), 1.0, 0.0)
+            amounts = _amounts(np.ascontiguousarray(lift[r.cut()] / np.maximum(most, 1e-12).astype(np.float32)), exponent)
         factor = np.asarray(cv2.pow(np.ascontiguousarray(weight[r.cut()]), exponent), np.float32)
         peak = max(1.0, float(factor.max()))
-        worked.append(Worked(at, _parts(factor, peak, 1.0), peak, amount, _dither(at.w, at.x % 4, at.y % 4, phase)))
+        worked.append(Worked(at, _parts(factor, peak, 1.0), peak, amounts, _dither(at.w, at.x % 4, at.y % 4, phase)))
     if not flats and not worked:
         return None
-    return Finish(tuple(flats), tuple(worked), None if lifted is None else np.rint(lifted * PART).astype(np.uint16))
+    tables = tuple(np.rint(t * PART).astype(np.uint16) for t in (lifted, little) if t is not None)
+    return Finish(tuple(flats), tuple(worked), tables, curve=None if sent is None else _curve(sent))
+
+
+SMALL, NEARLY, MOST = 0.05, 0.9, 2.0
+"""The share of a lift that its second table is of, that from which on the first alone will do, and the most of either table."""
+
+
+def _amounts(share: Floats, exponent: float) -> tuple[NDArray[np.uint16] | None, ...]:
+    """How much of each of a finish's two lifts makes a share of the full one, shape (h, w, 3)."""
+    black = np.asarray(cv2.pow(share, exponent), np.float32)
+    if float(share.min()) > NEARLY:
+        return _parts(black, MOST, 0.0), None
+    little = np.float32(SMALL**exponent)
+    second = (black - share) / (little - np.float32(SMALL))
+    first = share - np.float32(SMALL) * second
+    low = share < SMALL
+    second, first = np.where(low, black / little, second), np.where(low, 0, np.maximum(first, 0))
+    second, first = second.astype(np.float32), first.astype(np.float32)
+    return _parts(first, MOST, 0.0) if first.any() else None, _parts(second, MOST, 0.0) if second.any() else None
 
 
 def _like(picture: Floats, value: NDArray[np.float64]) -> Floats:
@@ -238,8 +275,9 @@ def _table(raster: Pixels, flat: Flat) -> None:
             rows[:, x0 + c] = cv2.LUT(np.ascontiguousarray(rows[:, x0 + c:x0 + c + 1]), np.ascontiguousarray(table[..., k:k + 4]))[:, 0]
 
 
-def _work(raster: Pixels, part: Worked, lifted: NDArray[np.uint16] | None) -> None:
-    """Code times factor, and lift and dither added, in 256 parts of a code; whole codes are what is left of it."""
+def _work(raster: Pixels, part: Worked, lifted: tuple[NDArray[np.uint16], ...],
+          curve: tuple[NDArray[np.uint16], NDArray[np.uint16]] | None) -> None:
+    """Code and its lift, times factor, and dither added, in 256 parts of a code; whole codes are what is left of it."""
     lit, rows = raster[part.at.cut()], len(part.dither)
     value = np.empty(part.dither.shape, np.uint16)
     for y in range(0, part.at.h, rows):
@@ -247,10 +285,18 @@ def _work(raster: Pixels, part: Worked, lifted: NDArray[np.uint16] | None) -> No
         n = len(codes)
         now = value[:n]
         np.copyto(now, codes)
-        cv2.multiply(now, part.factor[y:y + rows], dst=now, scale=part.peak * PART / ONE)
-        if part.lift is not None and lifted is not None:
-            added = cv2.LUT(np.ascontiguousarray(codes), lifted)
-            cv2.add(now, cv2.multiply(added, part.lift[y:y + rows], scale=1 / ONE), dst=now)
+        if part.lift:
+            np.left_shift(now, 8, out=now)
+        for table, amount in zip(lifted, part.lift, strict=False):
+            if amount is not None:
+                added = cv2.LUT(np.ascontiguousarray(codes), table)
+                cv2.add(now, cv2.multiply(added, amount[y:y + rows], scale=MOST / ONE), dst=now)
+        cv2.multiply(now, part.factor[y:y + rows], dst=now, scale=part.peak * (1 if part.lift else PART) / ONE)
+        if curve is not None:
+            whole = np.right_shift(now, 8).astype(np.uint8)
+            np.bitwise_and(now, 255, out=now)
+            cv2.multiply(now, cv2.LUT(whole, curve[1]), dst=now, scale=1 / PART)
+            cv2.add(now, cv2.LUT(whole, curve[0]), dst=now)
         cv2.add(now, part.dither[:n], dst=now)
         np.right_shift(now, 8, out=now)
         np.copyto(codes, now, casting="unsafe")
@@ -259,6 +305,6 @@ def _work(raster: Pixels, part: Worked, lifted: NDArray[np.uint16] | None) -> No
 def run_finish(finish: Finish, raster: Pixels) -> None:
     """Weigh and lift the light of a raster, in place."""
     for part in finish.worked:
-        _work(raster, part, finish.lifted)
+        _work(raster, part, finish.lifted, finish.curve)
     for flat in (*finish.flats, *finish.toned):
         _table(raster, flat)

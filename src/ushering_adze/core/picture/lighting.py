@@ -10,17 +10,32 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.layout.batches import batch_rects, wall_on_raster
-from ushering_adze.core.layout.bend import reach_of
+from ushering_adze.core.layout.bend import reach_of, warp_of_landing
 from ushering_adze.core.layout.inverse import Maps
+from ushering_adze.core.layout.mesh import forward
 from ushering_adze.core.layout.rect import TILE, Rect, rects_of_tiles
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.layout.remap import remapped
+from ushering_adze.core.light.adjust import sent_codes
 from ushering_adze.core.light.batches import batch_codes
 from ushering_adze.core.light.blend import blend_weights, edge_weights
 from ushering_adze.core.light.share import GRID, Shape, Share, shape_of, shares_between
 from ushering_adze.core.light.white import grid_light, mask_light, white_gains
 from ushering_adze.core.picture.finish import Finish, Flat, Phase, dithered_tables, finish_of
-from ushering_adze.core.show import Batch, BlackMatch, Blend, LedWall, MeshLanding, Output, Projection, RectLanding, Region, Show, Surface
+from ushering_adze.core.show import (
+    Batch,
+    BlackMatch,
+    Blend,
+    LedWall,
+    LightGrid,
+    MeshLanding,
+    Output,
+    Projection,
+    RectLanding,
+    Region,
+    Show,
+    Surface,
+)
 from ushering_adze.core.show.canvas import Landing
 
 Floats = NDArray[np.float32]
@@ -59,10 +74,41 @@ def _shape(face: Rect, rect: Rect, landing: Landing, raster: tuple[int, int], gr
 
 
 @lru_cache(maxsize=16)
-def _family_shares(face: Rect, shapes: tuple[Shape, ...], blacks: tuple[BlackMatch | None, ...], blend: Blend, grid: int) -> tuple[Share, ...]:
+def _family_shares(face: Rect, shapes: tuple[Shape, ...], blacks: tuple[BlackMatch | None, ...], blend: Blend, grid: int,
+                   uneven: tuple[Uneven | None, ...]) -> tuple[Share, ...]:
     leaks = [b.leak if b is not None else None for b in blacks]
     softs = [b.soft if b is not None else 0.0 for b in blacks]
-    return tuple(shares_between(face, shapes, leaks, softs, blend.exponent, blend.curve, grid))
+    own = [None if u is None else _unevenness(face, grid, u) for u in uneven]
+    return tuple(shares_between(face, shapes, leaks, softs, blend.exponent, blend.curve, grid, own))
+
+
+class Uneven(NamedTuple):
+    """A picture whose white was found uneven: its region and landing, its raster, and the factors that make it even."""
+
+    rect: Rect
+    landing: Landing
+    raster: tuple[int, int]
+    factors: LightGrid
+
+
+COARSE = 32
+"""Points of a grid over a screen between two at which unevenness, which changes slowly, is looked up."""
+
+
+def _unevenness(face: Rect, grid: int, uneven: Uneven) -> Floats:
+    """A picture's white over the points of a screen's grid, as a multiple of the even one, red first."""
+    rows, columns = -(-face.h // grid), -(-face.w // grid)
+    x, y = (np.append(np.arange(0, n, COARSE), n - 1) for n in (columns, rows))
+    places = np.stack(np.meshgrid(face.x + (x + 0.5) * grid, face.y + (y + 0.5) * grid), -1)
+    width, height = uneven.rect.w, uneven.rect.h
+    at = forward(warp_of_landing(uneven.landing, width, height), places - (uneven.rect.x, uneven.rect.y))
+    f = uneven.factors
+    values = np.array([f.red, f.green, f.blue], np.float32).reshape(3, f.rows, f.columns).transpose(1, 2, 0)
+    u = np.clip(at[..., 0] / uneven.raster[0], 0, 1) * (f.columns - 1)
+    v = np.clip(at[..., 1] / uneven.raster[1], 0, 1) * (f.rows - 1)
+    found = 1 / np.maximum(remapped(np.ascontiguousarray(values), u.astype(np.float32), v.astype(np.float32)), np.float32(0.05))
+    places_x, places_y = (np.interp(np.arange(n), at, np.arange(len(at))).astype(np.float32) for n, at in ((columns, x), (rows, y)))
+    return remapped(np.ascontiguousarray(found), *np.meshgrid(places_x, places_y))
 
 
 def screen_shares(show: Show, surface: str, lagging: Mapping[str, Landing] = {}) -> tuple[Share, ...]:
@@ -76,7 +122,9 @@ def screen_shares(show: Show, surface: str, lagging: Mapping[str, Landing] = {})
     shapes = [_shape(face, Rect(r.x, r.y, r.w, r.h), lagging.get(r.id, r.landing), (o.timing.width, o.timing.height), grid) for r, o in family]
     if not any(blacks):
         shapes = [shape._replace(reach=b"") for shape in shapes]  # what lies past its region counts for blacks only
-    return _family_shares(face, tuple(shapes), blacks, blend, grid)
+    uneven = tuple(Uneven(Rect(r.x, r.y, r.w, r.h), lagging.get(r.id, r.landing), (o.timing.width, o.timing.height), o.picture.uniformity)
+                   if b is not None and o.picture.uniformity is not None else None for (r, o), b in zip(family, blacks, strict=True))
+    return _family_shares(face, tuple(shapes), blacks, blend, grid, uneven)
 
 
 def _batches_of(show: Show, region: Region, wall: Surface | None) -> tuple[tuple[Batch, tuple[Rect, ...]], ...]:
@@ -206,24 +254,25 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
             u, v = np.meshgrid(np.arange(region.w, dtype=np.float32), np.arange(region.h, dtype=np.float32))
             maps = (laid(u), laid(v))
         share = light.share
-        weight, varied = _weight(share, region, *maps, ones=not (raster is share.lift is None))
-        if share.lift is not None:
-            lift = _sampled(share.lift, share, region, *maps)[..., ::-1]
+        weight, varied = _weight(share, region, *maps, ones=not (raster is share.lacking is None))
+        if share.lacking is not None:
+            lift = _sampled(share.lacking, share, region, *maps)[..., ::-1]
             lift = np.ascontiguousarray(lift if touched is None else lift * touched()[..., None])
     if raster is not None:
-        if lift is not None:  # a lift is shared out already; only what belongs to the raster is still to come
-            lift = lift * (raster if raster.ndim == 3 else raster[..., None])
         if weight is not None:
             raster = raster * (weight[..., None] if raster.ndim == 3 else weight)
         weight = np.asarray(raster, np.float32)
+    sent = sent_codes(output.picture)
+    if weight is None and sent is not None:
+        weight = np.ones((put.h, put.w), np.float32)
     if weight is None and not (light is not None and light.batches):
         return None
     landing = region.landing
     x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
     phase = (light.sign if light is not None else 1, x % 4, y % 4)
     finish = None if weight is None else finish_of(
-        weight, lift, put, output.picture.gamma, phase, varied if raster is None else None)
+        weight, lift, put, output.picture.gamma, phase, varied if raster is None else None, sent)
     toned = _toned(light, output, put, phase) if light is not None else ()
     if not toned:
         return finish
-    return finish._replace(toned=toned) if finish is not None else Finish((), (), None, toned)
+    return finish._replace(toned=toned) if finish is not None else Finish((), (), (), toned)

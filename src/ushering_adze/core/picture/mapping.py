@@ -118,7 +118,7 @@ def _lags(old: KnownStep, region: Region, face: tuple[str, int, int], output: Ou
 @lru_cache(maxsize=256)
 def _codes(picture: PictureSettings, signal: SignalSettings) -> tuple[NDArray[np.float64] | None, NDArray[np.float64] | None, Pixels | None]:
     """How an output's codes are changed before its wire and with it, and the table of the wire alone; not to be written to."""
-    return adjustment(picture, SignalSettings()), adjustment(picture, signal), wire_table(picture, signal)
+    return adjustment(picture, SignalSettings()), adjustment(picture, signal), wire_table(signal)
 
 
 def compile_output(show: Show, output: Output, known: Known | None = None, quick: bool = False,
