@@ -71,6 +71,19 @@ def simulate_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surf
                 typer.echo(f"{where}: {found.min:.2f} to {found.max:.2f} cd/m², mean {found.mean:.2f}, ripple {100 * found.ripple:.2f} %")
 
 
+def _marks(text: str | None) -> NDArray[np.float64] | None:
+    """Any number of places typed as numbers."""
+    if text is None:
+        return None
+    try:
+        numbers = [float(v) for v in text.replace(",", " ").split()]
+    except ValueError:
+        numbers = [0.0]
+    if len(numbers) % 2 or not np.isfinite(numbers).all():
+        raise ShowError([Fault("--marks", f'"{text}" is not places on the edges; give x,y of each')])
+    return np.array(numbers).reshape(-1, 2)
+
+
 def _corners(text: str | None) -> NDArray[np.float64] | None:
     """Four corners typed as numbers."""
     if text is None:
@@ -101,6 +114,7 @@ def align_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface
                photos: Annotated[Path | None, typer.Option(metavar="DIR", help="by photographs of them, in the order of names")] = None,
                corners: Annotated[str | None, typer.Option(help="the screen's corners in the photographs: x,y four times, clockwise from "
                                                                 "the top left; found if left out")] = None,
+               marks: Annotated[str | None, typer.Option(help="more places on the screen's edges in the photographs: x,y of each")] = None,
                linear: Annotated[bool, typer.Option(help="the photographs' codes are linear light, not sRGB")] = False,
                save: Annotated[bool, typer.Option("--save", help="keep what was found in the show file")] = False,
                light: Annotated[bool, typer.Option(help="match gamma, white and black too")] = True,
@@ -115,7 +129,7 @@ def align_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface
         raise ShowError([Fault("align", "by hand is done in the window, workspace Align; here give --auto for the stand-in camera, or "
                                "--photos with a folder")])
     camera = StandinCamera(show, surface) if photos is None else TakenPhotos(show, surface, photos, linear, light)
-    found = align_by_camera(show, surface, camera, _corners(corners), light)
+    found = align_by_camera(show, surface, camera, _corners(corners), light, marks=_marks(marks))
     report: list[dict[str, Any]] = [
         {"region": r.id, "output": r.output, "mean_px": round(f.mean, 4), "worst_px": round(f.worst, 4), "samples": len(f.errors)}
         for r, f in zip(show.lit_by(surface), found.fits, strict=True)]
@@ -123,14 +137,19 @@ def align_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surface
         row["gamma"] = m.gamma
     if save:
         save_show(found.show, path)
+    frame = found.sighting
     if as_json:
         typer.echo(json.dumps({"surface": surface, "saved": save, "projectors": report,
+                               "screen_px": None if frame.mean is None or frame.worst is None else {
+                                   "mean": round(frame.mean, 4), "worst": round(frame.worst, 4)},
                                "light_given_up": round(found.matched.cost, 4) if found.matched else None}, indent=1))
         return
     for row in report:
-        typer.echo(f"{row['region']} on {row['output']}: mean {row['mean_px']:.3f} px, worst {row['worst_px']:.3f} px "
+        typer.echo(f"{row['region']} on {row['output']}: among one another mean {row['mean_px']:.3f} px, worst {row['worst_px']:.3f} px "
                    f"of {row['samples']} places"
                    + (f", gamma {row['gamma']:.3f}" if "gamma" in row else ""))
+    typer.echo("the screen: its corners alone, as exact as they were marked" if frame.mean is None else
+               f"the screen: found to {frame.mean:.2f} px, {frame.worst:.2f} px where it is least sure; --marks on its edges make it surer")
     if found.matched:
         typer.echo(f"matching gives up {100 * found.matched.cost:.1f} % of the light")
     typer.echo(f"saved to {path}" if save else "not saved; give --save to keep it")

@@ -13,6 +13,7 @@ from typer.testing import CliRunner
 from ushering_adze.cli import app
 from ushering_adze.core.layout.bend import raster_points
 from ushering_adze.core.layout.from_surface import with_surface_regions
+from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.lens import Lens, View
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.layout.sighting import find_corners, see_screen
@@ -132,6 +133,10 @@ def test_other_arrangements_come_together_too(columns: int, rows: int) -> None:
     show = arrangement(columns, rows)
     found = align(show, "wall", StandinCamera(show, "wall", 1500))
     judge(show, found.show, "wall")
+    errors = true_errors(show, found.show, "wall")
+    assert found.sighting.mean is not None and found.sighting.worst is not None
+    assert 0.3 * errors.mean() < found.sighting.mean < 6 * errors.mean(), "the screen's own error is told, not only that of the pictures"
+    assert errors.max() < 3 * found.sighting.worst
     assert np.nanmax(found.errors) < 1.5 and np.isfinite(found.errors).mean() > 0.95
 
 
@@ -167,7 +172,7 @@ def test_a_lens_and_a_screen_through_it() -> None:
     photo = camera.photograph(white)
     size = face_of(show.feeds_of("wall")).w, face_of(show.feeds_of("wall")).h
     corners = find_corners(photo)
-    view: View = see_screen(photo, corners, size)
+    view: View = see_screen(photo, corners, size).view
     true = camera._view.from_screen(np.array([[0, 0], [size[0], 0], [size[0], size[1]], [0, size[1]]], float))
     assert np.abs(corners - true).max() < 4 and np.abs(view.to_screen(true) - [[0, 0], [size[0], 0], size, [0, size[1]]]).max() < 0.6
 
@@ -179,3 +184,31 @@ def test_wrong_arguments_are_told_in_a_sentence(args: list[str], words: str, tmp
     save_show(demo_show(), tmp_path / "show.adze")
     result = RUN.invoke(app, [args[0], str(tmp_path / "show.adze"), *args[1:]])
     assert result.exit_code != 0 and words in str(result.exception)
+
+
+def test_two_projectors_on_one_output_are_refused_before_anything_is_shown() -> None:
+    show = arrangement(2, 1)
+    right = show.canvases[0].regions[1].model_copy(update={"output": "o0", "mirror": False})
+    both = show.model_copy(update={"canvases": (show.canvases[0].model_copy(update={"regions": (show.canvases[0].regions[0], right)}),)})
+    with pytest.raises(ShowError, match="O0: Wall P0 and Wall P1 both land on it, and a camera cannot tell their projectors apart; "):
+        align(both, "wall", StandinCamera(both, "wall", 600))
+
+
+def test_marks_on_the_edges_find_a_screen_whose_edges_are_not_seen() -> None:
+    """A photograph without contrast at the screen's edges, corners marked 3 px off: with 16 marks on the edges the screen is found."""
+    lens = Lens(1200, 700, -0.015, 0.0)
+    truth = View(lens, homography([(90, 70), (1120, 95), (1100, 640), (110, 610)], [(0, 0), (1600, 0), (1600, 800), (0, 800)]))
+    flat = np.full((700, 1200), 0.5, np.float32)
+    screen = np.array([(0, 0), (1600, 0), (1600, 800), (0, 800)], float)
+    corners = truth.from_screen(screen) + np.array([(3, -2), (-2, 3), (2, 2), (-3, 1)])
+    t = np.linspace(0.1, 0.9, 4)
+    on_edges = np.concatenate([np.stack([t * 1600, 0 * t], 1), np.stack([0 * t + 1600, t * 800], 1), np.stack([t * 1600, 0 * t + 800], 1),
+                               np.stack([0 * t, t * 800], 1)])
+    places = np.stack(np.meshgrid(np.linspace(0, 1600, 9), np.linspace(0, 800, 7)), -1).reshape(-1, 2)
+
+    def off(view: View) -> float:
+        return float(np.hypot(*(view.to_screen(truth.from_screen(places)) - places).T).max())
+
+    alone = see_screen(flat, corners, (1600, 800))
+    marked = see_screen(flat, corners, (1600, 800), truth.from_screen(on_edges))
+    assert alone.mean is None and off(alone.view) > 2 and off(marked.view) < 0.3 and marked.mean is not None

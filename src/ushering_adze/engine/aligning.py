@@ -12,7 +12,7 @@ from ushering_adze.core.layout.bend import checked_bend
 from ushering_adze.core.layout.lens import View
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.layout.sighting import BURNT, Fitted, burnt_share, error_map, find_corners, fit_landing, see_screen
+from ushering_adze.core.layout.sighting import BURNT, Fitted, Sighting, burnt_share, error_map, find_corners, fit_landing, see_screen
 from ushering_adze.core.light.measuring import LEVELS, Matched, Measured, fit_gamma, fit_grid, fit_response, matching
 from ushering_adze.core.light.structured import Decoded, decode, series
 from ushering_adze.core.show import Fault, Output, Region, Show, ShowError
@@ -38,14 +38,15 @@ class Camera(Protocol):
 
 
 class Aligned(NamedTuple):
-    """What came of an alignment: the new show, each region's fit, what was measured of its light, and the error over the screen."""
+    """What came of an alignment: the new show, each region's fit, what was measured of its light, the error over the screen of the
+    pictures among one another, and how well the screen itself was found."""
 
     show: Show
     fits: tuple[Fitted, ...]
     measured: tuple[Measured, ...]
     matched: Matched | None
     errors: Photo
-    view: View
+    sighting: Sighting
 
 
 class _Seen(NamedTuple):
@@ -55,7 +56,7 @@ class _Seen(NamedTuple):
 
 
 def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64] | None = None, light: bool = True,
-          progress: Callable[[float, str], bool] | None = None) -> Aligned:
+          progress: Callable[[float, str], bool] | None = None, marks: NDArray[np.float64] | None = None) -> Aligned:
     """Align the projectors of a screen by what a camera sees.
 
     Parameters
@@ -70,6 +71,8 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
         Measure and match gamma, white and black too.
     progress : callable, optional
         Told the share done and what is being done; where it returns False the alignment ends.
+    marks : ndarray, shape (n, 2), optional
+        More places on the screen's edges, in the camera's picture.
 
     Raises
     ------
@@ -79,6 +82,11 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
     regions = show.lit_by(surface)
     if not regions:
         raise ShowError([Fault(show.surface(surface).name, "no region feeds it; make its regions in Map first")])
+    for n, region in enumerate(regions):
+        twin = next((r for r in regions[:n] if r.output == region.output), None)
+        if twin is not None:
+            raise ShowError([Fault(show.output(region.output).name, f"{twin.name} and {region.name} both land on it, and a camera cannot tell "
+                                   "their projectors apart; align by hand, or give each an output of its own")])
     told = progress or (lambda share, words: True)
     outputs = [show.output(r.output) for r in regions]
     face = face_of(regions)
@@ -87,7 +95,8 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
     lit = camera.photograph(whites)
     if burnt_share(lit) > BURNT:
         raise ShowError([Fault("camera", "the picture is burnt out where the screen is white; shorten the exposure")])
-    view = see_screen(lit, find_corners(lit) if corners is None else corners, (face.w, face.h))
+    sighting = see_screen(lit, find_corners(lit) if corners is None else corners, (face.w, face.h), marks)
+    view = sighting.view
     seen = []
     for n, (region, output) in enumerate(zip(regions, outputs, strict=True)):
         photos: dict[str, Photo] = {}
@@ -120,7 +129,7 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
             kept = black if camera.shutters else one.output.black  # what a camera cannot see of blacks stays as it is
             new = with_output(new, changed(new.output(one.output.id), picture=picture, black=kept))
     told(1.0, "done")
-    return Aligned(new, tuple(fits), measured, matched, error_map(fits, (face.w, face.h)), view)
+    return Aligned(new, tuple(fits), measured, matched, error_map(fits, (face.w, face.h)), sighting)
 
 
 class Shot(NamedTuple):

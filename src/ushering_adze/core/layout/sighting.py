@@ -101,7 +101,31 @@ def _edge_points(photo: Photo, lens: Lens, matrix: Floats, size: tuple[int, int]
     return np.concatenate(points), np.concatenate(which)
 
 
-def see_screen(photo: Photo, corners: Floats, size: tuple[int, int]) -> View:
+class Sighting(NamedTuple):
+    """How a camera sees a screen, and how well that is known: ``off`` are standard errors over the screen, in its pixels; empty where only
+    the corners are known, which are as exact as they were marked."""
+
+    view: View
+    off: Floats
+
+    @property
+    def mean(self) -> float | None:
+        """Mean error over the screen."""
+        return float(self.off.mean()) if len(self.off) else None
+
+    @property
+    def worst(self) -> float | None:
+        """The largest error on the screen."""
+        return float(self.off.max()) if len(self.off) else None
+
+
+MARKED = 20
+"""Places found along an edge that one mark set by hand counts for."""
+GROUPS = 6
+"""Parts that each edge is divided into, to see how much the whole hangs on each."""
+
+
+def see_screen(photo: Photo, corners: Floats, size: tuple[int, int], marks: Floats | None = None) -> Sighting:
     """How the camera sees the screen: its lens and where it stands, from the screen's four straight edges.
 
     Parameters
@@ -112,38 +136,61 @@ def see_screen(photo: Photo, corners: Floats, size: tuple[int, int]) -> View:
         Of the screen in the photograph, as marked by the user or found; within about 10 px.
     size : tuple of int
         Of the screen in its own pixels.
+    marks : ndarray, shape (n, 2), optional
+        Places on the screen's edges, marked by the user; each counts for the edge it is nearest.
 
     Notes
     -----
     Homography, two terms of radial distortion and their centre are fitted by least squares so that the places where the light falls to
     half lie on the screen's edges (the plumb-line method: D. C. Brown, 1971; from memory).  With too few such places the corners
-    alone are taken.
+    alone are taken.  How well it is known is told by the jackknife over parts of the edges (J. W. Tukey, 1958; from memory).
     """
-    from scipy.optimize import least_squares  # loaded when first needed, so that the program starts sooner
-
     h, w = photo.shape
     target = [(0.0, 0.0), (float(size[0]), 0.0), (float(size[0]), float(size[1])), (0.0, float(size[1]))]
-    lens, matrix = Lens(w, h), homography(corners, target)
+    view = View(Lens(w, h), homography(corners, target))
+    by_hand = np.zeros((0, 2)) if marks is None else np.asarray(marks, float).reshape(-1, 2)
+    points, which = np.zeros((0, 2)), np.zeros(0, np.int64)
     for _ in range(3):
-        points, which = _edge_points(photo, lens, matrix, size)
+        points, which = _edge_points(photo, view.lens, np.asarray(view.matrix), size)
+        if len(by_hand):
+            x, y = view.to_screen(by_hand).T
+            nearest = np.argmin(np.abs([y, x - size[0], y - size[1], x]), 0)
+            points, which = np.concatenate([points, np.repeat(by_hand, MARKED, 0)]), np.concatenate([which, np.repeat(nearest, MARKED)])
         if len(points) < 60 or len(set(which.tolist())) < 4:
-            return View(lens, matrix)
-        scale = np.array([matrix[0, 0], matrix[0, 1], matrix[0, 2], matrix[1, 0], matrix[1, 1], matrix[1, 2], matrix[2, 0], matrix[2, 1]])
-        unit = np.where(np.abs(scale) > 1e-12, np.abs(scale), 1e-6)
+            return Sighting(view, np.zeros(0))
+        view = _solved(view, points, which, size)
+    x, y = view.to_screen(points).T
+    share = np.clip(np.where(which % 2 == 0, x / size[0], y / size[1]), 0, 1)
+    part = np.minimum((share * GROUPS).astype(int), GROUPS - 1)
+    grid = np.stack(np.meshgrid(np.linspace(0, size[0], 9), np.linspace(0, size[1], 7)), -1).reshape(-1, 2)
+    seen = view.from_screen(grid)
+    groups = [(k, n) for k in range(4) for n in range(GROUPS)]
+    without = [_solved(view, points[keep], which[keep], size).to_screen(seen)
+               for keep in (~((which == k) & (part == n)) for k, n in groups) if len(set(which[keep].tolist())) == 4]
+    spread = np.array(without) - np.mean(without, 0)
+    count = len(without)
+    return Sighting(view, np.sqrt((spread**2).sum((0, 2)) * (count - 1) / count))
 
-        def view_of(v: Floats, unit: Floats = unit) -> View:
-            lens = Lens(w, h, float(v[8]) / 100, float(v[9]) / 100, (float(v[10]), float(v[11])))
-            return View(lens, np.append(v[:8] * unit, 1.0).reshape(3, 3))
 
-        def off(v: Floats, points: Floats = points, which: NDArray[np.int64] = which) -> Floats:
-            s = view_of(v).to_screen(points)
-            edges = np.select([which == 0, which == 1, which == 2], [s[:, 1], s[:, 0] - size[0], s[:, 1] - size[1]], s[:, 0])
-            return np.concatenate([edges, v[10:] * len(edges) ** 0.5 * CENTRE_PRIOR, v[9:10] * len(edges) ** 0.5 * K2_PRIOR])
+def _solved(view: View, points: Floats, which: NDArray[np.int64], size: tuple[int, int]) -> View:
+    """A view fitted to places on the screen's edges, from one that is near."""
+    from scipy.optimize import least_squares  # loaded when first needed, so that the program starts sooner
 
-        start = np.append(scale / unit, [lens.k1 * 100, lens.k2 * 100, *lens.centre])
-        solved = least_squares(off, start, loss="soft_l1", f_scale=1.0, max_nfev=60)
-        lens, matrix = view_of(solved.x)
-    return View(lens, np.asarray(matrix, np.float64))
+    lens, matrix = view.lens, np.asarray(view.matrix)
+    scale = np.array([matrix[0, 0], matrix[0, 1], matrix[0, 2], matrix[1, 0], matrix[1, 1], matrix[1, 2], matrix[2, 0], matrix[2, 1]])
+    unit = np.where(np.abs(scale) > 1e-12, np.abs(scale), 1e-6)
+
+    def view_of(v: Floats) -> View:
+        made = Lens(lens.width, lens.height, float(v[8]) / 100, float(v[9]) / 100, (float(v[10]), float(v[11])))
+        return View(made, np.append(v[:8] * unit, 1.0).reshape(3, 3))
+
+    def off(v: Floats) -> Floats:
+        s = view_of(v).to_screen(points)
+        edges = np.select([which == 0, which == 1, which == 2], [s[:, 1], s[:, 0] - size[0], s[:, 1] - size[1]], s[:, 0])
+        return np.concatenate([edges, v[10:] * len(edges) ** 0.5 * CENTRE_PRIOR, v[9:10] * len(edges) ** 0.5 * K2_PRIOR])
+
+    start = np.append(scale / unit, [lens.k1 * 100, lens.k2 * 100, *lens.centre])
+    return view_of(least_squares(off, start, loss="soft_l1", f_scale=1.0, max_nfev=60).x)
 
 
 class Fitted(NamedTuple):

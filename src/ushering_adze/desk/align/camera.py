@@ -129,7 +129,7 @@ class AligningCamera(QObject):
             camera = self.camera(show, surface, self._told)
             white = next(iter(shots(show, surface)))
             photo = camera.photograph(white.rasters)
-            words = "drag the marks onto the screen's corners"
+            words = "drag the marks onto the screen's corners; Shift and a click mark an edge"
             if burnt_share(photo) > BURNT:
                 words = f"{100 * burnt_share(photo):.0f} % is burnt out: shorten the exposure"
             try:
@@ -139,12 +139,12 @@ class AligningCamera(QObject):
 
         self._run(work)
 
-    def align(self, surface: str, corners: NDArray[np.float64] | None) -> None:
-        """Align a screen; ``corners`` are those marked by hand."""
+    def align(self, surface: str, corners: NDArray[np.float64] | None, marks: NDArray[np.float64] | None = None) -> None:
+        """Align a screen; ``corners``, and ``marks`` on its edges, are those set by hand."""
         choice = self.choice
 
         def work(show: Show) -> object:
-            return align(show, surface, self.camera(show, surface, self._told), corners, choice.light, self._told)
+            return align(show, surface, self.camera(show, surface, self._told), corners, choice.light, self._told, marks)
 
         self._run(work)
 

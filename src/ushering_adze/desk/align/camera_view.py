@@ -21,6 +21,8 @@ LOUPE = 90
 class CameraView(QWidget):
     """The last photograph, with four marks to drag onto the screen's corners; a loupe follows the one that is dragged.
 
+    Shift and a click set a further mark, on an edge; Shift and a click on it take it away.
+
     Signals
     -------
     marked : a mark was moved by hand
@@ -35,6 +37,7 @@ class CameraView(QWidget):
         self.corners: NDArray[np.float64] | None = None
         """In pixels of the photograph, clockwise from the top left."""
         self.by_hand = False
+        self._edges: list[tuple[float, float]] = []
         self._picture: NDArray[np.uint8] | None = None
         self._size = (1, 1)
         self._where = QRectF()
@@ -49,13 +52,14 @@ class CameraView(QWidget):
     def clear(self, name: str, words: str) -> None:
         """Another camera, or another screen: nothing has been seen yet."""
         self.name, self.words, self.corners, self.by_hand, self._picture = name, words, None, False, None
+        self._edges = []
         self.update()
 
     def show_photo(self, photo: NDArray[np.float32], corners: NDArray[np.float64] | None, words: str) -> None:
         """Show a photograph, shape (h, w), linear light; corners that were marked by hand stay where they are."""
         height, width = photo.shape[:2]
         if (width, height) != self._size:
-            self.by_hand = False
+            self.by_hand, self._edges = False, []
         self._size, self.words = (width, height), words
         if not self.by_hand:
             inset = np.array([[0.1, 0.1], [0.9, 0.1], [0.9, 0.9], [0.1, 0.9]]) * (width, height)
@@ -65,10 +69,15 @@ class CameraView(QWidget):
         self._picture = np.asarray(cv2.cvtColor(grey, cv2.COLOR_GRAY2BGRA), np.uint8)
         self.update()
 
+    @property
+    def marks(self) -> NDArray[np.float64] | None:
+        """Marks on the screen's edges, in pixels of the photograph, shape (n, 2)."""
+        return np.array(self._edges, float) if self._edges else None
+
     def spot(self, n: int) -> QPointF:
-        """Where a mark is drawn."""
+        """Where a mark is drawn: the four of the corners, then those of the edges."""
         assert self.corners is not None
-        x, y = self.corners[n]
+        x, y = (*self.corners.tolist(), *self._edges)[n]
         w = self._where
         return QPointF(w.x() + x / self._size[0] * w.width(), w.y() + y / self._size[1] * w.height())
 
@@ -87,6 +96,12 @@ class CameraView(QWidget):
         for token, width in ((theme.GROUND, 3.0), (theme.AMBER, 1.3)):
             p.setPen(theme.hairline(token, width))
             p.drawPolygon(outline)
+        for n in range(4, 4 + len(self._edges)):
+            at = self.spot(n)
+            for token, width in ((theme.GROUND, 4.0), (theme.AMBER, 1.6)):
+                p.setPen(theme.hairline(token, width))
+                p.drawLine(at - QPointF(5, 0), at + QPointF(5, 0))
+                p.drawLine(at - QPointF(0, 5), at + QPointF(0, 5))
         for n in range(4):
             at = self.spot(n)
             p.setPen(theme.hairline(theme.GROUND, 3))
@@ -121,23 +136,38 @@ class CameraView(QWidget):
         self.window().setFocus()
         if self._picture is None or self.corners is None:
             return
-        far = [(self.spot(n) - event.position()).manhattanLength() for n in range(4)]
+        far = [(self.spot(n) - event.position()).manhattanLength() for n in range(4 + len(self._edges))]
         self._held = int(np.argmin(far)) if min(far) < GRAB else None
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and not self._where.isEmpty():
+            if self._held is not None and self._held >= 4:
+                del self._edges[self._held - 4]
+                self._held, self.words = None, f"{len(self._edges)} marks on edges"
+            elif self._held is None:
+                self._edges.append(self._place(event.position()))
+                self._held, self.words = 3 + len(self._edges), f"{len(self._edges)} marks on edges"
         self.update()
+
+    def _place(self, at: QPointF) -> tuple[float, float]:
+        """The pixel of the photograph under a point."""
+        w = self._where
+        return (min(1.0, max(0.0, (at.x() - w.x()) / w.width())) * self._size[0],
+                min(1.0, max(0.0, (at.y() - w.y()) / w.height())) * self._size[1])
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held is None or self.corners is None or self._where.isEmpty():
             return
-        w, at = self._where, event.position()
-        x = min(1.0, max(0.0, (at.x() - w.x()) / w.width())) * self._size[0]
-        y = min(1.0, max(0.0, (at.y() - w.y()) / w.height())) * self._size[1]
-        self.corners[self._held] = x, y
-        self.by_hand = True
-        self.words = f"{NAMES[self._held]} corner at {x:.0f}, {y:.0f}"
+        x, y = self._place(event.position())
+        if self._held >= 4:
+            self._edges[self._held - 4] = x, y
+            self.words = f"mark on an edge at {x:.0f}, {y:.0f}"
+        else:
+            self.corners[self._held] = x, y
+            self.by_hand = True
+            self.words = f"{NAMES[self._held]} corner at {x:.0f}, {y:.0f}"
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held is not None and self.by_hand:
+        if self._held is not None and (self.by_hand or self._edges):
             self.marked.emit()
         self._held = None
         self.update()

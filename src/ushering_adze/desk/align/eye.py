@@ -60,7 +60,8 @@ class Eye(QStackedWidget):
         """Align the surface by the camera, beside the interface; it becomes one step for undo."""
         if surface is not None and self._can_look(surface):
             self.busy.emit(True)
-            self.camera.align(surface, self.photo.corners.copy() if self.photo.by_hand and self.photo.corners is not None else None)
+            self.camera.align(surface, self.photo.corners.copy() if self.photo.by_hand and self.photo.corners is not None else None,
+                              self.photo.marks)
 
     def ask_camera(self) -> None:
         """Ask which camera looks."""
@@ -98,5 +99,7 @@ class Eye(QStackedWidget):
             self.screen.errors = found.errors
             worst, mean = max(f.worst for f in found.fits), sum(f.mean for f in found.fits) / len(found.fits)
             cost = f" · {100 * found.matched.cost:.0f} % less light" if found.matched is not None else ""
-            self.screen.note = f"camera: mean {mean:.2f}, worst {worst:.2f} px{cost}"
+            frame = found.sighting.worst
+            of_screen = "its corners as marked" if frame is None else f"the screen to {frame:.2f} px"
+            self.screen.note = f"camera: mean {mean:.2f}, worst {worst:.2f} px among one another, {of_screen}{cost}"
             self.screen.update()

@@ -47,9 +47,10 @@ class StandinCamera:
         height = round(width * min(1.0, face.h / face.w * 1.2 + 0.06))
         self.size = width, height
         margin = 0.06
-        tall = width * (1 - 2 * margin) * face.h / face.w
+        wide = min(width * (1 - 2 * margin), height * (1 - 2 * margin) * face.w / face.h)  # all of a tall screen is in the picture as well
+        tall = wide * face.h / face.w
         top = (height - tall) / 2
-        left, right = margin * width, (1 - margin) * width
+        left, right = (width - wide) / 2, (width + wide) / 2
         corners = np.array([[left, top], [right, top], [right, top + tall], [left, top + tall]])
         corners += rng.uniform(-0.012, 0.012, (4, 2)) * width
         lens = Lens(width, height, float(rng.uniform(-0.02, -0.01)), 0.0, (float(rng.uniform(-2, 2)), float(rng.uniform(-2, 2))))
