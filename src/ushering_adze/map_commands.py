@@ -121,10 +121,12 @@ def find_command(picture: Annotated[Path, typer.Argument(metavar="PICTURE", help
     """Find the rectangles of a pixel map picture."""
     found = find_rectangles(read_guide(picture))
     if as_json:
-        print(json.dumps([{**f.rect._asdict(), "confidence": f.confidence, "colour": f.colour} for f in found], indent=1))
+        print(json.dumps([{**f.rect._asdict(), "confidence": f.confidence, "colour": f.colour,
+                           "parts": [r._asdict() for r in f.parts]} for f in found], indent=1))
         return
     for f in found:
-        print(f"{f.rect.w}x{f.rect.h}+{f.rect.x}+{f.rect.y}  {100 * f.confidence:.0f} %  {f.colour}")
+        parts = f"  or {len(f.parts)} parts" if f.parts else ""
+        print(f"{f.rect.w}x{f.rect.h}+{f.rect.x}+{f.rect.y}  {100 * f.confidence:.0f} %  {f.colour}{parts}")
     print(f"{len(found)} rectangles")
 
 

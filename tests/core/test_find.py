@@ -96,3 +96,88 @@ def test_pictures_that_hold_none_or_are_too_large() -> None:
     large = np.broadcast_to(np.zeros((1, 1, 3), np.uint8), (20000, MAX_PIXELS // 20000 + 1, 3))
     with pytest.raises(ValueError, match="too large"):
         find_rectangles(large)
+
+
+# -- families that could be read in two ways, or were taken for something else ------------------------------------------------
+
+
+def drawn(seed: int, kind: str) -> tuple[np.ndarray, list[tuple[int, int, int, int]]]:
+    """A map of one family, and its panels."""
+    draw = np.random.default_rng(seed)
+    ground = int(draw.choice([0, 30, 60]))
+    picture = np.full((700, 1000, 3), ground, np.uint8)
+    wanted = []
+
+    def colours() -> tuple[np.ndarray, np.ndarray]:
+        while True:
+            a, b = draw.integers(70, 240, (2, 3))
+            if np.abs(a - b).max() > 50:
+                return a, b
+
+    for k in range({"checkerboard": 2, "shape": 4, "strip": 8}.get(kind, 6)):
+        a, b = colours()
+        x, y = 40 + k % 3 * 310 + int(draw.integers(0, 30)), 40 + k // 3 * 330 + int(draw.integers(0, 30))
+        if kind == "frame":  # of one to four pixels
+            w, h, t = int(draw.integers(80, 240)), int(draw.integers(80, 240)), int(draw.integers(1, 5))
+            picture[y:y + h, x:x + w] = b
+            picture[y + t:y + h - t, x + t:x + w - t] = a
+            wanted.append((x, y, w, h))
+        elif kind == "pair":  # of one colour, one to three pixels apart
+            one, two, high, gap = (int(draw.integers(*r)) for r in ((60, 130), (60, 130), (60, 250), (1, 4)))
+            cut = [(x, y, one, high), (x + one + gap, y, two, high)]
+            cut = cut if draw.random() < 0.5 else [(x, y, high, one), (x, y + one + gap, high, two)]
+            for left, top, w, h in cut:
+                picture[top:top + h, left:left + w] = a
+            wanted += cut
+        elif kind == "checkerboard":
+            x, n, m, c = 40 + k * 480, int(draw.integers(2, 7)), int(draw.integers(2, 6)), int(draw.integers(30, 60))
+            for j in range(m):
+                for i in range(n):
+                    picture[y + j * c:y + j * c + c, x + i * c:x + i * c + c] = a if (i + j) % 2 else b
+            wanted.append((x, y, n * c, m * c))
+        elif kind == "gradient" and not k:
+            along = np.linspace(90, 240, 700)[None] if draw.random() < 0.5 else np.linspace(90, 240, 400)[:, None]
+            picture[60:460, 60:760] = (np.broadcast_to(along, (400, 700))[..., None] * draw.uniform(0.8, 1, 3)).astype(np.uint8)
+            wanted.append((60, 60, 700, 400))
+        elif kind == "shape":  # an L
+            x, y, w, h = 50 + k % 2 * 480, 40 + k // 2 * 330, int(draw.integers(180, 400)), int(draw.integers(150, 280))
+            picture[y:y + h, x:x + w] = a
+            cw, ch = int(w * draw.uniform(0.25, 0.7)), int(h * draw.uniform(0.25, 0.7))
+            left, top = x + (w - cw) * int(draw.integers(2)), y + (h - ch) * int(draw.integers(2))
+            picture[top:top + ch, left:left + cw] = ground
+            wanted.append((x, y, w, h))
+        elif kind == "strip":  # of 6 to 13 pixels
+            w, h, y = int(draw.integers(120, 800)), int(draw.integers(6, 14)), 30 + k * 80
+            picture[y:y + h, x % 200:x % 200 + w] = a
+            wanted.append((x % 200, y, w, h))
+    return picture, wanted
+
+
+@pytest.mark.parametrize("kind", ["frame", "pair", "checkerboard", "gradient", "strip"])
+@pytest.mark.parametrize("seed", range(8))
+def test_families_of_panels_are_found_whole_and_exactly(kind: str, seed: int) -> None:
+    picture, wanted = drawn(seed, kind)
+    found = find_rectangles(picture)
+    assert sorted(tuple(f.rect) for f in found) == sorted(wanted)
+    if kind == "checkerboard":
+        assert all(sum(p.area for p in f.parts) == f.rect.area and len(f.parts) >= 4 for f in found), "the grid is offered too"
+    assert kind not in ("checkerboard", "gradient") or max(f.confidence for f in found) < 0.9
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_an_l_is_no_rectangle_and_its_rectangles_are_not_sure(seed: int) -> None:
+    picture, boxes = drawn(seed, "shape")
+    found = find_rectangles(picture)
+    assert not {tuple(f.rect) for f in found} & set(boxes) and all(f.confidence <= 0.7 for f in found)
+    for x, y, w, h in boxes:  # what was found covers the shape, and none of its notch
+        mine = [f.rect for f in found if x <= f.rect.x < x + w and y <= f.rect.y < y + h]
+        assert sum(r.area for r in mine) == int((picture[y:y + h, x:x + w] != picture[0, 0]).any(-1).sum())
+
+
+def test_a_grid_of_dark_lines_is_offered_both_ways_and_is_not_sure() -> None:
+    picture = np.zeros((300, 700, 3), np.uint8)
+    picture[50:250, 40:300] = (90, 90, 200)
+    picture[50:250, 170] = picture[150, 40:300] = 0
+    found, = find_rectangles(picture)
+    assert tuple(found.rect) == (40, 50, 260, 200) and found.confidence < 0.9
+    assert [tuple(p) for p in found.parts] == [(40, 50, 130, 100), (171, 50, 129, 100), (40, 151, 130, 99), (171, 151, 129, 99)]

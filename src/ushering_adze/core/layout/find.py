@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.layout.find_shapes import FAINT, Found, checkered, framed, is_panel, parted, stands_out, unsaid, whole_shapes
 from ushering_adze.core.layout.rect import Rect
 
 MAX_PIXELS = 140_000_000
@@ -27,14 +28,6 @@ _DEPTH = 12
 _LINES = 120
 _APART = 40
 _Bytes = NDArray[np.uint8]
-
-
-class Found(NamedTuple):
-    """A rectangle found in a picture, in its pixels, how sure that is (0 to 1), and its colour as ``#RRGGBB``."""
-
-    rect: Rect
-    confidence: float
-    colour: str
 
 
 def _classes(picture: _Bytes, near: int) -> tuple[NDArray[np.int16], NDArray[np.float32]]:
@@ -163,7 +156,7 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
     picture : ndarray, shape (h, w, 3) or (h, w, 4), uint8
         BGR or BGRA; transparent parts count as black.
     smallest : int
-        Least width and height of a rectangle, px.
+        Least width and height of a rectangle, px; strips of half that and more are found where they are eight times as long.
 
     Returns
     -------
@@ -218,16 +211,32 @@ def find_rectangles(picture: NDArray[np.uint8], smallest: int = 12) -> list[Foun
     for box, own_class in sorted(candidates, key=lambda k: -k[0].area):  # the largest first: what lies in them is mostly letters
         if not any(f.rect.holds(box) and _is_letter(box, f.rect) for f in found):
             candidate = _judged(colours, labels, solid, box, own_class, look)
-            if candidate is not None and min(candidate.rect.w, candidate.rect.h) >= smallest:
+            if candidate is not None and is_panel(candidate.rect, smallest):
                 found.append(candidate)
     # Large letters, softened by loss, can cut a panel into pieces of which none is a rectangle: those are tried together.
     for own_class, boxes in pieces.items():
         left = [b for b in boxes if not any(f.rect.holds(b) for f in found)]
         for box in _clusters(left, labels == ground if ground is not None else None):
             candidate = _judged(colours, labels, solid, box, own_class, look)
-            if candidate is not None and min(candidate.rect.w, candidate.rect.h) >= smallest:
+            if candidate is not None and is_panel(candidate.rect, smallest):
                 found.append(candidate)
-    return sorted(_not_letters(found, Rect(0, 0, width, height)), key=lambda f: (f.rect.y, f.rect.x))
+    truly = _truly(colours, _not_letters(found, Rect(0, 0, width, height)), look, smallest)
+    return sorted(truly, key=lambda f: (f.rect.y, f.rect.x))
+
+
+def _truly(colours: _Bytes, found: list[Found], look: _Look, smallest: int) -> list[Found]:
+    """What was found as what it is: see `ushering_adze.core.layout.find_shapes`."""
+    ground, same = look.ground, look.same
+    kept: list[Found] = []
+    for f in found:
+        clear = stands_out(colours, f.rect) / FAINT
+        if clear >= 0.8:
+            f = f._replace(confidence=round(f.confidence * min(1.0, clear), 3))
+            own = np.array([int(f.colour[k:k + 2], 16) for k in (5, 3, 1)], np.float32)
+            for shape in whole_shapes(colours, f._replace(rect=framed(colours, f.rect, own, ground, same)), ground, same):
+                kept += parted(colours, shape, ground, same)
+    kept = [f for f in kept if is_panel(f.rect, smallest)]
+    return _not_letters(checkered([*kept, *unsaid(colours, kept, ground, same, smallest)]), Rect(0, 0, 0, 0))
 
 
 def _together(boxes: list[Rect], ink: _Bytes) -> list[Rect]:
@@ -322,6 +331,8 @@ def _judged(colours: _Bytes, labels: NDArray[np.int16], solid: NDArray[np.int16]
         return None
     blue, green, red = (round(float(v)) for v in own_colour)
     confidence = agreement * min(1.0, 0.35 + 0.65 * max(own, 1 - 2 * foreign))
+    if look.same > 4:  # in a picture with loss a side may be a pixel off
+        confidence = min(confidence, 0.9)
     return Found(rect, round(min(1.0, confidence), 3), f"#{red:02X}{green:02X}{blue:02X}")
 
 

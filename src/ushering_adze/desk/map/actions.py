@@ -60,6 +60,7 @@ def named_actions(a: MapActions) -> list[Named]:
         Named("guide-load", "Guide", "Load one under the canvas…", lambda: a.ask_guide(False), "G"),
         Named("guide-output", "Guide", "Load one under the output's raster…", lambda: a.ask_guide(True)),
         Named("guide-find", "Guide", "Find rectangles in it", a.find, "Shift+G"),
+        Named("guide-divide", "Guide", "Divide what was found into its parts", a.divide_guide, "Ctrl+Alt+G"),
         Named("guide-accept", "Guide", "Accept all that were found", a.accept, "Shift+A"),
         Named("guide-lock", "Guide", "Lock it, or unlock", a.lock_guide),
         *(Named(f"guide-{words}", "Guide", f"Nudge it {words} by 1 px", lambda d=d: a.nudge_guide(*d)) for words, d in (  # type: ignore[misc]

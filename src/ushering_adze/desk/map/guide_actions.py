@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from ushering_adze.core.layout.find import Found
+from ushering_adze.core.layout.find_shapes import Found
 from ushering_adze.core.layout.regions import added
 from ushering_adze.core.show import Guide, RectLanding, Show
 from ushering_adze.core.show.edits import changed, with_canvas, with_output
@@ -79,6 +79,13 @@ class GuideActions(Acting):
             self._session.trouble.emit("There is no guide picture here yet; load one first.")
             return
         self._guides.search(guide)
+
+    def divide_guide(self) -> None:
+        """Take the parts in place of what can be divided: cabinets of a checkerboard, panels that a line may part."""
+        guide = self.guide()
+        count = 0 if guide is None else self._guides.divide(guide)
+        if not count:
+            self._session.trouble.emit("Nothing that was found can be divided; look for rectangles in the guide picture first.")
 
     def accept(self, found: Found | None = None) -> None:
         """Make regions of what was found: of one, or of all.

@@ -9,7 +9,8 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from ushering_adze.core.layout.find import Found, find_rectangles
+from ushering_adze.core.layout.find import find_rectangles
+from ushering_adze.core.layout.find_shapes import Found
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Guide
 from ushering_adze.desk.session import Session
@@ -68,6 +69,14 @@ class Guides(QObject):
         path = self.path(guide)
         self.found[path] = [f for f in self.found.get(path, []) if which is not None and f != which]
         self.changed.emit()
+
+    def divide(self, guide: Guide) -> int:
+        """Put the parts in place of what was found and can be divided; says how many there are."""
+        path = self.path(guide)
+        before = self.found.get(path, [])
+        self.found[path] = [part for f in before for part in ([f._replace(rect=r, parts=()) for r in f.parts] if f.parts else [f])]
+        self.changed.emit()
+        return sum(len(f.parts) for f in before)
 
     def _start(self, job: str, path: Path) -> None:
         if (job, path) in self._waiting:

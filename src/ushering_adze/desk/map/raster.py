@@ -172,7 +172,8 @@ class RasterView(QWidget):
             p.setPen(theme.hairline(theme.TEXT, 1.6, dashed=True))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(where)
-            self.label(p, where, [(f"{rect.w}×{rect.h}+{rect.x}+{rect.y}", False), (f"{100 * found.confidence:.0f} % sure", False)])
+            sure = f"{100 * found.confidence:.0f} % sure" + (f", or {len(found.parts)} parts" if found.parts else "")
+            self.label(p, where, [(f"{rect.w}×{rect.h}+{rect.x}+{rect.y}", False), (sure, False)])
 
     def show_as(self, shown: Shown) -> None:
         """Live pictures, the guide, or a plain drawing."""
