@@ -113,10 +113,12 @@ def stands_out(picture: Bytes, rect: Rect) -> float:
     least = 255.0
     for turned, (x, y, wide, high), size in ((picture, rect, w), (picture.transpose(1, 0, 2), (rect.y, rect.x, rect.h, rect.w), h)):
         rows = slice(y + high // 8, max(y + high // 8 + 1, y + high - high // 8))
-        for inner, outer in ((x, x - 1), (x + wide - 1, x + wide)):
-            if 0 <= outer < size:
-                apart = np.abs(turned[rows, inner].astype(np.int16) - turned[rows, outer]).max(-1)
-                least = min(least, float(np.median(apart)))
+        deep = min(4, wide // 2)  # behind lines along the edge, which two panels may share
+        for inner, first, step in ((x + deep, x - 1, -1), (x + wide - 1 - deep, x + wide, 1)):
+            outside = [k for k in (first, first + 2 * step, first + 4 * step) if 0 <= k < size]
+            if outside:
+                apart = np.abs(turned[rows, inner].astype(np.int16)[:, None] - turned[rows][:, outside]).max(-1)
+                least = min(least, float(np.median(apart, 0).max()))
     return least
 
 

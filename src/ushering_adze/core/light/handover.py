@@ -118,10 +118,11 @@ def handovers(outlines: Sequence[Outline]) -> tuple[Handover, ...]:
             while (x1 - x0) * (y1 - y0) / step**2 * count > MOST:
                 step *= 2
             x, y = np.arange(x0 - 2 * step, x1 + 3 * step, step), np.arange(y0 - 2 * step, y1 + 3 * step, step)
-            grids = []
-            for outline, end in ((outlines[i], ends[0]), (outlines[j], ends[1])):
-                far = _distances(end, x, y)
-                grids.append(np.where(within(np.array(outline), x, y), far, -far).astype(np.float32))
+            far = [_distances(end, x, y) for end in ends]
+            inside = [within(np.array(outlines[k]), x, y) > 0 for k in (i, j)]
+            # Past an end that both share each goes on as it was: there is no end of one within the other.
+            beyond = ~(inside[0] | inside[1]) & (_distances(shared, x, y) < np.minimum(*far))
+            grids = [np.where(own | beyond, d, -d).astype(np.float32) for own, d in zip(inside, far, strict=True)]
             found.append(Handover(i, j, float(x[0]), float(y[0]), step, grids[0], grids[1]))
     return tuple(found)
 
