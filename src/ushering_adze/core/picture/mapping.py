@@ -153,16 +153,21 @@ def compile_output(show: Show, output: Output, known: Known | None = None, quick
     landed: list[str] = []
     edges: dict[Side, Side] = {}
     for canvas, region in show.landing_on.get(output.id, ()):
-        face, whole = (canvas.id, canvas.width, canvas.height), Rect(0, 0, canvas.width, canvas.height)
+        face = (canvas.id, canvas.width, canvas.height)
         light = light_of(show, region, lagging)
         old = known.get(region.id)
-        sides = None if _is_plain(region, whole, raster) else sides_on_raster(region, whole, edges)
         landed.append(region.id)
-        if (old is not None and (quick or old.bent is None or not old.bent.rough) and old.region is region and old.canvas == face
-                and old.output is output and _same_light(old.light, light) and (old.bent is None or old.bent.sides == sides)):
+        same = (old is not None and (quick or old.bent is None or not old.bent.rough) and old.region is region and old.canvas == face
+                and old.output is output and _same_light(old.light, light))
+        if same and old is not None and old.bent is None:
+            continue
+        whole = Rect(0, 0, canvas.width, canvas.height)
+        plain = _is_plain(region, whole, raster)
+        sides = None if plain else sides_on_raster(region, whole, edges)
+        if same and old is not None and old.bent is not None and old.bent.sides == sides:
             continue
         step, bent = None, None
-        if _is_plain(region, whole, raster):
+        if plain:
             step = _plain_step(output, canvas.id, whole, raster, region, light)
         elif sides is not None:
             bent = bent_of(old.bent if old is not None else None, old.region if old is not None else None, region, output, sides, quick)
@@ -181,8 +186,8 @@ def compile_output(show: Show, output: Output, known: Known | None = None, quick
 
 def _laid(landed: list[str], known: Known, output: Output) -> tuple[Step, ...]:
     """The steps of an output as they are laid beside one another; kept while all of them are the very same."""
-    each = [(id, known[id], step) for id in landed if (step := known[id].step) is not None]
-    steps = tuple(step for _, _, step in each)
+    each = [(id, held, held.step) for id, held in ((id, known[id]) for id in landed) if held.step is not None]
+    steps = tuple([step for _, _, step in each])
     bends = [k for k, (_, held, _) in enumerate(each) if held.bent is not None]
     if not any(not steps[k].put.meet(other.put).empty for k in bends for n, other in enumerate(steps) if n != k):
         return steps
