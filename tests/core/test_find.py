@@ -130,7 +130,7 @@ def drawn(seed: int, kind: str) -> tuple[np.ndarray, list[tuple[int, int, int, i
                 picture[top:top + h, left:left + w] = a
             wanted += cut
         elif kind == "checkerboard":
-            x, n, m, c = 40 + k * 480, int(draw.integers(2, 7)), int(draw.integers(2, 6)), int(draw.integers(30, 60))
+            x, n, m, c = 40 + k * 480, int(draw.integers(2, 7)), int(draw.integers(2, 6)), int(draw.integers(30, 70))
             for j in range(m):
                 for i in range(n):
                     picture[y + j * c:y + j * c + c, x + i * c:x + i * c + c] = a if (i + j) % 2 else b

@@ -182,6 +182,12 @@ def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_befo
     assert a.photo.by_hand and not np.allclose(a.photo.corners[1], found[1]) and np.allclose(a.photo.corners[[0, 2, 3]], found[[0, 2, 3]])
     assert "top right corner" in a.photo.words
     marked = a.photo.corners.copy()
+    top = (a.photo.spot(0) + a.photo.spot(1)) / 2
+    drag(a.photo, qtbot, top, top + QPointF(0, 2), Qt.KeyboardModifier.ShiftModifier)
+    assert a.photo.marks is not None and a.photo.marks.shape == (1, 2) and "mark on an edge" in a.photo.words
+    a.photo.grab()
+    drag(a.photo, qtbot, top + QPointF(0, 2), top + QPointF(0, 2), Qt.KeyboardModifier.ShiftModifier)
+    assert a.photo.marks is None and "0 marks" in a.photo.words
     a.look()
     qtbot.waitUntil(lambda: a.camera.running is None, timeout=60000)
     assert np.allclose(a.photo.corners, marked), "what was marked by hand stays"

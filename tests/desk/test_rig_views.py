@@ -241,6 +241,9 @@ def test_the_drawing_of_a_screen_has_the_overlap_in_both_colours(session: Sessio
                           "projectors", tuple(p.model_copy(update={"distance_mm": d}) for p, d in zip(screen.projectors, distances,
                           strict=True)))
         assert drawn(draw_projection, made)[1].std() > 5
+    four = tuple(screen.projectors[0].model_copy(update={"id": i}) for i in "abcd")
+    grid = screen.model_copy(update={"projectors": four, "rows": 2, "overlap_down_px": 108, "height_mm": 5130.0})
+    assert drawn(draw_projection, grid)[1].std() > 5 and not np.array_equal(drawn(draw_projection, grid)[1], drawn(draw_projection, screen)[1])
 
 
 @pytest.mark.parametrize(("columns", "rows", "width"), [(2, 1, 3840), (2, 2, 3840), (4, 1, 3841), (1, 2, 1367)])

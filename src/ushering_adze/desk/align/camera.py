@@ -129,7 +129,7 @@ class AligningCamera(QObject):
             camera = self.camera(show, surface, self._told)
             white = next(iter(shots(show, surface)))
             photo = camera.photograph(white.rasters)
-            words = "drag the marks onto the screen's corners; Shift and a click mark an edge"
+            words = "drag marks to the corners; Shift-click marks an edge"
             if burnt_share(photo) > BURNT:
                 words = f"{100 * burnt_share(photo):.0f} % is burnt out: shorten the exposure"
             try:

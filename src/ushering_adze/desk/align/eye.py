@@ -98,8 +98,8 @@ class Eye(QStackedWidget):
             self.show_camera(False)
             self.screen.errors = found.errors
             worst, mean = max(f.worst for f in found.fits), sum(f.mean for f in found.fits) / len(found.fits)
-            cost = f" · {100 * found.matched.cost:.0f} % less light" if found.matched is not None else ""
+            cost = f" · {100 * found.matched.cost:.0f} % dimmer" if found.matched is not None else ""
             frame = found.sighting.worst
-            of_screen = "its corners as marked" if frame is None else f"the screen to {frame:.2f} px"
-            self.screen.note = f"camera: mean {mean:.2f}, worst {worst:.2f} px among one another, {of_screen}{cost}"
+            of_screen = "corners as marked" if frame is None else f"screen to {frame:.2f} px"
+            self.screen.note = f"mean {mean:.2f}, worst {worst:.2f} px · {of_screen}{cost}"
             self.screen.update()

@@ -278,7 +278,8 @@ def _draw_throw(p: QPainter, area: QRectF, screen: Projection, ink: Ink, edges: 
     told: set[float] = set()
     p.setPen(pen(ink.text, 2))
     p.drawLine(frame.point(0, 0), frame.point(screen.width_mm, 0))
-    for n, (q, (left, right)) in enumerate(zip(screen.projectors, edges, strict=True)):
+    front = screen.projectors[:screen.columns]  # from above the rows stand one behind another
+    for n, (q, (left, right)) in enumerate(zip(front, edges, strict=True)):
         if q.distance_mm <= 0:
             continue
         lens = frame.point((left + right) / 2 - q.shift_x / 100 * (right - left), q.distance_mm)
@@ -292,7 +293,7 @@ def _draw_throw(p: QPainter, area: QRectF, screen: Projection, ink: Ink, edges: 
         if q.distance_mm not in told:
             told.add(q.distance_mm)
             p.setPen(QColor(ink.dim))
-            same = [e for e, other in zip(edges, screen.projectors, strict=True) if other.distance_mm == q.distance_mm]
+            same = [e for e, other in zip(edges, front, strict=True) if other.distance_mm == q.distance_mm]
             middle = frame.point((same[0][0] + same[-1][1]) / 2, q.distance_mm)
             p.drawText(QRectF(middle.x() - 60, middle.y() + 8, 120, 16), Qt.AlignmentFlag.AlignCenter, f"{q.distance_mm / 1000:.2f} m")
 

@@ -336,7 +336,7 @@ def projection_sections(screen: Projection) -> list[Section]:
             Spec("Material", "material"), Spec("Room light", "room_lux", "float", unit="lx"),
             Spec("Projectors", kind="int", read=lambda s: len(s.projectors), write=count),
             Spec("Rows", "rows", "int", hint="Of projectors, one above the other; as many in each"),
-            Spec("White", kind="float", unit="cd/m²", read=lambda s: round(projection_facts(s).nits, 1),
+            Spec("White, cd/m²", kind="float", read=lambda s: round(projection_facts(s).nits, 1),
                  write=lambda s, nits: s if abs(nits - projection_facts(s).nits) <= 0.05 else with_white(s, nits),
                  hint="Sets the light of every projector"),
             Spec("Canvas width", kind="int", unit="px", read=lambda s: s.pixels[0], write=for_canvas(False)), *overlap(False),
