@@ -181,3 +181,14 @@ def test_a_grid_of_dark_lines_is_offered_both_ways_and_is_not_sure() -> None:
     found, = find_rectangles(picture)
     assert tuple(found.rect) == (40, 50, 260, 200) and found.confidence < 0.9
     assert [tuple(p) for p in found.parts] == [(40, 50, 130, 100), (171, 50, 129, 100), (40, 151, 130, 99), (171, 151, 129, 99)]
+
+
+@pytest.mark.parametrize("thick", [1, 2, 3, 4])
+def test_frames_with_rounded_corners_belong_to_their_panels(thick: int) -> None:
+    """As a drawing program strokes them: the bounds are those of everything that was drawn."""
+    picture = np.full((500, 700, 3), 20, np.uint8)
+    picture[100:400, 150:600] = (120, 60, 60)
+    cv2.rectangle(picture, (150, 100), (599, 399), (220, 220, 220), thick)
+    ys, xs = np.nonzero((picture != 20).any(-1))
+    found, = find_rectangles(picture)
+    assert tuple(found.rect) == (xs.min(), ys.min(), xs.max() + 1 - xs.min(), ys.max() + 1 - ys.min())

@@ -64,8 +64,8 @@ def framed(picture: Bytes, rect: Rect, own: NDArray[np.float32], ground: NDArray
             colour = np.median(ring, 0).astype(np.float32)
             if np.abs(colour - own).max() <= same or (ground is not None and np.abs(colour - ground).max() <= same):
                 return rect
-        corners = picture[[y0, y0, y1, y1], [x0, x1, x0, x1]]  # of neighbours on all four sides these are not
-        if near(ring, colour, same).mean() < 0.97 or not near(corners, colour, same).all():
+        corners = picture[[y0, y0, y1, y1], [x0, x1, x0, x1]]  # may be rounded; in a checkerboard they are of the panel's own colour
+        if near(ring, colour, same).mean() < 0.97 or near(corners, own, same).any():
             break
         wide = t
     return rect if not wide or wide > FRAME else Rect(rect.x - wide, rect.y - wide, rect.w + 2 * wide, rect.h + 2 * wide)

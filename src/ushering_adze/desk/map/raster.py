@@ -172,7 +172,7 @@ class RasterView(QWidget):
             p.setPen(theme.hairline(theme.TEXT, 1.6, dashed=True))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(where)
-            sure = f"{100 * found.confidence:.0f} % sure" + (f", or {len(found.parts)} parts" if found.parts else "")
+            sure = f"{100 * found.confidence:.0f} %, or {len(found.parts)} parts" if found.parts else f"{100 * found.confidence:.0f} % sure"
             self.label(p, where, [(f"{rect.w}×{rect.h}+{rect.x}+{rect.y}", False), (sure, False)])
 
     def show_as(self, shown: Shown) -> None:
