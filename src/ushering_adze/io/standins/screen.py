@@ -19,6 +19,7 @@ from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.lens import Lens, View, filled
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.transfer import codes_of_light
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Output, Projection, Region, Show
@@ -221,7 +222,7 @@ def thrown(lit: _Lit, raster: Pixels | None, scale: float = 1.0) -> Floats:
         half = np.float32(0.5)
         maps, raster = ((maps[0] + half) * kx - half, (maps[1] + half) * ky - half), np.asarray(small, np.uint8)
     light = cv2.LUT(cv2.cvtColor(raster, cv2.COLOR_BGRA2RGB), _light_of_codes(p)[None, :, None] * np.array(p.tint, np.float32))
-    fallen = cv2.remap(light, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    fallen = remapped(np.asarray(light, np.float32), *maps)
     return np.asarray(cv2.multiply(fallen, cv2.merge([lit.strength] * 3), fallen), np.float32)
 
 
@@ -231,5 +232,5 @@ def thrown_grey(lit: _Lit, raster: Pixels | None) -> Floats:
     strength = lit.strength * np.float32(sum(p.tint) / 3)
     if raster is None:
         return np.asarray(strength * np.float32(p.leak), np.float32)
-    fallen = cv2.remap(cv2.LUT(raster, _light_of_codes(p)), *lit.maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    fallen = remapped(np.asarray(cv2.LUT(raster, _light_of_codes(p)), np.float32), *lit.maps)
     return np.asarray(cv2.multiply(fallen, strength, fallen), np.float32)
