@@ -21,6 +21,7 @@ from ushering_adze.core.light.flatness import blocks
 from ushering_adze.core.show import Canvas, Output, Projection, Projector, Show, ShowError, Timing
 from ushering_adze.engine.aligning import align
 from ushering_adze.engine.offline import output_pictures, patterned
+from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.io.demo import demo_show
 from ushering_adze.io.showfile import read_show, save_show
@@ -74,6 +75,14 @@ def grey(show: Show, surface: str, code: int) -> np.ndarray:
     return StandinScreen(show, surface, 1.0).luminance(output_pictures(renderer))
 
 
+def blends_off(show: Show, surface: str, code: int) -> np.ndarray:
+    """The same with no light shared, as Align shows it to compare."""
+    renderer = Renderer(show)
+    renderer.lay_over(Overlay(bare=frozenset(o.id for o in show.outputs)))
+    renderer.draw_pictures({c.id: np.full((c.height, c.width, 4), (code, code, code, 255), np.uint8) for c in show.canvases})
+    return StandinScreen(show, surface, 1.0).luminance(output_pictures(renderer))
+
+
 def judge(before: Show, after: Show, surface: str) -> None:
     errors = true_errors(before, after, surface)
     assert errors.mean() < 0.5 and errors.max() < 1.5, (errors.mean(), errors.max())
@@ -95,6 +104,10 @@ def judge(before: Show, after: Show, surface: str) -> None:
     for code in (128, 64):  # of blocks of 8 × 8 px, dark and bright ends
         light = blocks(grey(after, surface, code)[inner])
         assert (light.max() - light.min()) / light.mean() < 0.02, code
+    alone = blocks((count[inner] == 1).astype(np.float32)) == 1
+    tone = [float(blocks(blends_off(after, surface, c)[inner])[alone].mean()) for c in (128, 255)]
+    meant = (128 / 255) ** after.output(regions[0].output).picture.gamma
+    assert abs(tone[0] / tone[1] / meant - 1) < 0.05, "with blends off for a look, greys are those of the same response"
     for code in (32, 16, 8, 0):  # where a raster's black ends, a line of 1 px stays in some blocks: leave out one in a hundred
         light = blocks(grey(after, surface, code)[inner])
         low, high = np.quantile(light, [0.01, 0.99])

@@ -79,7 +79,7 @@ class OutputRaster:
         for step in self.plan.steps if instead is None else ():
             painter = canvases[step.canvas]
             if self.plan.output in overlay.bare:
-                step = step._replace(finish=None)
+                step = step._replace(finish=step.bare)
             if step.how == "copy" and step.canvas not in pictures:
                 painter.paint_onto(raster, step.take, step.put)
                 finish_step(step, self.plan, raster)

@@ -276,3 +276,9 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
     if not toned:
         return finish
     return finish._replace(toned=toned) if finish is not None else Finish((), (), (), toned)
+
+
+def bare_finish(output: Output, put: Rect) -> Finish | None:
+    """The finish of a step whose light is left as it is: what the display's response asks for, if it was measured."""
+    sent = sent_codes(output.picture)
+    return None if sent is None else finish_of(np.ones((put.h, put.w), np.float32), None, put, output.picture.gamma, sent=sent)

@@ -24,7 +24,7 @@ from ushering_adze.core.light.adjust import FLIP_CODES, adjustment, wire_table
 from ushering_adze.core.picture.bending import Bent, bent_of, taken_by, taken_maps
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.joining import alone, joined
-from ushering_adze.core.picture.lighting import Light, light_of, lit_finish
+from ushering_adze.core.picture.lighting import Light, bare_finish, light_of, lit_finish
 from ushering_adze.core.picture.steps import OutputPlan, Step, blank_raster
 from ushering_adze.core.show import MeshLanding, Output, PictureSettings, RectLanding, Region, Show, SignalSettings
 from ushering_adze.core.show.canvas import Landing, Resampling
@@ -175,6 +175,8 @@ def compile_output(show: Show, output: Output, known: Known | None = None, quick
                 follows = old is not None and region.id in lagging and _lags(old, region, face, output, light, bent)
                 step = _bent_step(output, canvas.id, whole, region, light, bent, old if follows else None)
                 bent = bent._replace(lit=lagging[region.id] if follows else region.landing)
+        if step is not None and output.picture.response is not None:
+            step = step._replace(bare=bare_finish(output, step.put))
         known[region.id] = KnownStep(region, face, output, light, step, bent)
     before, after, wire = _codes(output.picture, output.signal)
     measured = output.picture.response is not None

@@ -51,6 +51,7 @@ class Step(NamedTuple):
     maps of a warp: for each pixel of ``put``, the place in ``take`` it shows, float32.  ``flip`` and ``turn`` say how a picture that
     is turned or resized lies on the raster.  Before it is warped a picture is made smaller by ``shrink``, across and down, or halved as
     often as ``halved`` says, across and down, from so many pixels left of it and above it; then it still becomes ``rest`` times smaller.
+    ``bare`` is the finish with no light shared, lifted or held back.
     """
 
     region: str
@@ -62,6 +63,7 @@ class Step(NamedTuple):
     turn: int = 0
     maps: tuple[Floats, Floats] | None = None
     finish: Finish | None = None
+    bare: Finish | None = None
     resampling: Resampling = "linear"
     shrink: tuple[float, float] = (1.0, 1.0)
     halved: tuple[int, int, int, int] = (0, 0, 0, 0)
