@@ -16,6 +16,7 @@ from ushering_adze.core.layout.mesh import slopes
 from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
 from ushering_adze.core.layout.outline import Sides
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.picture.compose import FAR_APART
 from ushering_adze.core.picture.steps import shrunk
 from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region
 from ushering_adze.core.show.canvas import Landing, Resampling
@@ -100,6 +101,7 @@ def taken_by(region: Region, take: Rect, how: Resampling) -> Taken:
     kx, ky = (min(15, floor(log2(s) + 1e-9)) for s in (sx, sy))
     left, top = (take.x - region.x) % (1 << kx), (take.y - region.y) % (1 << ky)
     rest = sx / (1 << kx), sy / (1 << ky)
+    rest = rest if max(rest) > FAR_APART else (1.0, 1.0)
     return Taken((1.0, 1.0), (kx, ky, left, top), rest, -(-(left + take.w) // (1 << kx)), -(-(top + take.h) // (1 << ky)))
 
 

@@ -190,6 +190,10 @@ def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0)
     return pixels
 
 
+FAR_APART = 1.5
+"""By how much a side becomes smaller before linear samples lie too far apart."""
+
+
 def softened(pixels: Pixels, across: float, down: float) -> Pixels:
     """A picture ready to be made so many times smaller across and down by linear samples, less than twice.
 
@@ -203,7 +207,7 @@ def softened(pixels: Pixels, across: float, down: float) -> Pixels:
     """
     sigmas = []
     for times in (across, down):
-        lent = 0.25 * ((times - 1.25) / 0.75) ** 2 if times > 1.5 else 0.0
+        lent = 0.25 * ((times - 1.25) / 0.75) ** 2 if times > FAR_APART else 0.0
         sigmas.append(sqrt(-0.5 / log(lent / (1 - 2 * lent))) if lent else 0.0)
     if not any(sigmas):
         return pixels

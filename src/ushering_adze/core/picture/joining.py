@@ -21,8 +21,10 @@ def alone(step: Step, coverage: Coverage, width: int) -> Step:
     own = np.rint(share * CODES) / CODES
     at = (rows + step.put.y) * width + columns + step.put.x
     hollow = on_raster(coverage, width)
-    return step._replace(cover=Cover(np.asarray(at, np.intp), _column(own), None, _column(1 - own),
-                                     hollow=hollow if len(hollow) else None, hollows=coverage.outside))
+    parts = np.full((len(own), 4), 255, np.uint8)
+    parts[:, :3] = np.rint(own * CODES)[:, None]
+    return step._replace(cover=Cover(np.asarray(at, np.intp), _column(own), None, _column(1 - own), None, (),
+                                     hollow if len(hollow) else None, coverage.outside, parts))
 
 
 def on_raster(coverage: Coverage, width: int) -> NDArray[np.intp]:

@@ -63,13 +63,16 @@ def _bent_step(output: Output, canvas_id: str, canvas: Rect, region: Region, lig
     rect = Rect(region.x, region.y, region.w, region.h)
     how: Resampling = "linear" if isinstance(region.landing, RectLanding) else region.landing.resampling
     take = rect.meet(canvas)
-    taken = taken_by(region, take, how)
-    if kept is not None and kept.step is not None:
-        finish = kept.step.finish
+    if kept is not None and kept.step is not None and take == rect and kept.step.natural:  # a mesh that moved a little lands as large as before
+        step = kept.step._replace(maps=bent.maps)
     else:
-        finish = lit_finish(output, region, light, bent.put, bent.maps, None, bent.coverage.touched)
-    step = Step(region.id, canvas_id, "warp", take, bent.put, maps=taken_maps(bent.maps, region, take, taken), finish=finish,
-                resampling=how, shrink=taken.shrink, halved=taken.halved, rest=taken.rest)
+        taken = taken_by(region, take, how)
+        finish = kept.step.finish if kept is not None and kept.step is not None else lit_finish(
+            output, region, light, bent.put, bent.maps, None, bent.coverage.touched)
+        step = Step(region.id, canvas_id, "warp", take, bent.put, maps=taken_maps(bent.maps, region, take, taken), finish=finish,
+                    resampling=how, shrink=taken.shrink, halved=taken.halved, rest=taken.rest)
+    if kept is not None and kept.bent is not None and kept.bent.coverage is bent.coverage:
+        return step
     return alone(step, bent.coverage, output.timing.width)
 
 

@@ -42,6 +42,8 @@ class Cover(NamedTuple):
     others: tuple[Rect, ...] = ()
     hollow: NDArray[np.intp] | None = None
     hollows: tuple[Rect, ...] = ()
+    parts: Pixels | None = None
+    """``own`` in 255 parts, shape (n, 4), where nothing is kept; alpha stays whole."""
 
 
 class Step(NamedTuple):
@@ -69,6 +71,11 @@ class Step(NamedTuple):
     halved: tuple[int, int, int, int] = (0, 0, 0, 0)
     rest: tuple[float, float] = (1.0, 1.0)
     cover: Cover | None = None
+
+    @property
+    def natural(self) -> bool:
+        """Whether a bend takes its picture as it is, not made smaller before."""
+        return self.shrink == self.rest == (1.0, 1.0) and not any(self.halved)
 
 
 class OutputPlan(NamedTuple):
@@ -166,17 +173,21 @@ def lay_step(step: Step, plan: OutputPlan, source: Pixels, raster: Pixels) -> No
         run_step(step, source, raster)
         finish_step(step, plan, raster)
         return
-    whole, flat = raster.view(np.uint32).reshape(-1), raster.reshape(-1, 4)
+    whole = raster.view(np.uint32).reshape(-1)  # a pixel at a time
     spared = None if cover.spared is None else whole[cover.spared]
     others = [raster[r.cut()].copy() for r in cover.others]
-    before = None if cover.keep is None else flat[cover.at]
+    before = None if cover.keep is None else _pixels(whole, cover.at)
     run_step(step, source, raster)
     finish_step(step, plan, raster)
-    mixed = flat[cover.at] * cover.own
-    mixed += cover.bare * np.asarray(plan.blank, np.float32)
-    if before is not None and cover.keep is not None:
-        mixed += before * cover.keep
-    flat[cover.at] = np.rint(mixed, out=mixed)
+    shown = _pixels(whole, cover.at)
+    if cover.parts is not None and len(cover.at) and not any(plan.blank[:3]):  # beside nothing but black: the same, and quicker
+        whole[cover.at] = np.asarray(cv2.multiply(shown, cover.parts, scale=1 / 255), np.uint8).view(np.uint32)[:, 0]
+    elif len(cover.at):
+        mixed = shown * cover.own
+        mixed += cover.bare * np.asarray(plan.blank, np.float32)
+        if before is not None and cover.keep is not None:
+            mixed += before * cover.keep
+        whole[cover.at] = np.rint(mixed, out=mixed).astype(np.uint8).view(np.uint32)[:, 0]
     code = np.asarray(plan.blank, np.uint8).view(np.uint32)[0]
     if cover.hollow is not None:
         whole[cover.hollow] = code
@@ -186,6 +197,11 @@ def lay_step(step: Step, plan: OutputPlan, source: Pixels, raster: Pixels) -> No
         whole[cover.spared] = spared
     for rect, was in zip(cover.others, others, strict=True):
         raster[rect.cut()] = was
+
+
+def _pixels(whole: NDArray[np.uint32], at: NDArray[np.intp]) -> Pixels:
+    """Pixels of a raster by their count, shape (n, 4)."""
+    return whole[at].view(np.uint8).reshape(-1, 4)
 
 
 def finish_step(step: Step, plan: OutputPlan, raster: Pixels) -> None:
