@@ -47,9 +47,10 @@ def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture(autouse=True)
-def settings_of_their_own(tmp_path_factory: pytest.TempPathFactory) -> None:
+def settings_of_their_own(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     from PySide6.QtCore import QSettings
 
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path_factory.mktemp("settings")))
 
 

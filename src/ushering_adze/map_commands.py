@@ -20,7 +20,8 @@ from ushering_adze.core.show.show import faults_of
 from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
 from ushering_adze.io.exchange.guide import read_guide
 from ushering_adze.io.exchange.sheets import write_sheet
-from ushering_adze.io.showfile import read_show, save_show, write_whole
+from ushering_adze.io.showfile import read_show, save_show
+from ushering_adze.io.writing import write_whole
 
 ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]

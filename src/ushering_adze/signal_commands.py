@@ -16,7 +16,8 @@ from ushering_adze.core.signal.edid import EdidWish, made_edid
 from ushering_adze.core.signal.edid_read import read_edid
 from ushering_adze.core.signal.link import Encoding, link_named, load
 from ushering_adze.core.signal.timing import SignalError, SignalTiming, Standard, plain, wanted
-from ushering_adze.io.showfile import read_show, write_whole
+from ushering_adze.io.showfile import read_show
+from ushering_adze.io.writing import write_whole
 
 SizeArgument = Annotated[str, typer.Argument(metavar="SIZE@RATE", help="Like 1920x1080@60, 1920x1080i@59.94 or 2688x864@50.")]
 StandardOption = Annotated[str | None, typer.Option("--standard", help="cvt, cvt-rb, cvt-rb2 or cta; by default cta where it has the "

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from displays import Displays
 from driven import Driven
 from hands import Hands, gone, in_map
 from PySide6.QtWidgets import QApplication
@@ -99,3 +100,11 @@ def bare(app: object, qtbot: object) -> Iterator[Hands]:
     session.blockSignals(True)
     session.engine.stop()
     gone(window)
+
+
+@pytest.fixture
+def x_displays(tmp_path: Path) -> Iterator[Displays]:
+    """Two displays of a real X server, with a window manager."""
+    made = Displays(tmp_path)
+    yield made
+    made.close()

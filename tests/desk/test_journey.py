@@ -217,7 +217,10 @@ def test_an_output_window_shows_every_pixel_and_the_choice_is_in_the_show(window
     qtbot.waitUntil(lambda: next(t for t in window.sill.tiles if t.surface.id == "relay").state() == "held", timeout=20000)
     assert "1 output window will close" in window.closing_question().informativeText()
     output.close()
-    assert session.show.output("relay").binding is None, "closing it by hand unbinds it"
+    assert session.show.output("relay").binding is not None and output.isVisible(), "it is on air: once is a slip"
+    assert "close it again" in window.notice.text()
+    output.close()
+    assert session.show.output("relay").binding is None, "closing it twice by hand unbinds it"
     window.book.actions["undo"].trigger()
     assert "relay" in window.outputs.windows
     window.outputs.close()

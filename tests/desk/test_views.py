@@ -331,7 +331,9 @@ def test_outputs_go_where_the_show_says(session: Session, tmp_path: object) -> N
     assert full.windowFlags() & Qt.WindowType.FramelessWindowHint and full.isFullScreen()
     outputs.bind("relay", WindowBinding())
     plain = outputs.windows["relay"]
-    assert plain is not full and not plain.isFullScreen() and said == []
+    assert plain is not full and not plain.isFullScreen()
+    assert [s.split(": ")[0] for s in said] == [f"Display {display} is 800 × 800, 7 Relay 1280 × 720"]
+    said.clear()
     outputs.bind("relay", DisplayBinding(name="HDMI-77"))
     assert said == ['Relay: no display "HDMI-77" is connected; it is shown in a window meanwhile']
     assert not outputs.windows["relay"].isFullScreen() and session.show.output("relay").binding == DisplayBinding(name="HDMI-77")

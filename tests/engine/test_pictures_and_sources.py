@@ -234,9 +234,11 @@ def test_a_file_sink_keeps_the_newest_and_never_waits(tmp_path: Path) -> None:
         sink(np.full((8, 8, 4), n * 8, np.uint8))
         time.sleep(0.01)
     sink.close()
+    sink.join(20)
     assert sink.fault is None and cv2.imread(str(tmp_path / "a/b.png"))[0, 0, 0] > 100
     (tmp_path / "file").write_text("")
     bad = PngSink(tmp_path / "file/b.png", period=0)
     bad(np.zeros((4, 4, 4), np.uint8))
     bad.close()
+    bad.join(20)
     assert bad.fault is not None and "could not be written" in bad.fault

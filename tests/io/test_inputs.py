@@ -19,7 +19,8 @@ from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import ClipReader
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.priority import GIVES_WAY, give_way
-from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show, write_whole
+from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
+from ushering_adze.io.writing import write_whole
 
 
 @pytest.mark.parametrize(("width", "height"), [(1920, 1080), (256, 768), (3840, 1080), (97, 33), (1, 1)])

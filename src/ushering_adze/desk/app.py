@@ -12,6 +12,7 @@ from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.memory import set_aside
+from ushering_adze.io.logs import log_unhandled
 
 FURNISHED_MS = 900
 """When the workspaces behind Run are built: after the first live pictures, which they would keep waiting."""
@@ -39,7 +40,9 @@ def run(show: Show, path: Path | None, root: Path) -> int:
     """Open a show in a window and stay until it is closed."""
     app = application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    _window = opened(show, path, root)  # it lives as long as the name does
+    window = opened(show, path, root)
+    log_unhandled(lambda kind: window.session.trouble.emit(f"Something in the window failed ({kind}); the show goes on. The log says where: "
+                                                           "Help, Show the log."))
     return int(app.exec())
 
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import contextlib
 import threading
-from pathlib import Path
+import time
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QRect, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QPainter, QPaintEvent, QScreen
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QHideEvent, QKeyEvent, QMoveEvent, QPainter, QPaintEvent, QResizeEvent, QScreen
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.show import Binding, DisplayBinding, FilesBinding, Output, WindowBinding
@@ -18,6 +18,12 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
 from ushering_adze.io.outputs.png import PngSink
+from ushering_adze.io.showfile import media_path
+
+AGAIN_SECONDS = 5.0
+"""Within which a window must be closed a second time."""
+REST_MS = 1500
+"""After which a window that was moved is where somebody put it."""
 
 
 def displays() -> dict[str, QScreen]:
@@ -34,18 +40,28 @@ def binding_choices() -> list[tuple[str, Binding | None]]:
 class OutputWindow(QWidget):
     """Shows an output's frames; the newest always wins, none are queued.
 
+    It never takes the keyboard, and closes only because the show, or the desk, says so.
+
     Signals
     -------
-    closed_by_hand : the user closed it with the window manager
+    close_asked : somebody wants it closed with the window manager
+    key_pressed : a key came here all the same
+    moved : it was moved or made another size
     """
 
-    closed_by_hand = Signal()
+    close_asked = Signal()
+    key_pressed = Signal(object)
+    moved = Signal()
     _arrived = Signal()
 
     def __init__(self, output: Output, display: str | None) -> None:
         super().__init__(None)
         self.output = output
         self.display = display
+        self.fault: str | None = None
+        """Why nobody can see it, read by other threads as well."""
+        self.home: tuple[str, QRect] | None = None
+        """Where a plain window was put: on which display, and its place."""
         self._lock = threading.Lock()
         self._newest: NDArray[np.uint8] | None = None
         self._told = False
@@ -53,22 +69,39 @@ class OutputWindow(QWidget):
         self.shown = 0
         self.setWindowTitle(f"{output.number} {output.name}")
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._arrived.connect(self.update)
-        if display is not None:
-            self.setWindowFlags(Qt.WindowType.Window | Qt.WindowType.FramelessWindowHint)
-            self.setCursor(Qt.CursorShape.BlankCursor)
-        else:
+        self._fill_display(display is not None)
+        if display is None:
             scale = min(1.0, 720 / output.timing.width)
             self.resize(round(output.timing.width * scale), round(output.timing.height * scale))
+
+    def _fill_display(self, whole: bool) -> None:
+        """Whether it is the borderless one over a display, or a plain one."""
+        frame = Qt.WindowType.FramelessWindowHint if whole else Qt.WindowType(0)
+        self.setWindowFlags(Qt.WindowType.Window | Qt.WindowType.WindowDoesNotAcceptFocus | frame)
+        if whole:
+            self.setCursor(Qt.CursorShape.BlankCursor)
 
     def open(self) -> None:
         """Show it: over the whole of its display, or as a plain window."""
         screen = displays().get(self.display or "")
         if screen is not None:
-            self.setGeometry(screen.geometry())
-            self.showFullScreen()
+            self.cover(screen)
         else:
             self.show()
+
+    def cover(self, screen: QScreen) -> None:
+        """Lie over the whole of a display, wherever it was before."""
+        if not self.windowFlags() & Qt.WindowType.FramelessWindowHint:
+            self._fill_display(True)
+        if self.isVisible() and self.screen() is screen and self.geometry() == screen.geometry():
+            return
+        self.hide()  # a window manager lets a full screen window change its display only so
+        self.setScreen(screen)
+        self.setGeometry(screen.geometry())
+        self.showFullScreen()
 
     def take(self, pixels: NDArray[np.uint8]) -> None:
         """A new frame, from the render thread; returns at once."""
@@ -98,9 +131,21 @@ class OutputWindow(QWidget):
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             p.drawImage(QRectF((self.width() - w) / 2, (self.height() - h) / 2, w, h), image_of(pixels))
 
+    def hideEvent(self, event: QHideEvent) -> None:
+        with self._lock:  # what was told of and never painted: the next frame is told of again
+            self._told = False
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self.display is not None:
-            self.close()
+        self.key_pressed.emit(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        self.key_pressed.emit(event)
+
+    def moveEvent(self, event: QMoveEvent) -> None:
+        self.moved.emit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.moved.emit()
 
     def close_quietly(self) -> None:
         """Close because the show says so."""
@@ -109,18 +154,21 @@ class OutputWindow(QWidget):
         self.deleteLater()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._closing:
-            self.closed_by_hand.emit()
-        event.accept()
+        if self._closing:
+            event.accept()
+        else:
+            event.ignore()
+            self.close_asked.emit()
 
 
 class NameCard(QWidget):
-    """A name in big letters over a whole display for some seconds; a click or key takes it away."""
+    """A name in big letters over a whole display for some seconds; a click takes it away."""
 
     def __init__(self, words: str, line: str, screen: QScreen) -> None:
         super().__init__(None)
         self.words, self.line = words, line
-        self.setWindowFlags(Qt.WindowType.Window | Qt.WindowType.FramelessWindowHint | Qt.WindowType.WindowStaysOnTopHint)
+        self.setWindowFlags(Qt.WindowType.Window | Qt.WindowType.FramelessWindowHint | Qt.WindowType.WindowStaysOnTopHint
+                            | Qt.WindowType.WindowDoesNotAcceptFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
         self.setWindowTitle(words)
@@ -143,12 +191,16 @@ class NameCard(QWidget):
     def mousePressEvent(self, event: object) -> None:
         self.close()
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        self.close()
-
 
 class Outputs(QObject):
-    """Keeps windows and files as the show's bindings say."""
+    """Keeps windows and files as the show's bindings say, and on their displays, however these come and go.
+
+    Signals
+    -------
+    key_pressed : a key came to an output's window; it is meant for the desk
+    """
+
+    key_pressed = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -156,9 +208,25 @@ class Outputs(QObject):
         self.windows: dict[str, OutputWindow] = {}
         self._files: dict[str, PngSink] = {}
         self._bound: dict[str, object] = {}
+        self._asked: dict[str, float] = {}
         self.cards: list[NameCard] = []
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self.refit)
+        self._at_rest = QTimer(self)
+        self._at_rest.setSingleShot(True)
+        self._at_rest.setInterval(REST_MS)
+        self._at_rest.timeout.connect(self._remember)
         session.show_changed.connect(self.follow)
+        app = QGuiApplication.instance()
+        if isinstance(app, QGuiApplication):
+            app.screenAdded.connect(self._watch)
+            app.screenRemoved.connect(self._gone)
+            for screen in app.screens():
+                self._watch(screen)
         self.follow()
+
+    # -- bindings ------------------------------------------------------------------------------------------------
 
     def follow(self) -> None:
         """Open and close until what is open is what the show says."""
@@ -175,19 +243,24 @@ class Outputs(QObject):
         self._bound[output.id] = (output.binding, output.timing, output.name)
         match output.binding:
             case FilesBinding(folder=folder):
-                sink = PngSink(self._session.root / Path(folder).expanduser() / f"{output.id}.png")
+                sink = PngSink(media_path(folder, self._session.root) / f"{output.id}.png")
                 self._files[output.id] = sink
-                self._session.engine.add_sink(output.id, self, sink)
+                self._session.engine.add_sink(output.id, self, sink, lambda: sink.fault)
             case WindowBinding() | DisplayBinding() as binding:
                 display = binding.name if isinstance(binding, DisplayBinding) else None
+                window = OutputWindow(output, display)
+                window.close_asked.connect(lambda id=output.id: self._asked_to_close(id))
+                window.key_pressed.connect(self.key_pressed)
+                window.moved.connect(self._at_rest.start)
+                self.windows[output.id] = window
+                self._session.engine.add_sink(output.id, self, window.take, lambda: window.fault)
                 if display is not None and display not in displays():
                     self._session.trouble.emit(f'{output.name}: no display "{display}" is connected; it is shown in a window meanwhile')
-                    display = None
-                window = OutputWindow(output, display)
-                window.closed_by_hand.connect(lambda id=output.id: self.unbind(id))
-                self.windows[output.id] = window
-                self._session.engine.add_sink(output.id, self, window.take)
+                    window.setWindowFlag(Qt.WindowType.FramelessWindowHint, False)
+                    window.resize(480, round(480 * output.timing.height / output.timing.width))
+                    window.fault = f'no display "{display}" is connected'
                 window.open()
+                self._tell_of_display(output.id)
 
     def _release(self, id: str) -> None:
         self._bound.pop(id, None)
@@ -199,21 +272,15 @@ class Outputs(QObject):
         if sink is not None:
             sink.close()
 
-    def identify(self, output: Output) -> None:
-        """Its name on the display it is bound to; unbound, the names of all displays on each of them."""
-        binding = output.binding
-        timing = f"{output.timing.width} × {output.timing.height}"
-        for card in self.cards:
-            with contextlib.suppress(RuntimeError):  # it has closed itself meanwhile
-                card.close()
-        self.cards = []
-        for name, screen in displays().items():
-            if isinstance(binding, DisplayBinding) and binding.name != name:
-                continue
-            words = f"{output.number} {output.name}" if isinstance(binding, DisplayBinding) else name
-            self.cards.append(NameCard(words, timing if isinstance(binding, DisplayBinding) else "a display of this machine", screen))
-        for card in self.cards:
-            card.show()
+    def _asked_to_close(self, id: str) -> None:
+        """Closing a window that is on air is a gesture of two: once to be told, and once more."""
+        output, now = self._session.show.output(id), time.monotonic()
+        if now - self._asked.pop(id, -AGAIN_SECONDS) < AGAIN_SECONDS:
+            self.unbind(id)
+            return
+        self._asked[id] = now
+        self._session.trouble.emit(f"{output.number} {output.name} is on air and stays open. "
+                                   f"To unbind it, close it again within {AGAIN_SECONDS:.0f} s.")
 
     def bind(self, id: str, binding: WindowBinding | DisplayBinding | FilesBinding | None) -> None:
         """Bind an output as an edit of the show."""
@@ -234,3 +301,81 @@ class Outputs(QObject):
         """Close every window and file without changing the show."""
         for id in list(self._bound):
             self._release(id)
+
+    # -- displays ------------------------------------------------------------------------------------------------
+
+    def _watch(self, screen: QScreen) -> None:
+        screen.geometryChanged.connect(self._changed)
+        screen.physicalDotsPerInchChanged.connect(self._changed)
+        self._changed()
+
+    def _changed(self) -> None:
+        self._at_rest.stop()  # where windows are now is not where anybody put them
+        self._soon.start(0)
+
+    def _gone(self, screen: QScreen) -> None:
+        """Take windows away with their display, before they are put on another."""
+        for window in self.windows.values():
+            if window.display is not None and window.screen() is screen:
+                window.hide()
+        self._changed()
+
+    def refit(self) -> None:
+        """Put every window where it belongs on the displays that are there now, and tell what is amiss."""
+        there = displays()
+        for id, window in list(self.windows.items()):
+            name = f"{window.output.number} {window.output.name}"
+            if window.display is None:
+                if window.home is not None and window.home[0] in there and window.geometry() != window.home[1]:
+                    window.setGeometry(window.home[1])
+                continue
+            screen = there.get(window.display)
+            if screen is None:
+                if window.fault is None:
+                    window.fault = f"display {window.display} is gone"
+                    self._session.trouble.emit(f"Display {window.display} is gone: {name} waits for it, and comes back with it.")
+                    window.hide()
+                continue
+            was, window.fault = window.fault, None
+            window.cover(screen)
+            if was is not None:
+                self._session.trouble.emit(f"Display {window.display} is there again, and {name} on it.")
+            self._tell_of_display(id)
+
+    def _tell_of_display(self, id: str) -> None:
+        """Say what is not as it should be with the display an output is on."""
+        window = self.windows[id]
+        screen = displays().get(window.display or "")
+        if screen is None:
+            return
+        name = f"{window.output.number} {window.output.name}"
+        others = [w.output.name for other, w in self.windows.items() if other != id and w.display == window.display]
+        ratio, size, timing = screen.devicePixelRatio(), screen.geometry().size(), window.output.timing
+        real = (round(size.width() * ratio), round(size.height() * ratio))
+        if others:
+            self._session.trouble.emit(f"{name} and {others[0]} are both on display {window.display}: only one can be seen; "
+                                       "bind the other elsewhere.")
+        elif real != (timing.width, timing.height):
+            self._session.trouble.emit(f"Display {window.display} is {real[0]} × {real[1]}, {name} {timing.width} × {timing.height}: "
+                                       "it is scaled; change one or the other.")
+
+    def _remember(self) -> None:
+        for window in self.windows.values():
+            if window.display is None and window.isVisible():
+                window.home = (window.screen().name(), window.geometry())
+
+    def identify(self, output: Output) -> None:
+        """Its name on the display it is bound to; unbound, the names of all displays on each of them."""
+        binding = output.binding
+        timing = f"{output.timing.width} × {output.timing.height}"
+        for card in self.cards:
+            with contextlib.suppress(RuntimeError):  # it has closed itself meanwhile
+                card.close()
+        self.cards = []
+        for name, screen in displays().items():
+            if isinstance(binding, DisplayBinding) and binding.name != name:
+                continue
+            words = f"{output.number} {output.name}" if isinstance(binding, DisplayBinding) else name
+            self.cards.append(NameCard(words, timing if isinstance(binding, DisplayBinding) else "a display of this machine", screen))
+        for card in self.cards:
+            card.show()

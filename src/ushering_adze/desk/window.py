@@ -7,12 +7,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSettings, QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
+from ushering_adze.desk.log_sheet import LogSheet
 from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.qt import application
 from ushering_adze.desk.run.workspace import RunWorkspace
@@ -115,6 +116,7 @@ class MainWindow(QMainWindow):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.book = CommandBook(self)
         self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
+        self.log_sheet = LogSheet(self)
         self.question: QMessageBox | None = None
         self.refusal: QMessageBox | None = None
         self._typed = ""
@@ -122,6 +124,7 @@ class MainWindow(QMainWindow):
         self._furnished = False
         self.top.chosen.connect(self.show_workspace)
         self.top.proof_asked.connect(self._show_proof)
+        self.outputs.key_pressed.connect(self._key_from_output)
         session.trouble.connect(self._trouble)
         session.refused.connect(self._refused)
         session.named.connect(self._name)
@@ -190,6 +193,7 @@ class MainWindow(QMainWindow):
         add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", self.rig.ask_sheet, "Ctrl+P", where="Rig")
         add("identify", "Rig", "Identify the selected output on its display", self.rig.inspector.identify, "Ctrl+I", where="Rig")
         add("find", "Help", "Find a command", self.finder.open, "Ctrl+K")
+        add("log", "Help", "Show the log", self.log_sheet.open)
         add("keys", "Help", "Keys of this workspace", lambda: self.sheet.open(self.workspace), "?")
 
     def _make_menu(self) -> None:
@@ -333,6 +337,18 @@ class MainWindow(QMainWindow):
             self.map.nudge(dx, dy)
         else:
             super().keyPressEvent(event)
+
+    def _key_from_output(self, event: QKeyEvent) -> None:
+        """A key that came to an output's window, for whatever reason, is a key of the show: the desk gets it, and the keyboard back."""
+        self.activateWindow()
+        pressed = QKeySequence(event.keyCombination())
+        action = next((a for a in self.actions() if a.isEnabled() and pressed in a.shortcuts()), None)
+        if action is not None and event.type() == QKeyEvent.Type.KeyPress:
+            action.trigger()
+        elif event.type() == QKeyEvent.Type.KeyPress:
+            self.keyPressEvent(event)
+        else:
+            self.keyReleaseEvent(event)
 
     def _align_key(self, event: QKeyEvent) -> bool:
         """Arrows move points by 1, 10 or a tenth of a pixel; Enter closes a mask; says whether the key meant something in Align."""

@@ -28,6 +28,7 @@ from ushering_adze.engine.stage import Stage
 from ushering_adze.io.logs import log
 
 Sink = Callable[[Pixels], None]
+Fault = Callable[[], str | None]
 Command = Callable[[Stage, float], Stage]
 READY_WAIT = 0.5
 """Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time from it."""
@@ -54,7 +55,7 @@ class Engine:
         self._pool.set_show(show, root, sources_of(self._stage.program.target))
         self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
-        self._sinks: dict[str, dict[object, Sink]] = {}
+        self._sinks: dict[str, dict[object, tuple[Sink, Fault]]] = {}
         self._held = self._black = False
         self._newest: Show = show
         self._compiling = Compiling(self._compiled)
@@ -238,10 +239,13 @@ class Engine:
 
         self._post(act)
 
-    def add_sink(self, output: str, key: object, sink: Sink) -> None:
-        """Hand every new picture of an output to ``sink``, called in the render thread; it must not wait."""
+    def add_sink(self, output: str, key: object, sink: Sink, fault: Fault = lambda: None) -> None:
+        """Hand every new picture of an output to ``sink``, called in the render thread; it must not wait.
+
+        ``fault`` is asked for why the pictures do not arrive where they should, and says None if they do.
+        """
         with self._lock:
-            self._sinks.setdefault(output, {})[key] = sink
+            self._sinks.setdefault(output, {})[key] = (sink, fault)
 
         def act(now: float) -> None:
             self._hand_over([output])
@@ -286,7 +290,10 @@ class Engine:
     def faults(self) -> dict[str, str]:
         """What is wrong now with sources and outputs, by id."""
         broken = {id: o.fault for id, o in self._renderer.outputs.items() if o.fault}
-        return {**self._pool.faults(), **broken}
+        with self._lock:
+            ways = [(id, fault) for id, sinks in self._sinks.items() for _, fault in sinks.values()]
+        blocked = {id: why for id, fault in ways if id in self._renderer.outputs and (why := fault()) is not None}
+        return {**self._pool.faults(), **blocked, **broken}
 
     # -- the loop ------------------------------------------------------------------------------------------------
 
@@ -400,7 +407,7 @@ class Engine:
 
     def _hand_over(self, outputs: list[str]) -> None:
         with self._lock:
-            sinks = [(id, sink) for id in outputs for sink in self._sinks.get(id, {}).values()]
+            sinks = [(id, sink) for id in outputs for sink, _ in self._sinks.get(id, {}).values()]
         for id, sink in sinks:
             if id not in self._renderer.outputs:
                 continue

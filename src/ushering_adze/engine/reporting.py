@@ -82,4 +82,4 @@ class Reporting:
             if not self._closing:
                 self._give(report)
         except Exception:  # an edit may come between; the next report is a moment away
-            log.debug("report skipped", exc_info=True)
+            log.info("report skipped")

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import json
-import os
-import tempfile
 from pathlib import Path
 from typing import TypeVar
 
 from ushering_adze.core.show import Canvas, Clip, Fault, Folder, Input, Output, Show, ShowError, Source, Still, document_of, show_from_document
+from ushering_adze.io.writing import write_whole
 
 SUFFIX = ".adze"
 Guided = TypeVar("Guided", Canvas, Output)
@@ -52,36 +51,6 @@ def read_show(path: Path) -> Show:
         raise ShowError([Fault(f"{name}: {f.where}" if f.where else name, f.what) for f in error.faults]) from None
 
 
-def write_whole(path: Path, data: bytes, what: str = "the file") -> None:
-    """Write a file whole or not at all: beside the old one, synced, then renamed over it.
-
-    Raises
-    ------
-    ShowError
-        If the disk refuses; the old file is then untouched.
-    """
-    temporary = ""
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        Path(temporary).chmod(0o644)
-        Path(temporary).replace(path)
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-    except OSError as error:
-        if temporary:
-            with contextlib.suppress(OSError):
-                Path(temporary).unlink(missing_ok=True)
-        raise ShowError([Fault(str(path), f"{what} could not be saved ({error.strerror}); choose another place")]) from None
-
-
 def save_show(show: Show, path: Path) -> None:
     """Save a show, whole or not at all.
 
@@ -95,7 +64,9 @@ def save_show(show: Show, path: Path) -> None:
 
 def media_path(path: str, root: Path) -> Path:
     """Where a source's path leads: relative paths start at the folder of the show file."""
-    return root / Path(path).expanduser()
+    with contextlib.suppress(RuntimeError):  # a home of nobody: then it is a name like any other
+        return root / Path(path).expanduser()
+    return root / path
 
 
 def rebased(show: Show, old_root: Path, new_root: Path) -> Show:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from typing import NamedTuple
+from unicodedata import category
 
 import cv2
 import numpy as np
@@ -31,9 +32,21 @@ def flat(width: int, height: int, blue: int, green: int, red: int) -> Pixels:
     return picture
 
 
+def printable(text: str) -> str:
+    """A line of text that every writer can take: what is no letter, such as half of a surrogate pair, becomes a sign for it.
+
+    Examples
+    --------
+    >>> printable("No 7\udce9\x00.png")
+    'No 7��.png'
+    """
+    return "".join("\ufffd" if category(c) in ("Cc", "Cs", "Cn") else c for c in text)
+
+
 def write(picture: Pixels, text: str, x: float, y: float, size: int, colour: tuple[int, int, int, int],
           weight: int = 500, centred: bool = False) -> None:
     """Write a line of text into an opaque picture, its baseline at ``y``; sizes in pixels, colour BGRA."""
+    text = printable(text)
     if centred:
         box = cv2.getTextSize((picture.shape[1], picture.shape[0]), text, (0, 0), _FACE, size, weight)
         x -= box[2] / 2 + box[0]

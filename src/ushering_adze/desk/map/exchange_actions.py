@@ -25,7 +25,8 @@ from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.desk.map.acting import Acting
 from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
 from ushering_adze.io.exchange.sheets import write_sheet
-from ushering_adze.io.showfile import read_show, write_whole
+from ushering_adze.io.showfile import read_show
+from ushering_adze.io.writing import write_whole
 
 
 class ExchangeActions(Acting):

@@ -39,7 +39,7 @@ from ushering_adze.desk.rig.fields import FieldRow, Spec
 from ushering_adze.desk.rig.results import Line, lines_of
 from ushering_adze.desk.rig.specs import sections_of
 from ushering_adze.desk.session import Session
-from ushering_adze.io.showfile import write_whole
+from ushering_adze.io.writing import write_whole
 
 _TOKENS = {"plain": theme.TEXT, "good": theme.GREEN, "warning": theme.AMBER, "error": theme.RED_WORDS}
 

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.show import Fault, ShowError
+from ushering_adze.io.apart import read_apart
 
 MOST, DEEPEST = 100_000, 16
 """Things drawn, and blocks within blocks, that are looked at."""
@@ -26,6 +27,12 @@ class Outline(NamedTuple):
 
 
 def read_outlines(path: Path) -> tuple[list[Outline], list[Fault]]:
+    """Like `outlines_of`, in a process of its own."""
+    told, _ = read_apart("dxf", path)
+    return [Outline(*one) for one in told["outlines"]], [Fault(*one) for one in told["faults"]]
+
+
+def outlines_of(path: Path) -> tuple[list[Outline], list[Fault]]:
     """Read the closed polylines of a DXF file's model space, those in blocks as well.
 
     Returns

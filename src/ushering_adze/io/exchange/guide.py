@@ -11,6 +11,7 @@ from PIL import Image
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.core.show.canvas import MAX_SIDE
+from ushering_adze.io.apart import read_apart
 from ushering_adze.io.media.still import SUFFIXES, MediaError, read_still
 
 MOST_PIXELS = 140_000_000
@@ -19,10 +20,17 @@ PDF_SCALE = 1.0
 GUIDE_SUFFIXES = sorted({*SUFFIXES, ".svg", ".svgz", ".pdf"})
 
 
-def _small_enough(path: Path, width: float, height: float) -> None:
-    if width * height > MOST_PIXELS or max(width, height) > MAX_SIDE or min(width, height) < 1:
-        raise ShowError([Fault(path.name, f"it is {width:.0f} × {height:.0f} px, more than is worked with here "
-                               f"({MOST_PIXELS // 10**6} million px, {MAX_SIDE} px a side); save it smaller or cut it")])
+def small_enough(path: Path, width: float, height: float) -> None:
+    """Judge a picture by its size, before anything of it is made.
+
+    Raises
+    ------
+    ShowError
+        If it is larger than is worked with.
+    """
+    if not (min(width, height) >= 1 and max(width, height) <= MAX_SIDE and width * height <= MOST_PIXELS):
+        raise ShowError([Fault(path.name, f"it is {width:.6g} × {height:.6g} px, and 1 px to "
+                               f"{MOST_PIXELS // 10**6} million px, {MAX_SIDE} px a side, are worked with; save it smaller or cut it")])
 
 
 def read_guide(path: Path) -> Pixels:
@@ -47,7 +55,7 @@ def read_guide(path: Path) -> Pixels:
         return _svg(path)
     try:
         with Image.open(path) as image:
-            _small_enough(path, *image.size)
+            small_enough(path, *image.size)
     except Image.DecompressionBombError:
         raise ShowError([Fault(path.name, f"it holds more than {MOST_PIXELS // 10**6} million px; save it smaller or cut it")]) from None
     except (OSError, ValueError, SyntaxError) as error:
@@ -59,40 +67,21 @@ def read_guide(path: Path) -> Pixels:
 
 
 def _pdf(path: Path) -> Pixels:
-    import pypdfium2  # loaded when first needed, so that the program starts sooner
-
-    try:
-        document = pypdfium2.PdfDocument(path)
-        try:
-            page = document[0]
-            _small_enough(path, page.get_width() * PDF_SCALE, page.get_height() * PDF_SCALE)
-            picture = page.render(scale=PDF_SCALE, rev_byteorder=False).to_numpy()
-        finally:
-            document.close()
-    except (pypdfium2.PdfiumError, IndexError, ValueError) as error:
-        if isinstance(error, ShowError):
-            raise
-        what = "it is no PDF that can be read, or it is damaged; export it again, or save its page as PNG"
-        raise ShowError([Fault(path.name, what)]) from None
+    told, data = read_apart("pdf", path)
+    picture = np.frombuffer(data, np.uint8).reshape(told["shape"])
     if picture.ndim == 2:
         return np.asarray(cv2.cvtColor(picture, cv2.COLOR_GRAY2BGRA), np.uint8)
-    code = cv2.COLOR_BGR2BGRA if picture.shape[2] == 3 else None
-    made = np.ascontiguousarray(picture) if code is None else cv2.cvtColor(picture, code)
+    made = cv2.cvtColor(picture, cv2.COLOR_BGR2BGRA) if picture.shape[2] == 3 else picture.copy()
     made[..., 3] = 255
     return np.asarray(made, np.uint8)
 
 
 def _svg(path: Path) -> Pixels:
-    import resvg_py  # loaded when first needed, so that the program starts sooner
-
-    try:
-        data = bytes(resvg_py.svg_to_bytes(svg_path=str(path)))
-    except Exception as error:  # the renderer raises plain ones
-        raise ShowError([Fault(path.name, f"it is no SVG that can be drawn ({str(error)[:80]}); export it again, or save it as PNG")]) from None
+    _, data = read_apart("svg", path)
     picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     if picture is None or picture.ndim != 3:
         raise ShowError([Fault(path.name, "it is no SVG that can be drawn; export it again, or save it as PNG")])
-    _small_enough(path, picture.shape[1], picture.shape[0])
+    small_enough(path, picture.shape[1], picture.shape[0])
     alpha = picture[..., 3:].astype(np.uint16)
     picture[..., :3] = (picture[..., :3] * alpha + 127) // 255
     return np.asarray(picture, np.uint8)

@@ -9,10 +9,11 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.exchange.sheet import Box, Circle, Line, Sheet, as_svg
+from ushering_adze.core.light.patterns import printable
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.core.show.base import rgb_of
-from ushering_adze.io.showfile import write_whole
+from ushering_adze.io.writing import write_whole
 
 SHEET_SUFFIXES = (".png", ".svg", ".pdf")
 _FACE = cv2.FontFace("sans")
@@ -49,12 +50,12 @@ def sheet_picture(sheet: Sheet) -> Pixels:
             cv2.circle(picture, centre, round(item.radius * 16), _bgra(item.colour), max(1, round(item.width)), cv2.LINE_AA, 4)
         else:
             size, weight = max(6, round(item.size)), 700 if item.strong else 500
-            x = item.x
+            x, words = item.x, printable(item.text)
             if item.anchor == "middle":
-                box = cv2.getTextSize((sheet.width, sheet.height), item.text, (0, 0), _FACE, size, weight)
+                box = cv2.getTextSize((sheet.width, sheet.height), words, (0, 0), _FACE, size, weight)
                 x -= box[2] / 2 + box[0]
             alpha = picture[..., 3].copy() if sheet.ground is None else None
-            cv2.putText(picture, item.text, (round(x), round(item.y)), _bgra(item.colour), _FACE, size, weight)
+            cv2.putText(picture, words, (round(x), round(item.y)), _bgra(item.colour), _FACE, size, weight)
             if alpha is None:
                 picture[..., 3] = 255  # the writer thins alpha at the edges of letters
             else:

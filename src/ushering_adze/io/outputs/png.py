@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import queue
 import threading
 import time
@@ -11,24 +12,26 @@ import cv2
 
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Fault, ShowError
+from ushering_adze.io.logs import log
 from ushering_adze.io.priority import give_way
+from ushering_adze.io.writing import write_whole
+
+STALLED = 5.0
+"""Seconds after which a picture that is still being written is a fault."""
 
 
 def write_png(pixels: Pixels, path: Path) -> None:
-    """Write an opaque picture as an 8-bit RGB PNG.
+    """Write an opaque picture as an 8-bit RGB PNG, whole or not at all.
 
     Raises
     ------
     ShowError
-        If the file cannot be written.
+        If the file cannot be written; one that was there is then untouched.
     """
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        done, data = cv2.imencode(".png", cv2.cvtColor(pixels, cv2.COLOR_BGRA2BGR), [cv2.IMWRITE_PNG_COMPRESSION, 2])
-        assert done
-        path.write_bytes(data.tobytes())
-    except OSError as error:
-        raise ShowError([Fault(str(path), f"the picture could not be written ({error.strerror}); choose another folder")]) from None
+    done, data = cv2.imencode(".png", cv2.cvtColor(pixels, cv2.COLOR_BGRA2BGR), [cv2.IMWRITE_PNG_COMPRESSION, 2])
+    if not done:
+        raise ShowError([Fault(str(path), "the picture could not be made a PNG; choose a smaller size")])
+    write_whole(path, data.tobytes(), "the picture", sync=False)
 
 
 class PngSink:
@@ -36,29 +39,51 @@ class PngSink:
 
     def __init__(self, path: Path, period: float = 1.0) -> None:
         self.path = path
-        self.fault: str | None = None
+        self._failed: str | None = None
         self._period = period
         self._last = -period
+        self._began: float | None = None
+        self._closed = False
         self._waiting: queue.Queue[Pixels | None] = queue.Queue(maxsize=1)
         self._thread = threading.Thread(target=self._run, name=f"write {path.name}", daemon=True)
         self._thread.start()
 
     def __call__(self, pixels: Pixels) -> None:
         now = time.monotonic()
-        if now - self._last >= self._period and self._waiting.empty():
+        if now - self._last >= self._period and self._waiting.empty() and not self._closed:
             self._last = now
-            self._waiting.put(pixels.copy())
+            self._waiting.put_nowait(pixels.copy())
+
+    @property
+    def fault(self) -> str | None:
+        """Why the file is not what was sent, or None."""
+        began = self._began
+        if began is not None and time.monotonic() - began > STALLED:
+            return f"{self.path.parent} has not answered for {time.monotonic() - began:.0f} s; bind it to another folder"
+        return self._failed
 
     def _run(self) -> None:
         give_way()
         while (pixels := self._waiting.get()) is not None:
+            self._began = time.monotonic()
             try:
                 write_png(pixels, self.path)
-                self.fault = None
+                self._failed = None
             except ShowError as error:
-                self.fault = str(error)
+                self._failed = str(error)
+            except Exception as error:
+                log.exception("picture not written")
+                self._failed = f"{self.path.name} could not be written ({type(error).__name__}); bind it to another folder"
+            self._began = None
+            if self._closed:
+                return
 
     def close(self) -> None:
-        """Write what is waiting and stop."""
-        self._waiting.put(None)
-        self._thread.join(5)
+        """Write what is waiting and stop; returns at once, whatever hangs."""
+        self._closed = True
+        with contextlib.suppress(queue.Full):  # what waits is written before the thread sees that it is closed
+            self._waiting.put_nowait(None)
+
+    def join(self, timeout: float) -> None:
+        """Wait until the last picture is written after `close`."""
+        self._thread.join(timeout)

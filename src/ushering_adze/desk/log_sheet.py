@@ -1,0 +1,71 @@
+"""The log, as it is by now: where it is kept, its last lines, and one press to open it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QUrl
+from PySide6.QtGui import QDesktopServices
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+
+from ushering_adze.desk import theme
+from ushering_adze.io.logs import log
+from ushering_adze.io.places import log_file
+
+LAST_BYTES = 60_000
+
+
+def last_lines(path: Path) -> str:
+    """The end of the log, whole lines only."""
+    try:
+        with path.open("rb") as file:
+            size = file.seek(0, 2)
+            file.seek(max(0, size - LAST_BYTES))
+            text = file.read().decode("utf-8", "replace")
+    except FileNotFoundError:
+        return "Nothing has been logged yet: no warning, no error."
+    except OSError as error:
+        return f"The log cannot be read ({error.strerror}); check the folder's permissions."
+    return text if size <= LAST_BYTES else text.partition("\n")[2]
+
+
+class LogSheet(QDialog):
+    """A window beside the show; it blocks nothing."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Log")
+        self.setModal(False)
+        self.resize(860, 460)
+        self.place = QLabel()
+        self.place.setTextInteractionFlags(self.place.textInteractionFlags().TextSelectableByMouse)
+        self.place.setProperty("role", "dim")
+        self.text = QPlainTextEdit()
+        self.text.setReadOnly(True)
+        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.text.setFont(theme.font(11, mono=True))
+        file, folder = QPushButton("Open the file"), QPushButton("Open its folder")
+        file.clicked.connect(lambda: self._open(log_file()))
+        folder.clicked.connect(lambda: self._open(log_file().parent))
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.place, 1)
+        buttons.addWidget(file)
+        buttons.addWidget(folder)
+        box = QVBoxLayout(self)
+        box.addLayout(buttons)
+        box.addWidget(self.text, 1)
+
+    def open(self) -> None:
+        """Show the log as it is by now."""
+        log.flush()
+        left_out = f"  ·  {log.left_out} lines left out" if log.left_out else ""
+        self.place.setText(f"{log_file()}{left_out}")
+        self.text.setPlainText(last_lines(log_file()))
+        bar = self.text.verticalScrollBar()
+        self.show()
+        self.raise_()
+        bar.setValue(bar.maximum())
+
+    def _open(self, path: Path) -> None:
+        if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))):
+            self.place.setText(f"{path}  ·  no program of this desktop opens it; copy its path")
