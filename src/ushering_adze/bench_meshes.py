@@ -53,7 +53,7 @@ def mesh_point(rounds: int) -> dict[str, float]:
         region = show.homes["left"][1]
         began = time.perf_counter()
         show = with_region(show, moved_points(region, {31}, 1.5 if n % 2 else -1.5, 0.5))
-        renderer.adopt(show, renderer.compiled(show, quick=True))
+        renderer.adopt(show, renderer.prepared(show, quick=True))
         renderer.draw({}, {})
         spent.append(time.perf_counter() - began)
     ms = statistics.median(spent[2:]) * 1e3

@@ -157,3 +157,29 @@ def test_an_edit_of_the_show_keeps_what_is_on_air() -> None:
     assert stage.with_show(edited, 1.0).program.at(1.0) == stage.program.at(1.0)
     fewer = SHOW.model_copy(update={"presets": tuple(p for p in SHOW.presets if p.number != 7)})
     assert stage.stage(7).with_show(fewer, 1.0).staged is None
+
+
+def test_what_is_staged_during_a_hand_fade_stays_staged() -> None:
+    stage = Stage.opened(SHOW).stage(7).hand(0.4, 1.0).stage(4).hand(0.8, 2.0).hand(1.0, 3.0)
+    assert (stage.on_program, stage.staged) == (7, 4)
+    plain = Stage.opened(SHOW).stage(7).hand(0.4, 1.0).hand(1.0, 3.0)
+    assert (plain.on_program, plain.staged) == (7, None)
+
+
+def test_a_lever_brought_back_leaves_what_was_there() -> None:
+    before = Stage.opened(SHOW)
+    stage = before.stage(7).hand(0.4, 1.0).hand(0.7, 2.0).hand(0.0, 3.0)
+    assert (stage.on_program, stage.staged, len(stage.back)) == (before.on_program, 7, len(before.back))
+    assert stage.program.at(3.0) == before.program.at(3.0) and not stage.program.moving(3.0)
+    assert stage.hand(0.5, 4.0).on_program == 7, "and it can be led again"
+    other = before.stage(7).hand(0.4, 1.0).stage(4).hand(0.0, 3.0)
+    assert other.staged == 4, "what was staged meanwhile stays"
+
+
+def test_a_fade_that_a_lever_interrupted_goes_on_without_a_jump_when_it_is_brought_back() -> None:
+    stage = Stage.opened(SHOW).recall(7, 0.0, seconds=10.0)
+    midway = stage.program.at(5.0)
+    led = stage.stage(1).hand(0.01, 5.0).hand(0.6, 6.0)
+    back = led.hand(0.0, 6.5)
+    assert loudest_jump(midway, back.program.at(6.5)) < 0.16, "no more than the fades that went on by the clock"
+    assert back.program.at(100.0) == stage.program.at(100.0) and back.on_program == 7

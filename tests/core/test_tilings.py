@@ -12,9 +12,9 @@ from shapely import Polygon, box
 from ushering_adze.core.layout.bend import mesh_landing
 from ushering_adze.core.layout.coverage import coverage_of
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.compose import resized
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.resampling import resized
 from ushering_adze.core.picture.steps import blank_raster, lay_step
 from ushering_adze.core.proof.check import pixel_check
 from ushering_adze.core.show import (

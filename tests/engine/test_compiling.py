@@ -121,7 +121,7 @@ def test_edits_in_a_row_are_compiled_quickly_and_at_rest_exactly_once(monkeypatc
         return whole(show, quick)
 
     monkeypatch.setattr(renderer, "compiled", slow)
-    thread = Compiling(lambda r, s, p: done.append(s))
+    thread = Compiling(lambda r, s, p: done.append(s), lambda s, why: None)
     thread.start()
     shows = list(drag(show, 6, 8))
     thread.want(renderer, shows[0])

@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.compose import Cut
 from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.recall.motion import opening_motion, recall
 from ushering_adze.core.show import Clip, ColourSource, Countdown, QuadLanding, Show, Still
 from ushering_adze.core.show.edits import changed, find_region, with_region
@@ -241,4 +241,4 @@ def test_a_file_sink_keeps_the_newest_and_never_waits(tmp_path: Path) -> None:
     bad(np.zeros((4, 4, 4), np.uint8))
     bad.close()
     bad.join(20)
-    assert bad.fault is not None and "could not be written" in bad.fault
+    assert bad.fault is not None and "could not be saved (a file is where its folder should be)" in bad.fault

@@ -11,8 +11,9 @@ import pytest
 from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.compose import Cut, noticeable, resample
+from ushering_adze.core.picture.compose import noticeable
 from ushering_adze.core.picture.frame import Sizes
+from ushering_adze.core.picture.resampling import Cut, resample
 from ushering_adze.core.show import Countdown, Show
 from ushering_adze.engine import canvas as painting
 from ushering_adze.engine.engine import Engine

@@ -10,7 +10,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.picture.compose import halved
+from ushering_adze.core.picture.resampling import halved
 from ushering_adze.desk import theme
 
 HEAD = 30

@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from ushering_adze.core.layout.align_data import locked_fault
+from ushering_adze.core.picture.cost import memory_faults, memory_note
 from ushering_adze.core.proof import Finding
 from ushering_adze.core.show import Show, ShowError
 from ushering_adze.core.show.edits import find_region
@@ -17,6 +18,8 @@ from ushering_adze.core.show.show import faults_of
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.logs import log
+from ushering_adze.io.machine import memory_bytes
 from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
 
 UNDO_STEPS = 200
@@ -41,6 +44,7 @@ class Session(QObject):
     selection_changed = Signal()
     reported = Signal(object)
     _arrived = Signal(object)
+    _not_run = Signal(object, str)
     pointed_changed = Signal()
     checked = Signal()
     named = Signal()
@@ -66,8 +70,9 @@ class Session(QObject):
         self.output: str | None = None
         self.source: str | None = None
         self.report: Report | None = None
-        self.engine = Engine(show, root, self._arrived.emit)
+        self.engine = Engine(show, root, self._arrived.emit, self._not_run.emit)
         self._arrived.connect(self.tell)
+        self._not_run.connect(self._take_back)
 
     def tell(self, report: Report) -> None:
         """Take over a report from the engine's thread, and tell every widget of it in the same turn of the event loop."""
@@ -88,7 +93,7 @@ class Session(QObject):
         """
         if show is self.show or show == self.show:
             return
-        faults = faults_of(show, self.show)
+        faults = faults_of(show, self.show) or memory_faults(show, self.show, memory_bytes())
         locked = locked_fault(self.show, show)
         if faults or locked is not None:
             raise ShowError(faults or [locked])  # type: ignore[list-item]
@@ -96,7 +101,11 @@ class Session(QObject):
             self._undo = [*self._undo[-UNDO_STEPS + 1:], (label, self.show)]
         self._gesture = gesture
         self._redo.clear()
+        before = self.show
         self._put(show)
+        grown = memory_note(show, before)
+        if grown is not None:
+            self.trouble.emit(grown)
 
     def _put(self, show: Show) -> None:
         self.show = show
@@ -114,6 +123,15 @@ class Session(QObject):
     def redo_label(self) -> str | None:
         """What redo would redo."""
         return self._redo[-1][0] if self._redo else None
+
+    def _take_back(self, show: Show, why: str) -> None:
+        """An edit that the engine could not run: the desk holds again what runs."""
+        if show is not self.show or not self._undo:
+            return
+        label = self._undo[-1][0]
+        self.undo()
+        self._redo.clear()
+        self.trouble.emit(f"{label}: {why}; it is taken back, and what was on air is untouched.")
 
     def undo(self) -> None:
         """Take back the last edit."""
@@ -139,7 +157,8 @@ class Session(QObject):
         except ShowError as error:
             self.refused.emit(str(error))
             return False
-        self._start(show, path.resolve(), path.resolve().parent)
+        if not self._start(show, path.resolve(), path.resolve().parent):
+            return False
         faults = media_faults(show, self.root)
         if faults:
             more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
@@ -150,7 +169,19 @@ class Session(QObject):
         """A fresh, unsaved copy of the demo show."""
         self._start(demo_show(), None, DEMO_ROOT)
 
-    def _start(self, show: Show, path: Path | None, root: Path) -> None:
+    def _start(self, show: Show, path: Path | None, root: Path) -> bool:
+        """Run another show; one that cannot be run changes nothing, and is told."""
+        too_large = memory_faults(show, None, memory_bytes())
+        if too_large:
+            self.refused.emit(f"{path.name if path else show.name}: {too_large[0]}")
+            return False
+        try:
+            self.engine.open_show(show, root)
+        except Exception as error:
+            log.exception("a show could not be run")
+            why = "there is not enough memory for it" if isinstance(error, MemoryError) else f"it cannot be run ({type(error).__name__})"
+            self.refused.emit(f"{path.name if path else show.name}: {why}; {self.show.name} stays open and on air.")
+            return False
         self.show, self.path, self.root = show, path, root
         self._undo.clear()
         self._redo.clear()
@@ -158,10 +189,10 @@ class Session(QObject):
         self.saved_at = time.time() if path else None
         self.surface = self.region = self.output = self.source = None
         self.regions, self.pointed, self.findings, self.finding, self._gesture = (), None, [], None, None
-        self.engine.open_show(show, root)
         self.show_changed.emit()
         self.selection_changed.emit()
         self.named.emit()
+        return True
 
     def save(self, path: Path | None = None) -> bool:
         """Save, under another name if ``path`` is given; says whether it worked."""

@@ -131,7 +131,9 @@ class TopBar(QWidget):
         report = self._session.report
         if report is None:
             return
-        names = {s.id: s.name for s in self._session.show.sources} | {o.id: o.name for o in self._session.show.outputs}
+        show = self._session.show
+        names = {item.id: item.name for item in (*show.sources, *show.outputs, *show.canvases)}
+        names |= {f"{c.id}/{layer.id}": f"{c.name}, {layer.name}" for c in show.canvases for layer in c.layers}
         lost = [f"{names.get(id, id)}: {why}" for id, why in report.faults.items()]
         self.findings.setVisible(bool(lost))
         self.findings.setText(f"{len(lost)} lost")
@@ -139,7 +141,9 @@ class TopBar(QWidget):
         late = f" · {report.late} late" if report.late_lately else ""
         token = theme.AMBER if report.late_lately else theme.DIM
         self.figures.setText(f'<span style="color:{token}">{report.fps:4.1f} fps · {report.milliseconds:.0f} ms{late}</span>')
-        self.figures.setToolTip(f"{report.frames} frames, {report.late} late since the start")
+        waiting = f"; {report.waiting} commands wait" if report.waiting else ""
+        waiting += f"; {report.refused} commands were refused: too many came" if report.refused else ""
+        self.figures.setToolTip(f"{report.frames} frames, {report.late} late since the start{waiting}")
 
     def _checked(self) -> None:
         """The gravest of what the proof found, in its colour and in words; nothing is called clear before it was looked at."""

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import reduce
 from typing import NamedTuple
 
 import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, within
-from ushering_adze.core.picture.compose import Cut, Piece, Sheet, box_of, fit_into, moved, noticeable, paint, resample
+from ushering_adze.core.picture.compose import Piece, Sheet, box_of, fit_into, moved, noticeable, paint
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized
+from ushering_adze.core.picture.resampling import Cut, resample, resample_part
 from ushering_adze.core.recall.state import LayerState, Shown
 from ushering_adze.core.show import Canvas
 from ushering_adze.core.show.base import rgb_of
 from ushering_adze.engine.workers import each
+from ushering_adze.io.logs import log
 
 
 def quick_shrink(pixels: Pixels, cut: Cut) -> Pixels:
@@ -33,7 +36,10 @@ class _Kept(NamedTuple):
     draw: int
 
 
-_Slot = tuple[str, Rect, int, int]
+_Slot = tuple[str, Rect, int, int, Rect | None]
+"""A source, what is taken of it, the size at which, and which part of that is made if it is not all."""
+WHOLE = 1.25
+"""How many times larger than what is seen of a canvas a picture may be to be resampled whole."""
 _FORGET = 2
 _SPARES = 6
 
@@ -71,6 +77,7 @@ class CanvasPainter:
         self._small = scale < 1
         width, height = max(1, round(canvas.width * scale)), max(1, round(canvas.height * scale))
         self.bounds = Rect(0, 0, width, height)
+        self._window = self.bounds if seen is None else reduce(Rect.join, seen, Rect(0, 0, 0, 0)).meet(self.bounds)
         self.pixels: Pixels = np.zeros((height, width, 4), np.uint8)
         red, green, blue = rgb_of(canvas.background)
         self._background = (blue, green, red)
@@ -82,6 +89,10 @@ class CanvasPainter:
         self._whole = painted is None
         self._spare: list[Pixels] = []
         self._fresh = True
+        self.faults: dict[str, str] = {}
+        """Why a layer could not be drawn, by its id."""
+        self.fault: str | None = None
+        """Why the canvas could not be painted."""
 
     @property
     def unpainted(self) -> bool:
@@ -101,18 +112,39 @@ class CanvasPainter:
                 yield shown, shown.source, frame, cut
 
     def _pieces(self, state: LayerState, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
-        return tuple(Piece(self._resampled(source, frame, cut), cut.put, shown.weight, frame.opaque)
-                     for shown, source, frame, cut in self._cuts(noticeable(state.picture), state, frames))
+        pieces = []
+        for shown, source, frame, cut in self._cuts(noticeable(state.picture), state, frames):
+            part = self._worth_making(cut)
+            if part == cut.put:
+                pieces.append(Piece(self._resampled(source, frame, cut), cut.put, shown.weight, frame.opaque))
+            elif not part.empty:
+                pieces.append(Piece(self._resampled_part(source, frame, cut, part), part, shown.weight, frame.opaque))
+        return tuple(pieces)
+
+    def _worth_making(self, cut: Cut) -> Rect:
+        """All of a cut, or, where that is larger than what anybody sees of this canvas, the part of it that is seen.
+
+        A picture that is moved in from outside is worth making whole: the same pixels serve all of its way.
+        """
+        return cut.put if cut.put.area <= WHOLE * self._window.area else cut.put.meet(self._window)
+
+    def _resampled_part(self, source: str, frame: Frame, cut: Cut, part: Rect) -> Pixels:
+        slot = (source, cut.take, cut.put.w, cut.put.h, part.moved(-cut.put.x, -cut.put.y))
+        old = self._kept.get(slot)
+        if old is None or old.serial != frame.serial:
+            old = _Kept(frame.serial, resample_part(frame.pixels, cut, part), None, self._draws)
+        self._kept[slot] = old._replace(draw=self._draws)
+        return old.pixels
 
     def foreseen(self, state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[str, Sized]]:
         """What `draw` would have to resample of each source to show a layer so."""
         for _, source, _, (take, put) in self._cuts(state.picture if state.opacity > 0 else (), state, frames):
-            if (take.w, take.h) != (put.w, put.h):
+            if (take.w, take.h) != (put.w, put.h) and self._worth_making(Cut(take, put)) == put:
                 yield source, (take, put.w, put.h)
 
     def _resampled(self, source: str, frame: Frame, cut: Cut) -> Pixels:
         """The cut at its size on the canvas, made once however many layers and frames show it."""
-        slot = (source, cut.take, cut.put.w, cut.put.h)
+        slot = (source, cut.take, cut.put.w, cut.put.h, None)
         old = self._kept.get(slot)
         if old is not None and old.serial == frame.serial:
             self._kept[slot] = old._replace(draw=self._draws)
@@ -197,8 +229,13 @@ class CanvasPainter:
                 if layer in self._sheets:
                     sheets[layer] = self._sheets[layer]
             else:
+                self.faults.pop(layer, None)
                 if stamps[layer] is not None:
-                    sheets[layer] = self._sheet(state, frames)
+                    try:
+                        sheets[layer] = self._sheet(state, frames)
+                    except Exception as error:  # a layer that cannot be drawn costs itself, not the canvas
+                        log.exception("layer not drawn", canvas=self.canvas.id, layer=layer)
+                        self.faults[layer] = f"it cannot be drawn ({type(error).__name__}); change its place or its source"
                 dirty += [extent[layer], self._extent.get(layer, extent[layer])]
         if list(stamps) != list(self._stamps):
             dirty.append(self.bounds)

@@ -6,7 +6,7 @@ import threading
 from collections.abc import Callable
 
 from ushering_adze.core.show import Show
-from ushering_adze.engine.renderer import Plans, Renderer
+from ushering_adze.engine.renderer import Prepared, Renderer
 from ushering_adze.io.logs import log
 from ushering_adze.io.priority import give_way
 
@@ -22,11 +22,13 @@ class Compiling:
     Parameters
     ----------
     done : callable
-        Called in the thread with the renderer, the show and its plans.
+        Called in the thread with the renderer, the show and what it is run by.
+    failed : callable
+        Called in the thread with the show that cannot be run, and why.
     """
 
-    def __init__(self, done: Callable[[Renderer, Show, Plans], None]) -> None:
-        self._done = done
+    def __init__(self, done: Callable[[Renderer, Show, Prepared], None], failed: Callable[[Show, str], None]) -> None:
+        self._done, self._failed = done, failed
         self._wanted: tuple[Renderer, Show] | None = None
         self._change = threading.Condition()
         self._closing = False
@@ -64,10 +66,12 @@ class Compiling:
             if work is None:
                 continue
             try:
-                plans = work[0].compiled(work[1], quick)
-            except Exception:  # what is on air stays as it is
+                prepared = work[0].prepared(work[1], quick)
+            except Exception as error:  # what is on air stays as it is
                 log.exception("an edited show could not be compiled")
                 last = None
+                why = "there is not enough memory for it" if isinstance(error, MemoryError) else f"it cannot be mapped ({type(error).__name__})"
+                self._failed(work[1], why)
                 continue
             last = work
-            self._done(*work, plans)
+            self._done(*work, prepared)

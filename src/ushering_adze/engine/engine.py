@@ -5,7 +5,6 @@ from __future__ import annotations
 import sys
 import threading
 import time
-from collections import deque
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -15,13 +14,14 @@ from ushering_adze.core.recall.delta import Change, delta
 from ushering_adze.core.recall.motion import prepare
 from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import Show
+from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
-from ushering_adze.engine.memory import keep_freed_memory
+from ushering_adze.engine.memory import give_back_later, keep_freed_memory
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, SurfacePictures
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Plans, Renderer, sources_of
+from ushering_adze.engine.renderer import Prepared, Renderer, sources_of
 from ushering_adze.engine.report import Report, blacked, surface_reports
 from ushering_adze.engine.reporting import Reporting
 from ushering_adze.engine.stage import Stage
@@ -36,6 +36,8 @@ FORESIGHT = 4
 """Frames from one look at what is staged to the next."""
 MARGIN = 0.001
 """Seconds before a frame is due by which work that could wait should be done."""
+ACTING = 0.15
+"""Share of a frame's time that commands may take; what is not done by then waits for the next."""
 SETTLED = 10
 """Frames after which what is off the air is opened, when a window is new."""
 
@@ -43,10 +45,11 @@ SETTLED = 10
 class Engine:
     """Runs a show.  All methods may be called from any thread and return at once."""
 
-    def __init__(self, show: Show, root: Path, on_report: Callable[[Report], None] | None = None) -> None:
+    def __init__(self, show: Show, root: Path, on_report: Callable[[Report], None] | None = None,
+                 on_refused: Callable[[Show, str], None] = lambda show, why: None) -> None:
         keep_freed_memory()
         self._lock = threading.Lock()
-        self._commands: deque[Callable[[float], None]] = deque()
+        self._commands = Commands()
         self._closing = False
         self._stage = Stage.opened(show)
         prepare(show)
@@ -58,7 +61,8 @@ class Engine:
         self._sinks: dict[str, dict[object, tuple[Sink, Fault]]] = {}
         self._held = self._black = False
         self._newest: Show = show
-        self._compiling = Compiling(self._compiled)
+        self._on_refused = on_refused
+        self._compiling = Compiling(self._compiled, on_refused)
         self._overlay = Overlay()
         self._looking: str | None = None
         self._black_rasters: dict[str, Pixels] = {}
@@ -109,16 +113,13 @@ class Engine:
             thread.join(5)
         self._pool.close()
 
-    def do(self, command: Command) -> None:
-        """Put an action on the stage at the next frame."""
+    def do(self, command: Command, kind: str | None = None) -> None:
+        """Put an action on the stage at the next frame; of those of one ``kind`` in a row only the newest counts."""
 
         def act(now: float) -> None:
             self._stage = command(self._stage, now)
 
-        self._post(act)
-
-    def _post(self, act: Callable[[float], None]) -> None:
-        self._commands.append(act)
+        self._commands.give(act, kind)
 
     def stage_preset(self, number: int | None) -> None:
         """Put a preset on preview."""
@@ -138,7 +139,7 @@ class Engine:
 
     def hand(self, position: float) -> None:
         """Lead the fade by hand."""
-        self.do(lambda stage, now: stage.hand(position, now))
+        self.do(lambda stage, now: stage.hand(position, now), "hand" if 0 < position < 1 else None)
 
     def back(self) -> None:
         """Program to its former state."""
@@ -150,7 +151,7 @@ class Engine:
         def act(now: float) -> None:
             self._held = on
 
-        self._post(act)
+        self._commands.give(act, "hold")
 
     def black(self, on: bool) -> None:
         """Send black on every output."""
@@ -159,7 +160,12 @@ class Engine:
             self._black = on
             self._hand_over(list(self._renderer.outputs))
 
-        self._post(act)
+        self._commands.give(act, "black")
+
+    def _still_black(self) -> None:
+        """Black stays, on rasters that are new as well."""
+        if self._black:
+            self._hand_over(list(self._renderer.outputs))
 
     @property
     def covered(self) -> str | None:
@@ -172,26 +178,34 @@ class Engine:
         Recalls know it from the next frame on; its pictures follow as soon as they are compiled, which begins at once, beside the frames.
         """
 
-        self._newest = show
         prepare(show)
+        previews = PreviewPictures(show)
+        self._newest = show
 
         def act(now: float) -> None:
             if self._newest is not show:
                 return  # a newer edit waits already: only that one is worth the time
-            self._stage = self._stage.with_show(show, now)
+            try:
+                stage = self._stage.with_show(show, now)
+            except Exception as error:
+                log.exception("an edited show could not go on air")
+                self._on_refused(show, f"it cannot go on air ({type(error).__name__})")
+                return
+            self._stage = stage
             self._pool.set_show(show, root)
-            self._previews = PreviewPictures(show)
+            self._previews = previews
 
-        self._post(act)
+        self._commands.give(act, "show")
         self._compiling.want(self._newest_renderer, show)
 
-    def _compiled(self, renderer: Renderer, show: Show, plans: Plans) -> None:
+    def _compiled(self, renderer: Renderer, show: Show, prepared: Prepared) -> None:
         def act(now: float) -> None:
             if renderer is self._renderer:
-                renderer.adopt(show, plans)
+                renderer.adopt(show, prepared)
                 self._black_rasters.clear()
+                self._still_black()
 
-        self._post(act)
+        self._commands.give(act, "compiled")
         self._edited.set()
 
     def lay_over(self, overlay: Overlay = Overlay()) -> None:
@@ -201,7 +215,7 @@ class Engine:
             self._overlay = overlay
             self._renderer.lay_over(overlay)
 
-        self._post(act)
+        self._commands.give(act, "overlay")
 
     def look_through(self, source: str | None) -> None:
         """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest again."""
@@ -222,22 +236,30 @@ class Engine:
         return self._overlay
 
     def open_show(self, show: Show, root: Path) -> None:
-        """Run another show from its opening."""
+        """Run another show from its opening.  Black stays until it is lifted.
 
-        stage, renderer, previews = Stage.opened(show), Renderer(show), PreviewPictures(show)  # made here, not in a frame's time
+        Raises
+        ------
+        MemoryError
+            And whatever else making its pictures may raise; the show that runs goes on untouched.
+        """
         prepare(show)
+        stage, renderer, previews = Stage.opened(show), Renderer(show), PreviewPictures(show)  # made here, not in a frame's time
+        renderer.fill()
         self._newest, self._newest_renderer = show, renderer
 
         def act(now: float) -> None:
-            self._held = self._black = False
+            self._held = False
             self._pool.set_show(show, root, sources_of(stage.program.target))
             self._renderer, self._previews = renderer, previews
             self._black_rasters.clear()
             self._surface_pictures = SurfacePictures()
             self._overlay = Overlay()
             self._stage = stage
+            self._still_black()
 
-        self._post(act)
+        self._commands.give(act)
+        give_back_later()
 
     def add_sink(self, output: str, key: object, sink: Sink, fault: Fault = lambda: None) -> None:
         """Hand every new picture of an output to ``sink``, called in the render thread; it must not wait.
@@ -250,7 +272,7 @@ class Engine:
         def act(now: float) -> None:
             self._hand_over([output])
 
-        self._post(act)
+        self._commands.give(act)
 
     def remove_sink(self, output: str, key: object) -> None:
         """Stop handing pictures to a sink."""
@@ -289,11 +311,10 @@ class Engine:
 
     def faults(self) -> dict[str, str]:
         """What is wrong now with sources and outputs, by id."""
-        broken = {id: o.fault for id, o in self._renderer.outputs.items() if o.fault}
         with self._lock:
             ways = [(id, fault) for id, sinks in self._sinks.items() for _, fault in sinks.values()]
         blocked = {id: why for id, fault in ways if id in self._renderer.outputs and (why := fault()) is not None}
-        return {**self._pool.faults(), **blocked, **broken}
+        return {**self._pool.faults(), **blocked, **self._renderer.faults()}
 
     # -- the loop ------------------------------------------------------------------------------------------------
 
@@ -347,15 +368,10 @@ class Engine:
         self._coming = coming
 
     def _act(self, now: float) -> None:
-        if self._commands and self._reporting is not None:
-            self._reporting.acted()
-        while self._commands:
+        if self._commands.run(now, ACTING * self._stage.show.frame_seconds):
             self._acted = True
-            act = self._commands.popleft()
-            try:
-                act(now)
-            except Exception:
-                log.exception("command failed")
+            if self._reporting is not None:
+                self._reporting.acted()
 
     def _between(self, due: float) -> bool:
         """Show an edit at once, on the outputs it touched; False if that would not be done by the time the next frame is due."""
@@ -435,7 +451,8 @@ class Engine:
             program = {id: blacked(p) for id, p in program.items()}
         surfaces = surface_reports(show, state, faults, self._bound(), self._overlay, self._held, self._black)
         return Report(stage, tuple(changes), surfaces, program, preview, stage.program.progress(now), stage.program.moving(now), self._held,
-                      self._black, self._pace.fps, self.mean_milliseconds, self.frames, self.late, self._pace.late_lately(now), faults)
+                      self._black, self._pace.fps, self.mean_milliseconds, self.frames, self.late, self._pace.late_lately(now), faults,
+                      len(self._commands), self._commands.refused)
 
     def _frames_for(self, state: State) -> dict[str, Frame]:
         return self._pool.frames(sources_of(state))

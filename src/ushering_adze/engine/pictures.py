@@ -16,8 +16,8 @@ from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.adjust import shown_table
 from ushering_adze.core.light.transfer import code_light_table, codes_of_light
-from ushering_adze.core.picture.compose import Cut
 from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.recall.delta import surface_rects
 from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import RectLanding, Region, Show

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -14,17 +15,26 @@ from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized
 from ushering_adze.core.picture.mapping import Known, compile_output, is_rough, lagging_landings
-from ushering_adze.core.picture.steps import OutputPlan, Step, blank_raster, finish_step, lay_step, seen_by
+from ushering_adze.core.picture.steps import OutputPlan, blank_raster, finish_step, lay_step, seen_by
 from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.workers import each
+from ushering_adze.io.logs import log
 
 BUFFERS = 3
 Plans = dict[str, OutputPlan]
 MOST_PARTS = 48
 _serials = itertools.count(1)
+
+
+class Prepared(NamedTuple):
+    """What an edited show is run by: its plans, and the rasters and painters it needs beyond those there are."""
+
+    plans: Plans
+    rasters: dict[str, OutputRaster]
+    painters: dict[str, CanvasPainter]
 
 
 class OutputRaster:
@@ -40,14 +50,15 @@ class OutputRaster:
         """Of the newest picture; no two pictures of any output have the same."""
         self.fault: str | None = None
 
-    def follows(self, plan: OutputPlan) -> bool:
-        """Take over another plan of the same size, keeping the memory; says whether that could be."""
-        if (plan.output, plan.width, plan.height, plan.flip) != (self.plan.output, self.plan.width, self.plan.height, self.plan.flip):
-            return False
+    def fits(self, plan: OutputPlan) -> bool:
+        """Whether another plan could use this memory."""
+        return (plan.output, plan.width, plan.height, plan.flip) == (self.plan.output, self.plan.width, self.plan.height, self.plan.flip)
+
+    def follow(self, plan: OutputPlan) -> None:
+        """Take over another plan that fits."""
         self.plan = plan
         whole = Rect(0, 0, plan.width, plan.height)
         self._stale = [not any(step.put == whole for step in plan.steps)] * BUFFERS
-        return True
 
     def fill(self) -> None:
         """Make every raster now that would be made when its turn comes."""
@@ -129,7 +140,29 @@ class Renderer:
 
     def set_show(self, show: Show) -> None:
         """Compile afresh what the edit touched, and run it."""
-        self.adopt(show, self.compiled(show))
+        self.adopt(show, self.prepared(show, fill=False))
+
+    def prepared(self, show: Show, quick: bool = False, fill: bool = True) -> Prepared:
+        """All that an edited show needs to be run: its plans, and memory where what there is does not fit.
+
+        One call at a time, from any thread: so that `adopt`, in a frame's time, has nothing to ask for; ``fill``
+        has every raster made that it will want later on, too.
+
+        Raises
+        ------
+        MemoryError
+            And whatever else compiling may raise; what runs is untouched.
+        """
+        plans = self.compiled(show, quick)
+        rasters = {}
+        for id, plan in plans.items():
+            old = self.outputs.get(id)
+            if old is None or not old.fits(plan):
+                rasters[id] = OutputRaster(plan)
+                if fill:
+                    rasters[id].fill()
+        painters = {c.id: made for c in show.canvases if (made := self._fitting(c, plans)) is not self.canvases.get(c.id)}
+        return Prepared(plans, rasters, painters)
 
     def compiled(self, show: Show, quick: bool = False) -> Plans:
         """The plans of a show, made anew where they differ from those compiled last; one call at a time, from any thread.
@@ -146,30 +179,35 @@ class Renderer:
         """Whether plans compiled last were quick ones that are not yet as exact as can be."""
         return is_rough(self._known)
 
-    def adopt(self, show: Show, plans: Plans) -> None:
-        """Run a show by its plans, between two frames."""
+    def adopt(self, show: Show, prepared: Prepared) -> None:
+        """Run a show that was prepared, between two frames."""
         outputs = {}
         for output in show.outputs:
-            plan = plans[output.id]
+            plan = prepared.plans[output.id]
             old = self.outputs.get(output.id)
             if old is not None and _same_plan(old.plan, plan):
                 outputs[output.id] = old
                 continue
             self._fresh.add(output.id)
-            outputs[output.id] = old if old is not None and old.follows(plan) else OutputRaster(plan)
-        steps = [step for output in outputs.values() for step in output.plan.steps]
-        self.canvases = {c.id: self._painter(c, [s for s in steps if s.canvas == c.id]) for c in show.canvases}
-        self.outputs = outputs
-        self.show = show
+            if old is not None and old.fits(plan):
+                old.follow(plan)
+                outputs[output.id] = old
+            else:
+                outputs[output.id] = prepared.rasters.get(output.id) or OutputRaster(plan)
+        canvases = {c.id: self._fitting(c, prepared.plans, prepared.painters.get(c.id)) for c in show.canvases}
+        for canvas in show.canvases:
+            canvases[canvas.id].canvas = canvas
+        self.canvases, self.outputs, self.show = canvases, outputs, show
 
-    def _painter(self, canvas: Canvas, steps: list[Step]) -> CanvasPainter:
+    def _fitting(self, canvas: Canvas, plans: Plans, made: CanvasPainter | None = None) -> CanvasPainter:
+        """The painter there is for a canvas, if it will do, else the one that was made for it, else a new one."""
+        steps = [step for plan in plans.values() for step in plan.steps if step.canvas == canvas.id]
         seen = None if self._whole else _few(tuple(s.take for s in steps))
         painted = None if self._whole else _few(tuple(s.take for s in steps if s.how != "copy"))
         old = self.canvases.get(canvas.id)
-        if old is None or not _same_face(old.canvas, canvas) or (old.seen, old.painted) != (seen, painted):
-            return CanvasPainter(canvas, 1.0, seen, painted)
-        old.canvas = canvas
-        return old
+        if old is not None and _same_face(old.canvas, canvas) and (old.seen, old.painted) == (seen, painted):
+            return old
+        return made if made is not None else CanvasPainter(canvas, 1.0, seen, painted)
 
     def lay_over(self, overlay: Overlay) -> None:
         """Lay patterns over outputs, or take them away."""
@@ -181,8 +219,15 @@ class Renderer:
         self._now = now
         dirty: dict[str, tuple[Rect, ...]] = {}
         for canvas in self.show.canvases:
-            if self._due(canvas):
-                dirty[canvas.id] = self.canvases[canvas.id].draw(layers_of(canvas, state), frames)
+            if not self._due(canvas):
+                continue
+            painter = self.canvases[canvas.id]
+            try:
+                dirty[canvas.id] = painter.draw(layers_of(canvas, state), frames)
+                painter.fault = None
+            except Exception as error:  # a canvas that cannot be painted keeps its picture, and the others go on
+                log.exception("canvas not painted", canvas=canvas.id)
+                painter.fault = f"it cannot be painted ({type(error).__name__}); undo the last edit of its layers"
         self._frame += 1
         return self._map(dirty)
 
@@ -196,6 +241,14 @@ class Renderer:
         for source, frame in frames.items():
             if frame.sizes is not None:
                 frame.sizes.foresee(frozenset(cuts.get(source, ())))
+
+    def faults(self) -> dict[str, str]:
+        """What could not be made: by id of output or canvas, or of canvas and layer."""
+        found = {id: o.fault for id, o in self.outputs.items() if o.fault}
+        for id, painter in self.canvases.items():
+            found |= {id: painter.fault} if painter.fault is not None else {}
+            found |= {f"{id}/{layer}": why for layer, why in painter.faults.items()}
+        return found
 
     def draw_edited(self) -> list[str]:
         """The outputs whose plan is new, from canvases as they are; none while a canvas is still to be painted for them."""
@@ -243,7 +296,8 @@ class Renderer:
                 if output.draw(self.canvases, dirty, all, overlay, instead):
                     changed.add(id)
                 output.fault = None
-            except (cv2.error, ValueError, MemoryError) as error:  # one bad output never stops the others
+            except Exception as error:  # one bad output never stops the others
+                log.exception("output not drawn", output=id)
                 output.fault = f"{type(error).__name__}: {error}"[:160]
 
         each(draw, list(self.outputs))

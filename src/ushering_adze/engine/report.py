@@ -40,6 +40,8 @@ class Report:
     late: int
     late_lately: bool
     faults: dict[str, str] = field(default_factory=dict)
+    waiting: int = 0
+    refused: int = 0
 
 
 def surface_reports(show: Show, state: State, faults: dict[str, str], bound: set[str], overlay: Overlay, held: bool,
@@ -58,7 +60,7 @@ def surface_reports(show: Show, state: State, faults: dict[str, str], bound: set
             word = "black"
         elif held:
             word = "held"
-        elif any(id in faults for id in ids) or any(o in faults for o in outputs):
+        elif any(id in faults for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects))):
             word = "lost"
         elif any(overlay.patterns(o) for o in outputs):
             word = "pattern"

@@ -9,6 +9,8 @@ from ushering_adze.core.recall.state import Key, LayerState, State
 from ushering_adze.core.show import KINDS, Preset, Show
 
 BACK_STEPS = 50
+RETURN = 0.5
+"""Seconds in which what a hand fade had interrupted goes on to its end, when the lever is brought back."""
 
 
 @dataclass(frozen=True)
@@ -92,15 +94,29 @@ class Stage:
         moved = stage.program.with_hand(position)
         if position >= 1:
             done = moved.settled(now)
-            return replace(stage, program=done, staged=None)
+            return replace(stage, program=done, staged=None if stage.staged == stage.on_program else stage.staged)
+        if position <= 0:
+            return stage._handed_back(now)
         return replace(stage, program=moved)
+
+    def _handed_back(self, now: float) -> Stage:
+        """The lever is back where it began: nothing was recalled, and what it had interrupted goes on to its end."""
+        former, number = self.back[-1]
+        tracks = {}
+        for (canvas, layer, kind), track in self.program.tracks.items():
+            if not track.by_hand:
+                tracks[canvas, layer, kind] = track
+            elif (canvas, layer) in former.target and track.start_value != (end := getattr(former.target[canvas, layer], kind)):
+                tracks[canvas, layer, kind] = Track(track.start_value, end, now, RETURN, "ease-in-out")
+        staged = self.on_program if self.staged is None else self.staged
+        return replace(self, program=Motion(former.target, tracks), on_program=number, staged=staged, back=self.back[:-1])
 
     def step_back(self, now: float, seconds: float | None = None) -> Stage:
         """Return program to what it was before the last action."""
         if not self.back:
             return self
         motion, number = self.back[-1]
-        return replace(self, program=_towards(self.program, motion.target, now, 0.5 if seconds is None else seconds),
+        return replace(self, program=_towards(self.program, motion.target, now, RETURN if seconds is None else seconds),
                        on_program=number, back=self.back[:-1])
 
 

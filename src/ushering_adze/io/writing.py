@@ -60,7 +60,9 @@ def write_whole(path: Path, data: bytes, what: str = "the file", sync: bool = Tr
         if temporary is not None:
             with contextlib.suppress(OSError):
                 temporary.unlink(missing_ok=True)
-        raise ShowError([Fault(str(path), f"{what} could not be saved ({error.strerror}); choose another place")]) from None
+        blocked = isinstance(error, (FileExistsError, NotADirectoryError))
+        why = "a file is where its folder should be" if blocked else error.strerror
+        raise ShowError([Fault(str(path), f"{what} could not be saved ({why}); choose another place")]) from None
 
 
 def _sync_folder(folder: Path) -> None:

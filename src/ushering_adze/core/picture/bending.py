@@ -16,7 +16,7 @@ from ushering_adze.core.layout.mesh import slopes
 from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
 from ushering_adze.core.layout.outline import Sides
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.compose import FAR_APART
+from ushering_adze.core.picture.resampling import FAR_APART
 from ushering_adze.core.picture.steps import shrunk
 from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region
 from ushering_adze.core.show.canvas import Landing, Resampling

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from math import log, sqrt
 from typing import NamedTuple
 
 import cv2
@@ -16,16 +15,10 @@ import numpy as np
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.recall.state import LayerState, Shown
 
 NOWHERE = Rect(0, 0, 0, 0)
-
-
-class Cut(NamedTuple):
-    """Which pixels of a source go where on the canvas; they are resampled when the sizes differ."""
-
-    take: Rect
-    put: Rect
 
 
 class Piece(NamedTuple):
@@ -134,129 +127,6 @@ def noticeable(picture: Sequence[Shown]) -> tuple[Shown, ...]:
     largest = max(picture, key=lambda s: s.weight)
     given = largest._replace(weight=largest.weight + sum(s.weight for s in left_out))
     return tuple(given if s is largest else s for s in picture if s not in left_out)
-
-
-def resample(pixels: Pixels, cut: Cut, reuse: Pixels | None = None) -> Pixels:
-    """The cut's pixels at the size at which they are put: a view when sizes agree, area average when shrinking, else linear.
-
-    ``reuse`` may be an array of the right size that is no longer needed; fresh memory is dear at thirty frames a second.
-    """
-    taken = pixels[cut.take.cut()]
-    if (cut.put.w, cut.put.h) == (cut.take.w, cut.take.h):
-        return taken
-    return resized(taken, cut.put.w, cut.put.h, reuse)
-
-
-def _half(pixels: Pixels) -> Pixels:
-    return np.asarray(cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8)
-
-
-def halvings(size: int, wanted: int) -> int:
-    """How often a side is halved before it is at less than twice the wanted size.
-
-    Examples
-    --------
-    >>> halvings(1920, 960), halvings(1919, 960), halvings(4112, 256)
-    (1, 0, 4)
-    """
-    return max(0, (size // max(1, wanted)).bit_length() - 1)
-
-
-def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0) -> Pixels:
-    """A picture halved so often across and down, by the mean of whole blocks.
-
-    Parameters
-    ----------
-    pixels : ndarray, shape (h, w, 4), uint8
-    across, down : int
-        Halvings on each side.
-    left, top : int
-        Pixels that the first blocks are short of; they, and what the last lack, are filled up with the picture's edge.
-
-    Examples
-    --------
-    >>> reduced(np.arange(16, dtype=np.uint8).reshape(1, 4, 4), 1, 0)[0].tolist()
-    [[2, 3, 4, 5], [10, 11, 12, 13]]
-    """
-    right, foot = -(left + pixels.shape[1]) % (1 << across), -(top + pixels.shape[0]) % (1 << down)
-    if left or top or right or foot:
-        pixels = np.asarray(cv2.copyMakeBorder(pixels, top, foot, left, right, cv2.BORDER_REPLICATE), np.uint8)
-    while across or down:
-        h, w = pixels.shape[0] >> (down > 0), pixels.shape[1] >> (across > 0)
-        # Linear at exactly a half is the mean of two, and on one side alone much quicker.
-        how = cv2.INTER_AREA if across and down else cv2.INTER_LINEAR
-        pixels = np.asarray(cv2.resize(pixels, (w, h), interpolation=how), np.uint8)
-        across, down = max(0, across - 1), max(0, down - 1)
-    return pixels
-
-
-FAR_APART = 1.5
-"""By how much a side becomes smaller before linear samples lie too far apart."""
-
-
-def softened(pixels: Pixels, across: float, down: float) -> Pixels:
-    """A picture ready to be made so many times smaller across and down by linear samples, less than twice.
-
-    From one and a half times on samples lie so far apart that a column between two of them nearly vanishes; each then lends its
-    neighbours a share first, up to a quarter where it becomes twice smaller, so that none has less than two thirds of its due.
-
-    Examples
-    --------
-    >>> softened(np.full((1, 3, 4), 9, np.uint8), 1.2, 1.0).shape
-    (1, 3, 4)
-    """
-    sigmas = []
-    for times in (across, down):
-        lent = 0.25 * ((times - 1.25) / 0.75) ** 2 if times > FAR_APART else 0.0
-        sigmas.append(sqrt(-0.5 / log(lent / (1 - 2 * lent))) if lent else 0.0)
-    if not any(sigmas):
-        return pixels
-    size = (3 if sigmas[0] else 1, 3 if sigmas[1] else 1)
-    return np.asarray(cv2.GaussianBlur(pixels, size, sigmas[0] or 1.0, sigmaY=sigmas[1] or 1.0, borderType=cv2.BORDER_REPLICATE), np.uint8)
-
-
-def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None) -> Pixels:
-    """Resample a whole picture to another size.
-
-    Up to twice smaller, and larger, is linear; a side that becomes more than twice smaller is averaged by whole blocks of pixels
-    first, so that no source pixel is skipped.
-
-    Parameters
-    ----------
-    pixels : ndarray, shape (h, w, 4), uint8
-    width, height : int
-        Wanted size, at least 1.
-    reuse : ndarray, optional
-        Where to put the result if size and rows allow it.
-
-    Examples
-    --------
-    >>> resized(np.arange(64, dtype=np.uint8).reshape(4, 4, 4), 2, 2)[0, 0].tolist()
-    [10, 11, 12, 13]
-    """
-    h, w = (float(n) for n in pixels.shape[:2])
-    kx, ky = halvings(pixels.shape[1], width), halvings(pixels.shape[0], height)
-    if kx or ky:  # the last block is filled up with the last row or column, and the true extent kept for the last step
-        pixels = reduced(pixels, kx, ky)
-        w, h = w / (1 << kx), h / (1 << ky)
-    if pixels.shape[:2] == (height, width) == (h, w):
-        return pixels
-    pixels = softened(pixels, w / width, h / height)
-    if pixels.shape[:2] == (h, w):
-        return np.asarray(cv2.resize(pixels, (width, height), dst=reuse, interpolation=cv2.INTER_LINEAR), np.uint8)
-    inverse = np.array([[w / width, 0, 0.5 * w / width - 0.5], [0, h / height, 0.5 * h / height - 0.5]])
-    return np.asarray(cv2.warpAffine(pixels, inverse, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-                                     borderMode=cv2.BORDER_REPLICATE), np.uint8)
-
-
-def halved(pixels: Pixels, width: int, height: int) -> Pixels:
-    """A picture averaged by whole blocks of 2 × 2, as often as that leaves it at least ``width`` × ``height`` pixels and its sides are even.
-
-    Averaging by area is much quicker so than in one step; what is left to do is less than a half, unless a side is odd.
-    """
-    while pixels.shape[1] >= 2 * width and pixels.shape[0] >= 2 * height and not (pixels.shape[0] % 2 or pixels.shape[1] % 2):
-        pixels = _half(pixels)
-    return pixels
 
 
 def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:

@@ -17,9 +17,9 @@ from ushering_adze.core.layout.orient import oriented
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.adjust import adjusted
-from ushering_adze.core.picture.compose import reduced, resized, softened
 from ushering_adze.core.picture.finish import Finish, run_finish
 from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.picture.resampling import reduced, resized, softened
 from ushering_adze.core.show.canvas import Resampling
 
 How = Literal["copy", "turn", "resize", "warp"]

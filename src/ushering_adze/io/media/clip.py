@@ -13,8 +13,8 @@ import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.compose import Cut, resample
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized, Sizes, premultiplied
+from ushering_adze.core.picture.resampling import Cut, resample
 from ushering_adze.io.media.still import MediaError, serials
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Piece, Turns
