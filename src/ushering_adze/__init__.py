@@ -10,4 +10,7 @@ os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 # took a quarter longer on two cores.  Frames are shared between cores by ourselves.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+# What decoders of pictures think of damaged files is told by us; their own lines on standard error might wait for somebody to read them.
+os.environ.setdefault("OPENCV_LOG_LEVEL", "SILENT")
+
 __version__ = "0.1.0"

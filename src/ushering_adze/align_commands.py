@@ -15,6 +15,7 @@ from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.light.flatness import Flatness, flatness_of
 from ushering_adze.core.show import Fault, Projection, Show, ShowError
+from ushering_adze.core.show.wording import shortened
 from ushering_adze.engine.aligning import align as align_by_camera
 from ushering_adze.engine.aligning import shots
 from ushering_adze.engine.cameras import TakenPhotos, full_rasters
@@ -71,16 +72,22 @@ def simulate_command(path: Annotated[Path, typer.Argument(metavar="SHOW")], surf
                 typer.echo(f"{where}: {found.min:.2f} to {found.max:.2f} cd/m², mean {found.mean:.2f}, ripple {100 * found.ripple:.2f} %")
 
 
+def _numbers(text: str) -> list[float]:
+    """Numbers typed with commas or spaces between; none if any is no number."""
+    try:
+        numbers = [float(v) for v in text.replace(",", " ").split()]
+    except ValueError:
+        return []
+    return numbers if np.isfinite(numbers).all() else []
+
+
 def _marks(text: str | None) -> NDArray[np.float64] | None:
     """Any number of places typed as numbers."""
     if text is None:
         return None
-    try:
-        numbers = [float(v) for v in text.replace(",", " ").split()]
-    except ValueError:
-        numbers = [0.0]
-    if len(numbers) % 2 or not np.isfinite(numbers).all():
-        raise ShowError([Fault("--marks", f'"{text}" is not places on the edges; give x,y of each')])
+    numbers = _numbers(text)
+    if len(numbers) % 2 or not numbers:
+        raise ShowError([Fault("--marks", f'{shortened(text)} is not places on the edges; give x,y of each')])
     return np.array(numbers).reshape(-1, 2)
 
 
@@ -88,12 +95,9 @@ def _corners(text: str | None) -> NDArray[np.float64] | None:
     """Four corners typed as numbers."""
     if text is None:
         return None
-    try:
-        numbers = [float(v) for v in text.replace(",", " ").split()]
-    except ValueError:
-        numbers = []
+    numbers = _numbers(text)
     if len(numbers) != 8:
-        raise ShowError([Fault("--corners", f'"{text}" is not four corners; give x,y of each, clockwise from the top left')])
+        raise ShowError([Fault("--corners", f'{shortened(text)} is not four corners; give x,y of each, clockwise from the top left')])
     return np.array(numbers).reshape(4, 2)
 
 

@@ -14,9 +14,12 @@ import typer
 from ushering_adze import __version__
 from ushering_adze.align_commands import align_command, simulate_command, warp_command
 from ushering_adze.core.show import Fault, Show, ShowError, show_schema
+from ushering_adze.core.show.base import LONGEST
+from ushering_adze.core.show.rigging import told
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
-from ushering_adze.io.logs import log_to_stderr
+from ushering_adze.io.logs import log, log_to_stderr
 from ushering_adze.io.outputs.png import write_png
+from ushering_adze.io.places import log_file
 from ushering_adze.io.showfile import media_faults, read_show
 from ushering_adze.map_commands import find_command, pixelmap_command, proof_command, regions_command, template_command
 from ushering_adze.signal_commands import edid_app, link_command, rig_command, timing_command
@@ -173,9 +176,15 @@ def main() -> None:
         raise SystemExit(code if isinstance(code, int) else 0)
     except (typer.Abort, KeyboardInterrupt):
         raise SystemExit(130) from None
-    except (ShowError, OSError, ValueError) as error:
-        sentence = str(error)
     except UsageProblem as error:
         sentence = error.format_message()
-    print(f"adze: {' '.join(sentence.split())}", file=sys.stderr)
+    except OSError as error:
+        sentence = f"{error.filename or 'a file'}: it cannot be used ({error.strerror}); check the path and its permissions"
+    except (ValueError, MemoryError) as error:
+        sentence = told(error)
+    except Exception as error:
+        log.exception("a command failed")
+        log.flush()
+        sentence = f"this failed in the program itself ({type(error).__name__}); {log_file()} says where"
+    print(f"adze: {' '.join(sentence.split())}"[:LONGEST], file=sys.stderr)
     raise SystemExit(2)

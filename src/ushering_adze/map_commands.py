@@ -17,6 +17,7 @@ from ushering_adze.core.layout.regions import added
 from ushering_adze.core.proof import pixel_check
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.core.show.show import faults_of
+from ushering_adze.io.asking import read_text
 from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
 from ushering_adze.io.exchange.guide import read_guide
 from ushering_adze.io.exchange.sheets import write_sheet
@@ -103,19 +104,9 @@ def _imported(show: Show, source: Path, mm: float) -> tuple[Show, list[Fault], i
         return show, faults, len(ids)
     if suffix == ".adze":
         return with_show_regions(show, read_show(source))
-    rows, faults = read_rows(read_table(source))
+    rows, faults = read_rows(read_text(source))
     show, more, count = with_rows(show, rows)
     return show, [*faults, *more], count
-
-
-def read_table(path: Path) -> str:
-    """The text of a table file.  Raises ShowError naming the file and the cure."""
-    try:
-        return path.read_bytes().decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise ShowError([Fault(path.name, "it is not UTF-8 text; save it as CSV in UTF-8")]) from None
-    except OSError as error:
-        raise ShowError([Fault(str(path), f"it cannot be read ({error.strerror}); check the path")]) from None
 
 
 def find_command(picture: Annotated[Path, typer.Argument(metavar="PICTURE", help="A pixel map picture.")], as_json: JsonOption = False) -> None:

@@ -16,6 +16,7 @@ from ushering_adze.core.signal.edid import EdidWish, made_edid
 from ushering_adze.core.signal.edid_read import read_edid
 from ushering_adze.core.signal.link import Encoding, link_named, load
 from ushering_adze.core.signal.timing import SignalError, SignalTiming, Standard, plain, wanted
+from ushering_adze.io.asking import read_small
 from ushering_adze.io.showfile import read_show
 from ushering_adze.io.writing import write_whole
 
@@ -106,9 +107,7 @@ def edid_make(
 def edid_read(path: Annotated[Path, typer.Argument(metavar="FILE", help="An EDID in binary.")], as_json: JsonOption = False) -> None:
     """Say in words what an EDID asks for."""
     try:
-        found = read_edid(path.read_bytes())
-    except OSError as error:
-        raise ShowError([Fault(str(path), f"the file cannot be read ({error.strerror}); check the path")]) from None
+        found = read_edid(read_small(path, "EDID"))
     except SignalError as error:
         raise ShowError([Fault(path.name, str(error))]) from None
     print(json.dumps(found.as_dict(), ensure_ascii=False) if as_json else "\n".join(found.words))

@@ -78,11 +78,11 @@ def test_an_aligned_show_is_written_and_read_as_it_was(show: Show) -> None:
 
 @pytest.mark.parametrize(("path", "value", "words"), [
     (("canvases", 0, "regions", 0, "landing", "points"), [[0, 0], [9, 0], [0, 9]], "has 12 points, not 3; give each one"),
-    (("canvases", 0, "regions", 0, "landing", "columns"), 40, "less than or equal to 33"),
+    (("canvases", 0, "regions", 0, "landing", "columns"), 40, "must be at most 33"),
     (("outputs", 2, "picture", "response"), [0.0, 0.6, 0.5, 1.0], "rise from 0 to 1"),
     (("outputs", 2, "picture", "uniformity", "red"), [1.0, 1.0], "give each one"),
     (("outputs", 2, "masks", 0, "points"), [[0, 0], [1, 1]], "at least 3"),
-    (("outputs", 2, "black", "leak"), [0.9, 0.0, 0.0], "less than or equal to 0.5"),
+    (("outputs", 2, "black", "leak"), [0.9, 0.0, 0.0], "must be at most 0.5"),
     (("alignments", 0, "surface"), "moon", 'no surface "moon"'), (("alignments", 0, "done"), ["dance"], "alignments[0].done[0]")])
 def test_what_cannot_be_is_told_with_its_place(show: Show, path: tuple[str | int, ...], value: object, words: str) -> None:
     document = json.loads(json.dumps(document_of(aligned(show))))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import threading
 import time
 import tracemalloc
@@ -233,3 +235,30 @@ def test_a_flood_of_commands_starves_no_frames(running: Engine, monkeypatch: pyt
         running.do(lambda stage, now: (order.append(f"{running.frames}"), stage)[1])
     assert wait_for(lambda: len(order) == 30)
     assert len(set(order)) > 10, "not all of them before one frame"
+
+
+# -- memory ---------------------------------------------------------------------------------------------------------------
+
+HELD = """
+import numpy as np
+from pathlib import Path
+from ushering_adze.engine.memory import give_back, keep_freed_memory
+def held():
+    return int(Path("/proc/self/statm").read_text().split()[1]) * 4096
+keep_freed_memory()
+blocks = [np.ones(20 << 20, np.uint8) for _ in range(40)]
+del blocks
+before = held()
+give_back()
+print(before, held())
+"""
+
+
+def test_what_a_closed_show_held_is_given_back(running: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+    done = subprocess.run([sys.executable, "-c", HELD], capture_output=True, text=True, check=True, timeout=120)
+    before, after = map(int, done.stdout.split())
+    assert before > 700 << 20 and after < 250 << 20, "kept for the next frame, until it is asked for"
+    asked = threading.Event()
+    monkeypatch.setattr("ushering_adze.engine.memory.give_back", asked.set)
+    running.open_show(two_canvases(layer("plain")), DEMO_ROOT)
+    assert asked.wait(40)

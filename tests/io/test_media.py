@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from ushering_adze.core.show import Clip, Countdown, Folder, Show, ShowError, Still
-from ushering_adze.io import showfile
+from ushering_adze.io import writing
 from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import ClipReader, Converter, frame_at
 from ushering_adze.io.media.still import read_still
@@ -202,7 +202,7 @@ def test_a_file_is_whole_or_untouched(tmp_path: Path, show: Show, monkeypatch: p
     def full(*args: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(showfile.os, "fsync", full)
+    monkeypatch.setattr(writing.os, "fsync", full)
     with pytest.raises(ShowError, match="could not be saved"):
         save_show(show.model_copy(update={"name": "Other"}), path)
     assert path.read_bytes() == before and [p.name for p in tmp_path.iterdir()] == ["show.adze"]

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import os
+import re
 import signal
+import sys
+import threading
+import time
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QTimer, qInstallMessageHandler
 
 from ushering_adze.core.show import Show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.memory import set_aside
-from ushering_adze.io.logs import log_unhandled
+from ushering_adze.io.logs import log, log_unhandled
 
+_ADDRESS = re.compile(r"0x[0-9a-f]+")
 FURNISHED_MS = 900
 """When the workspaces behind Run are built: after the first live pictures, which they would keep waiting."""
 
@@ -39,11 +45,40 @@ def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
 def run(show: Show, path: Path | None, root: Path) -> int:
     """Open a show in a window and stay until it is closed."""
     app = application()
-    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    windows: list[MainWindow] = []
+    ending: list[int] = []
+
+    def ended(number: int, frame: object) -> None:
+        ending.append(0 if number == signal.SIGTERM else 128 + number)
+        for window in windows:
+            window.leave()
+        app.exit(ending[0])
+
+    for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+        signal.signal(number, ended)  # it is looked at between events, of which there are some every quarter of a second
+    qInstallMessageHandler(lambda kind, context, text: log.info(f"Qt: {_ADDRESS.sub('…', text)}"))  # else it would wait for standard error
     window = opened(show, path, root)
+    windows.append(window)
     log_unhandled(lambda kind: window.session.trouble.emit(f"Something in the window failed ({kind}); the show goes on. The log says where: "
                                                            "Help, Show the log."))
-    return int(app.exec())
+    if not window.session.bring_back():
+        window.session.tell_of_others()
+    app.commitDataRequest.connect(lambda manager: window.session.filing.autosave.flush())
+    code = ending[0] if ending else int(app.exec())
+    window.leave()
+    gone(code)
+    return code
+
+
+def gone(code: int) -> None:
+    """End the program now if a thread hangs in something that may never answer: the interpreter would wait for it, or fall over it."""
+    log.flush()
+    end = time.monotonic() + 0.2
+    while threading.active_count() > 2 and time.monotonic() < end:
+        time.sleep(0.01)
+    if threading.active_count() > 2:
+        sys.stdout.flush()
+        os._exit(code)
 
 
 def save_picture_of_window(show: Show, root: Path, path: Path, staged: int = 7) -> None:

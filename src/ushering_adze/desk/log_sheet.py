@@ -8,7 +8,6 @@ from PySide6.QtCore import QUrl
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
-from ushering_adze.desk import theme
 from ushering_adze.io.logs import log
 from ushering_adze.io.places import log_file
 
@@ -43,7 +42,7 @@ class LogSheet(QDialog):
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
-        self.text.setFont(theme.font(11, mono=True))
+        self.text.setStyleSheet("font-family: 'B612 Mono'; font-size: 11px;")
         file, folder = QPushButton("Open the file"), QPushButton("Open its folder")
         file.clicked.connect(lambda: self._open(log_file()))
         folder.clicked.connect(lambda: self._open(log_file().parent))

@@ -11,18 +11,24 @@ from PySide6.QtCore import QObject, Signal
 from ushering_adze.core.layout.align_data import locked_fault
 from ushering_adze.core.picture.cost import memory_faults, memory_note
 from ushering_adze.core.proof import Finding
-from ushering_adze.core.show import Show, ShowError
+from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.core.show.rigging import Shelf
+from ushering_adze.core.show.rigging import told as sentence_for
 from ushering_adze.core.show.show import faults_of
+from ushering_adze.core.show.weight import grown_bytes
+from ushering_adze.desk.filing import Filing, brought_back, forget, version_of
+from ushering_adze.desk.waiting import answered
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.io.keeping import Kept
 from ushering_adze.io.logs import log
 from ushering_adze.io.machine import memory_bytes
-from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
+from ushering_adze.io.showfile import media_faults, read_show
 
 UNDO_STEPS = 200
+UNDO_BYTES = 256 << 20
 
 
 class Session(QObject):
@@ -38,6 +44,7 @@ class Session(QObject):
     named : file name, or whether all is saved, changed
     trouble : a sentence the user should read
     refused : a sentence saying why a file was not opened or saved
+    conflicted : a sentence saying whom saving would harm; `save` can insist
     """
 
     show_changed = Signal()
@@ -50,11 +57,13 @@ class Session(QObject):
     named = Signal()
     trouble = Signal(str)
     refused = Signal(str)
+    conflicted = Signal(str)
 
     def __init__(self, show: Show, path: Path | None, root: Path) -> None:
         super().__init__()
         self.show, self.path, self.root = show, path, root
         self._undo: list[tuple[str, Show]] = []
+        self._costs: list[int] = []
         self._redo: list[tuple[str, Show]] = []
         self._saved: Show | None = show
         self.saved_at = time.time() if path else None
@@ -70,6 +79,7 @@ class Session(QObject):
         self.output: str | None = None
         self.source: str | None = None
         self.report: Report | None = None
+        self.filing = Filing(path, show.name)
         self.engine = Engine(show, root, self._arrived.emit, self._not_run.emit)
         self._arrived.connect(self.tell)
         self._not_run.connect(self._take_back)
@@ -98,7 +108,7 @@ class Session(QObject):
         if faults or locked is not None:
             raise ShowError(faults or [locked])  # type: ignore[list-item]
         if gesture is None or gesture is not self._gesture:
-            self._undo = [*self._undo[-UNDO_STEPS + 1:], (label, self.show)]
+            self._remember(label, show)
         self._gesture = gesture
         self._redo.clear()
         before = self.show
@@ -107,9 +117,20 @@ class Session(QObject):
         if grown is not None:
             self.trouble.emit(grown)
 
+    def _remember(self, label: str, next: Show) -> None:
+        """Keep the present show for undo, as many steps as their number and their memory allow."""
+        self._undo.append((label, self.show))
+        self._costs.append(grown_bytes(self.show, next))
+        while len(self._undo) > UNDO_STEPS or (len(self._undo) > 1 and sum(self._costs) > UNDO_BYTES):
+            del self._undo[0], self._costs[0]
+
     def _put(self, show: Show) -> None:
-        self.show = show
         self.engine.set_show(show, self.root)
+        self.show = show
+        if self.edited:
+            self.filing.autosave.note(show, self.root)
+        else:
+            self.filing.autosave.clear()
         self._check_selection()
         self.show_changed.emit()
         self.named.emit()
@@ -138,6 +159,7 @@ class Session(QObject):
         self._gesture = None
         if self._undo:
             label, show = self._undo.pop()
+            self._costs.pop()
             self._redo.append((label, self.show))
             self._put(show)
 
@@ -145,21 +167,26 @@ class Session(QObject):
         """Make the last undone edit again."""
         if self._redo:
             label, show = self._redo.pop()
-            self._undo.append((label, self.show))
+            self._remember(label, show)
             self._put(show)
 
     # -- files ---------------------------------------------------------------------------------------------------
 
     def open(self, path: Path) -> bool:
         """Open a show file; a bad one is told, and the open show stays as it is."""
+        def work() -> tuple[Show, Path, list[Fault]]:
+            show, at = read_show(path), path.resolve()
+            return show, at, media_faults(show, at.parent)
+
         try:
-            show = read_show(path)
+            show, at, faults = answered(work, path.name)
         except ShowError as error:
             self.refused.emit(str(error))
             return False
-        if not self._start(show, path.resolve(), path.resolve().parent):
+        if not self._start(show, at, at.parent):
             return False
-        faults = media_faults(show, self.root)
+        if self.bring_back() or self.tell_of_others():
+            return True
         if faults:
             more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
             self.trouble.emit(f"{path.name}: {faults[0]}{more}")
@@ -167,7 +194,44 @@ class Session(QObject):
 
     def new_from_demo(self) -> None:
         """A fresh, unsaved copy of the demo show."""
-        self._start(demo_show(), None, DEMO_ROOT)
+        if self._start(demo_show(), None, DEMO_ROOT):
+            self.bring_back()
+
+    def bring_back(self) -> bool:
+        """Edits of this show that were in no file when the program ended, as an edit that can be undone; says whether there were any."""
+        edits = self.filing.left()
+        if edits is None:
+            return False
+        try:
+            show, told = brought_back(edits, self.root)
+            if show == self.show:
+                forget(edits)
+                return False
+            self.edit("Edits brought back", show)
+        except ValueError as error:
+            self.trouble.emit(f"Edits that were in no file when the program ended cannot be brought back ({sentence_for(error)}). "
+                              f"They are in {edits.file}.")
+            return True
+        if self.filing.autosave.flush():
+            forget(edits)
+        self.trouble.emit(told)
+        return True
+
+    def tell_of_others(self) -> bool:
+        """Tell who else has the show open; says whether anybody has."""
+        told = self.filing.told
+        if told is not None:
+            self.trouble.emit(told)
+        return told is not None
+
+    def open_version(self, kept: Kept) -> bool:
+        """Put an earlier version in place of the show as it is, as an edit that can be undone."""
+        try:
+            show = version_of(kept)
+        except ShowError as error:
+            self.refused.emit(str(error))
+            return False
+        return self.try_edit(f"Version {kept.what} {time.strftime('%H:%M', time.localtime(kept.at))}", lambda now: show)
 
     def _start(self, show: Show, path: Path | None, root: Path) -> bool:
         """Run another show; one that cannot be run changes nothing, and is told."""
@@ -182,8 +246,11 @@ class Session(QObject):
             why = "there is not enough memory for it" if isinstance(error, MemoryError) else f"it cannot be run ({type(error).__name__})"
             self.refused.emit(f"{path.name if path else show.name}: {why}; {self.show.name} stays open and on air.")
             return False
+        self.filing.close(wanted=False)
+        self.filing = Filing(path, show.name)
         self.show, self.path, self.root = show, path, root
         self._undo.clear()
+        self._costs.clear()
         self._redo.clear()
         self._saved = show
         self.saved_at = time.time() if path else None
@@ -194,21 +261,27 @@ class Session(QObject):
         self.named.emit()
         return True
 
-    def save(self, path: Path | None = None) -> bool:
-        """Save, under another name if ``path`` is given; says whether it worked."""
+    def save(self, path: Path | None = None, insist: bool = False) -> bool:
+        """Save, under another name if ``path`` is given; says whether it worked.
+
+        What others did to the file meanwhile is not written over unless one insists.
+        """
         target = path or self.path
         if target is None:
             return False
+        show = self.show
         try:
-            show = rebased(self.show, self.root, target.parent)
-            save_show(show, target)
+            saved = answered(lambda: self.filing.save(show, self.root, target, insist), target.name)
         except ShowError as error:
             self.refused.emit(str(error))
             return False
-        self.path, self.root = target.resolve(), target.resolve().parent
-        if show is not self.show:
-            self.show = show
-            self.engine.set_show(show, self.root)
+        if saved.show is None:
+            (self.conflicted if saved.may_insist else self.refused).emit(saved.why)
+            return False
+        self.path, self.root = saved.path, saved.path.parent
+        if saved.show is not show:
+            self.show = saved.show
+            self.engine.set_show(saved.show, self.root)
             self.show_changed.emit()
         self._saved = self.show
         self.saved_at = time.time()
@@ -302,7 +375,7 @@ class Session(QObject):
         """An edit that may be refused: the reason is told as trouble, and nothing changes."""
         try:
             self.edit(label, make(self.show), gesture)
-        except ValueError as error:
-            self.trouble.emit(str(error))
+        except (ValueError, MemoryError) as error:
+            self.trouble.emit(sentence_for(error))
             return False
         return True

@@ -104,6 +104,7 @@ class TopBar(QWidget):
         session.show_changed.connect(self._name)
         session.reported.connect(self._report)
         session.checked.connect(self._checked)
+        self._unkept: str | None = None
         timer = QTimer(self)
         timer.timeout.connect(self._tick)
         timer.start(250)
@@ -162,6 +163,10 @@ class TopBar(QWidget):
         theme.restyle(self.proof, f"color: {tokens[gravest or 'note']};")
 
     def _tick(self) -> None:
+        fault = self._session.filing.autosave.fault
+        if fault != self._unkept:
+            self._unkept = fault
+            self._session.trouble.emit(f"{fault}." if fault else "Edits are kept again.")
         self.clock.setText(time.strftime("%H:%M:%S"))
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -20,6 +20,7 @@ from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
 from ushering_adze.desk.topbar import WORKSPACES, TopBar
+from ushering_adze.desk.versions_sheet import VersionsSheet
 from ushering_adze.io.showfile import SUFFIX
 
 if TYPE_CHECKING:
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
     from ushering_adze.desk.map.workspace import MapWorkspace
     from ushering_adze.desk.rig.workspace import RigWorkspace
 
+LEAVING = 0.6
+"""Seconds in which sources must have ended when the program does; the process goes after that, whoever hangs."""
 LATER = {
     "Build": "Here you will place sources in layers and store presets with their exact scope and timing.",
     "Watch": "Here you will see every source, every canvas and what each output truly sends, on one wall of pictures.",
@@ -116,10 +119,11 @@ class MainWindow(QMainWindow):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.book = CommandBook(self)
         self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
-        self.log_sheet = LogSheet(self)
+        self.log_sheet, self.versions_sheet = LogSheet(self), VersionsSheet(self, session)
         self.question: QMessageBox | None = None
         self.refusal: QMessageBox | None = None
         self._typed = ""
+        self._left = False
         self.workspace = "Run"
         self._furnished = False
         self.top.chosen.connect(self.show_workspace)
@@ -127,6 +131,7 @@ class MainWindow(QMainWindow):
         self.outputs.key_pressed.connect(self._key_from_output)
         session.trouble.connect(self._trouble)
         session.refused.connect(self._refused)
+        session.conflicted.connect(self._conflicted)
         session.named.connect(self._name)
         self.show_workspace("Run")
         self._name()
@@ -166,6 +171,7 @@ class MainWindow(QMainWindow):
         add("open", "Show", "Open a show…", self.ask_open, "Ctrl+O")
         add("save", "Show", "Save", self.save, "Ctrl+S")
         add("save-as", "Show", "Save as…", self.ask_save, "Ctrl+Shift+S")
+        add("versions", "Show", "Earlier versions…", self.versions_sheet.open)
         add("demo", "Show", "New from the demo", self.new_from_demo, "Ctrl+N")
         add("quit", "Show", "Quit", self.close, "Ctrl+Q")
         add("undo", "Edit", "Undo", session.undo, "Ctrl+Z")
@@ -311,6 +317,17 @@ class MainWindow(QMainWindow):
         self.refusal.setModal(False)
         self.refusal.show()
 
+    def _conflicted(self, sentence: str) -> None:
+        """The same, with the choice to save all the same."""
+        self._refused(sentence)
+        assert self.refusal is not None
+        self.refusal.setStandardButtons(QMessageBox.StandardButton.Cancel)
+        over = self.refusal.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
+        other = self.refusal.addButton("Save as…", QMessageBox.ButtonRole.ActionRole)
+        over.clicked.connect(lambda: self.session.save(insist=True))
+        other.clicked.connect(self.ask_save)
+        self.refusal.setDefaultButton(QMessageBox.StandardButton.Cancel)
+
     def _name(self) -> None:
         self.setWindowTitle(f"{self.session.show.name} – Ushering Adze")
 
@@ -427,6 +444,7 @@ class MainWindow(QMainWindow):
         settings.setValue("window/geometry", self.saveGeometry())
         for name, splitter in self._splitters():
             settings.setValue(f"window/{name}", splitter.saveState())
+        settings.sync()
 
     def closing_question(self) -> QMessageBox:
         """The one question before the show ends."""
@@ -435,7 +453,7 @@ class MainWindow(QMainWindow):
         detail = f"{live} output window{'s' if live != 1 else ''} will close with it." if live else "The show stops."
         buttons = QMessageBox.StandardButton.Close | QMessageBox.StandardButton.Cancel
         if self.session.edited:
-            detail += " There are edits that no file holds."
+            detail += " There are edits that no file holds; they stay in the list of earlier versions."
             buttons |= QMessageBox.StandardButton.Save
         box = QMessageBox(QMessageBox.Icon.NoIcon, "Ushering Adze", words, buttons, self)
         box.setInformativeText(detail)
@@ -443,16 +461,27 @@ class MainWindow(QMainWindow):
         return box
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        if self._left:
+            event.accept()
+            return
         self.question = self.closing_question()
         answer = self.question.exec()
         self.question = None
         if answer == QMessageBox.StandardButton.Cancel or (answer == QMessageBox.StandardButton.Save and not self.save()):
             event.ignore()
             return
+        self.leave(wanted=False)
+        event.accept()
+
+    def leave(self, wanted: bool = True) -> None:
+        """End without a question; edits that no file holds are ``wanted`` back at the next opening, or only kept as a version."""
+        if self._left:
+            return
+        self._left = True
+        self.session.filing.close(wanted)
         self._keep()
         self.outputs.close()
         if self._furnished:
             self.map.close_all()
             self.align.close_all()
-        self.session.engine.stop()
-        event.accept()
+        self.session.engine.stop(LEAVING)

@@ -50,7 +50,7 @@ class Compiling:
             self._closing = True
             self._change.notify_all()
         if self._thread.is_alive():
-            self._thread.join(5)
+            self._thread.join(0.5)
 
     def _run(self) -> None:
         give_way(5)

@@ -16,7 +16,7 @@ from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import Show
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
-from ushering_adze.engine.memory import give_back_later, keep_freed_memory
+from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, SurfacePictures
@@ -101,8 +101,8 @@ class Engine:
         """Make frames at the show's rate from now on."""
         self._going.set()
 
-    def stop(self) -> None:
-        """Stop the loop and close the sources."""
+    def stop(self, seconds: float = 10.0) -> None:
+        """Stop the loop and close the sources; who hangs is waited for so many seconds at most."""
         self._closing = True
         self._going.set()
         self._settled.set()
@@ -110,8 +110,9 @@ class Engine:
         if self._reporting is not None:
             self._reporting.close()
         for thread in self._threads:
-            thread.join(5)
-        self._pool.close()
+            thread.join(1)
+        self._pool.close(seconds)
+        give_back()
 
     def do(self, command: Command, kind: str | None = None) -> None:
         """Put an action on the stage at the next frame; of those of one ``kind`` in a row only the newest counts."""

@@ -6,13 +6,15 @@ import math
 import threading
 import time
 from collections.abc import Iterable, Set
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future
 from concurrent.futures import wait as wait_for_all
 from pathlib import Path
 
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Show, Source
+from ushering_adze.io.asking import OVERDUE, Askers
 from ushering_adze.io.media import Player, open_player
+from ushering_adze.io.media.player import LostPlayer
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns
 
@@ -20,16 +22,30 @@ from ushering_adze.io.turns import Turns
 class _Slot:
     """A source, its player once open, and its clock."""
 
-    def __init__(self, source: Source, opening: Future[Player]) -> None:
+    def __init__(self, source: Source) -> None:
         self.source = source
-        self.opening = opening
+        self.opening: Future[Player]
+        self.began: float | None = None
+        self.waiting: LostPlayer | None = None
         self.clock = 0.0
         self.on_air = False
         self.last: Frame | None = None
 
+    def open(self, root: Path, turns: Turns) -> Player:
+        """Open it, in whose thread ever."""
+        self.began = time.monotonic()
+        return open_player(self.source, root, turns)
+
     @property
     def player(self) -> Player | None:
-        return self.opening.result() if self.opening.done() else None
+        """The source once it is open; in its place, when that takes too long, its lost picture."""
+        if self.opening.done():
+            return None if self.opening.cancelled() else self.opening.result()
+        if self.began is not None and time.monotonic() - self.began > OVERDUE:
+            if self.waiting is None:
+                self.waiting = LostPlayer(self.source, "its drive or share does not answer; it is shown when it does")
+            return self.waiting
+        return None
 
 
 class SourcePool:
@@ -46,9 +62,9 @@ class SourcePool:
     def __init__(self, begun: threading.Event | None = None) -> None:
         self._slots: dict[str, _Slot] = {}
         self._root = Path()
-        self._openers = ThreadPoolExecutor(2, "open source", give_way, (4,))
+        self._openers = Askers("open source", 2, lambda: give_way(4))
         self._begun = begun
-        self._later = ThreadPoolExecutor(1, "open later", self._let_others_first)
+        self._later = Askers("open later", 1, self._let_others_first)
         self._lock = threading.Lock()
         self._turns = Turns()
 
@@ -69,10 +85,12 @@ class SourcePool:
             for id, source in wanted.items():
                 if id not in self._slots:
                     openers = self._openers if first is None or id in first else self._later
-                    self._slots[id] = _Slot(source, openers.submit(open_player, source, root, self._turns))
+                    slot = self._slots[id] = _Slot(source)
+                    slot.opening = openers.ask(slot.open, root, self._turns)
 
     def _drop(self, id: str) -> None:
         slot = self._slots.pop(id)
+        slot.opening.cancel()
         slot.opening.add_done_callback(lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None)
 
     def wait(self, timeout: float, ahead: int = 1, only: Set[str] | None = None) -> None:
@@ -87,6 +105,8 @@ class SourcePool:
 
     def tick(self, passed: float, on_air: set[str], staged: set[str]) -> None:
         """Let ``passed`` seconds go by for sources on air, and for live ones on preview too."""
+        self._openers.relieve()
+        self._later.relieve()
         for id, slot in self._slots.items():
             player = slot.player
             if id in on_air:
@@ -127,20 +147,33 @@ class SourcePool:
 
     def exact(self, ids: Iterable[str], seconds: float) -> dict[str, Frame]:
         """The frames of these sources exactly ``seconds`` after their start, waited for."""
-        return {id: self._slots[id].opening.result().exact(seconds) for id in ids if id in self._slots}
+        return {id: self._opened(self._slots[id]).exact(seconds) for id in ids if id in self._slots}
+
+    def _opened(self, slot: _Slot) -> Player:
+        """A source, waited for until it is open or overdue."""
+        while (player := slot.player) is None:
+            wait_for_all([slot.opening], 0.1)
+            self._openers.relieve()
+        return player
 
     def faults(self) -> dict[str, str]:
         """Why each lost source is lost."""
         return {id: p.fault for id, s in list(self._slots.items()) if (p := s.player) is not None and p.fault is not None}
 
-    def close(self) -> None:
-        """Close every source, and wait for its thread: one that outlives the interpreter would take the program down."""
+    def close(self, seconds: float = 10.0) -> None:
+        """Close every source, and wait for its thread: one that outlives the interpreter would take the program down.
+
+        After ``seconds`` none is waited for any more, as if it hung.
+        """
+        end = time.monotonic() + seconds
         for openers in (self._openers, self._later):
-            openers.shutdown(wait=True, cancel_futures=True)
+            openers.close()
         with self._lock:
-            players = [p for slot in self._slots.values() if not slot.opening.cancelled() and (p := slot.player) is not None]
-            self._slots.clear()
+            overdue = [slot for slot in self._slots.values() if slot.waiting is not None]
+            opening = [slot.opening for slot in self._slots.values() if slot not in overdue and not slot.opening.cancelled()]
+            players = [p for slot in self._slots.values() if (p := slot.player) is not None]
+            for id in list(self._slots):
+                self._drop(id)
+        wait_for_all(opening, max(0.0, end - time.monotonic()))
         for player in players:
-            player.close()
-        for player in players:
-            player.join(3)
+            player.join(max(0.0, end - time.monotonic()))

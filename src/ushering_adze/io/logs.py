@@ -138,8 +138,8 @@ class Log:
             self._done += 1
 
     def _write(self, line: Line) -> None:
-        if self._handler is None:
-            path = log_file()
+        path = log_file()
+        if self._handler is None or self._handler.baseFilename != str(path.absolute()) or not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True)
             self._handler = _Handler(path, maxBytes=FILE_BYTES, backupCount=FILES, encoding="utf-8", errors="backslashreplace")
         at = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(line.at))

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.light.transfer import srgb_to_linear
 from ushering_adze.core.show import Fault, ShowError
+from ushering_adze.io.asking import regular
 from ushering_adze.io.media.player import in_order
 from ushering_adze.io.media.still import SUFFIXES
 
@@ -54,6 +55,7 @@ def read_photo(path: Path, linear: bool = False) -> Photo:
     ShowError
         If it is no picture.
     """
+    regular(path, "photograph")
     codes = cv2.imread(str(path), cv2.IMREAD_COLOR | cv2.IMREAD_ANYDEPTH)
     if codes is None or codes.dtype not in (np.uint8, np.uint16):
         raise ShowError([Fault(path.name, "it cannot be read as a photograph; give JPEG, PNG or TIFF files of 8 or 16 bits")])

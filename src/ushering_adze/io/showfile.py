@@ -8,9 +8,13 @@ from pathlib import Path
 from typing import TypeVar
 
 from ushering_adze.core.show import Canvas, Clip, Fault, Folder, Input, Output, Show, ShowError, Source, Still, document_of, show_from_document
+from ushering_adze.core.show.lines import line_of
+from ushering_adze.io.asking import read_small
 from ushering_adze.io.writing import write_whole
 
 SUFFIX = ".adze"
+MOST_TOLD = 50
+"""Faults of one file that are looked up and told."""
 Guided = TypeVar("Guided", Canvas, Output)
 
 
@@ -24,15 +28,9 @@ def read_show(path: Path) -> Show:
     """
     name = path.name or str(path)
     try:
-        text = path.read_bytes().decode("utf-8")
-    except FileNotFoundError:
-        raise ShowError([Fault(str(path), "there is no such file; check the path")]) from None
-    except IsADirectoryError:
-        raise ShowError([Fault(str(path), f"this is a folder; name the show file in it, such as show{SUFFIX}")]) from None
+        text = read_small(path, "show file").decode("utf-8")
     except UnicodeDecodeError:
         raise ShowError([Fault(name, "this is not a show file (it is not UTF-8 text); open a file that this application saved")]) from None
-    except OSError as error:
-        raise ShowError([Fault(str(path), f"it cannot be read ({error.strerror}); check its permissions")]) from None
     try:
         document = json.loads(text)
     except json.JSONDecodeError as error:
@@ -43,12 +41,19 @@ def read_show(path: Path) -> Show:
         else:
             what = f"this is not JSON (line {error.lineno}, column {error.colno}: {error.msg.lower()}); open a file that this application saved"
         raise ShowError([Fault(name, what)]) from None
+    except ValueError:
+        raise ShowError([Fault(name, "a number in it has thousands of digits; open a backup of it")]) from None
     except RecursionError:
         raise ShowError([Fault(name, "this is nested too deep for a show; open a file that this application saved")]) from None
     try:
         return show_from_document(document)
     except ShowError as error:
-        raise ShowError([Fault(f"{name}: {f.where}" if f.where else name, f.what) for f in error.faults]) from None
+        raise ShowError([Fault(_place(name, text, f.where), f.what) for f in error.faults[:MOST_TOLD]]) from None
+
+
+def _place(name: str, text: str, where: str) -> str:
+    line = line_of(text, where)
+    return f"{name}, line {line}: {where}" if line is not None else f"{name}: {where}" if where else name
 
 
 def save_show(show: Show, path: Path) -> None:
@@ -59,7 +64,27 @@ def save_show(show: Show, path: Path) -> None:
     ShowError
         If the disk refuses; the old file is then untouched.
     """
-    write_whole(path, json.dumps(document_of(show), indent=1, ensure_ascii=False).encode() + b"\n", "the show")
+    write_whole(path, document_bytes(show), "the show")
+
+
+def document_bytes(show: Show) -> bytes:
+    """What a show's file holds.
+
+    Raises
+    ------
+    ShowError
+        If a path in it is no text.
+    """
+    try:
+        return json.dumps(document_of(show), indent=1, ensure_ascii=False).encode() + b"\n"
+    except ValueError:  # half of a surrogate pair stands for a byte that is no UTF-8
+        odd = [s.name for s in show.sources if not _is_text(getattr(s, "path", None) or getattr(s, "stand_in", None) or "")]
+        where = f"{odd[0]}: its path" if odd else "a path"
+        raise ShowError([Fault("the show", f"it cannot be saved ({where} has a name that is not UTF-8); rename that folder or file")]) from None
+
+
+def _is_text(path: str) -> bool:
+    return path.encode("utf-8", "replace").decode() == path
 
 
 def media_path(path: str, root: Path) -> Path:

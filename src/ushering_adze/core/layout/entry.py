@@ -7,9 +7,15 @@ import math
 import re
 from collections.abc import Mapping, Sequence
 
-_TOKEN = re.compile(r"^\s*(?P<w>\d+)\s*[x×]\s*(?P<h>\d+)\s*(?P<x>[+-]\s*\d+)\s*(?P<y>[+-]\s*\d+)\s*$")
+from ushering_adze.core.show.wording import shortened
+
+_TOKEN = re.compile(r"^\s*(?P<w>\d{1,9})\s*[x×]\s*(?P<h>\d{1,9})\s*(?P<x>[+-]\s*\d{1,9})\s*(?P<y>[+-]\s*\d{1,9})\s*$")
 _PERCENT = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*%")
 _UNIT = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)\s*(px|mm)\b")
+
+
+LONGEST = 400
+"""Letters of what is typed into a field."""
 
 
 class EntryError(ValueError):
@@ -22,7 +28,7 @@ def _evaluate(node: ast.expr, names: Mapping[str, float]) -> float:
             return float(value)
         case ast.Name(id=name):
             if name not in names:
-                raise EntryError(f'"{name}" is not known here; use {", ".join(sorted(names)) or "numbers"}')
+                raise EntryError(f'{shortened(name)} is not known here; use {", ".join(sorted(names)) or "numbers"}')
             return float(names[name])
         case ast.UnaryOp(op=ast.USub(), operand=inner):
             return -_evaluate(inner, names)
@@ -74,6 +80,8 @@ def number_from(text: str, *, now: float, whole: float | None = None, names: Map
     >>> number_from("w/2", now=0, names={"w": 1920}), number_from("500 mm", now=0, pitch_mm=500 / 192)
     (960.0, 192.0)
     """
+    if len(text) > LONGEST:
+        raise EntryError(f"this has {len(text)} letters, too many for a number; type a shorter one")
     body = text.strip().replace("−", "-").replace("×", "*").replace("÷", "/").replace(",", ".").lower()
     if not body:
         raise EntryError("the field is empty; type a number, for example 1920")
@@ -99,7 +107,7 @@ def number_from(text: str, *, now: float, whole: float | None = None, names: Map
     try:
         tree = ast.parse(body, mode="eval")
     except (SyntaxError, ValueError, RecursionError, MemoryError):
-        raise EntryError(f'"{text.strip()}" is not a number; type for example 1920, +50, *2, 50% or w/2') from None
+        raise EntryError(f'{shortened(text.strip())} is not a number; type for example 1920, +50, *2, 50% or w/2') from None
     try:
         value = _evaluate(tree.body, names or {})
     except RecursionError:
@@ -140,7 +148,7 @@ def rect_from(text: str, now: Sequence[int], whole: Sequence[int]) -> tuple[int,
         got = {k: float(v.replace(" ", "")) for k, v in shaped.groupdict().items()}
         values = [got["x"], got["y"], got["w"], got["h"]]
     else:
-        alone = re.match(r"^\s*(\d+)\s*[x×]\s*(\d+)\s*$", text)
+        alone = re.match(r"^\s*(\d{1,9})\s*[x×]\s*(\d{1,9})\s*$", text)
         if alone:
             return int(now[0]), int(now[1]), int(alone[1]), int(alone[2])
         words = text.replace(";", " ").split()

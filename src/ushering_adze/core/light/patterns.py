@@ -33,7 +33,7 @@ def flat(width: int, height: int, blue: int, green: int, red: int) -> Pixels:
 
 
 def printable(text: str) -> str:
-    """A line of text that every writer can take: what is no letter, such as half of a surrogate pair, becomes a sign for it.
+    r"""A line of text that every writer can take: what is no letter, such as half of a surrogate pair, becomes a sign for it.
 
     Examples
     --------

@@ -31,6 +31,10 @@ class Model(BaseModel):
         return copied
 
 
+LONGEST = 600
+"""Letters of a sentence; what is longer repeats something that is too long to be read."""
+
+
 @dataclass(frozen=True)
 class Fault:
     """One thing wrong with a document: where it is, and what, in a sentence that ends with the cure."""
@@ -39,7 +43,8 @@ class Fault:
     what: str
 
     def __str__(self) -> str:
-        return f"{self.where}: {self.what}" if self.where else self.what
+        text = f"{self.where}: {self.what}" if self.where else self.what
+        return text if len(text) <= LONGEST else f"{text[:LONGEST]}…"
 
 
 class ShowError(ValueError):

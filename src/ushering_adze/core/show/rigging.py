@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, Literal, cast
 
 from pydantic import ValidationError
 
-from ushering_adze.core.show.base import Fault, Model, ShowError
+from ushering_adze.core.show.base import LONGEST, Fault, Model, ShowError
 from ushering_adze.core.show.output import Output
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.source import Source
 from ushering_adze.core.show.surface import Projection, Surface
+from ushering_adze.core.show.wording import sentence
 
 Shelf = Literal["sources", "outputs", "surfaces"]
 Item = Source | Output | Surface
@@ -33,13 +35,23 @@ def sentence_of(error: ValidationError) -> str:
     """The first complaint of a check, in one sentence, without the name of a class."""
     first = error.errors(include_url=False)[0]
     field = next((str(step) for step in reversed(first["loc"]) if isinstance(step, str)), "")
-    words = first["msg"].removeprefix("Value error, ")
     limits = first.get("ctx", {})
     name = field.replace("_", " ")
     for key, verb in (("ge", "at least"), ("gt", "above"), ("le", "at most"), ("lt", "below")):
         if key in limits:
             return f"{name} must be {verb} {limits[key]:g}; type another number"
-    return f"{name}: {words[:1].lower()}{words[1:]}" if field and not first["msg"].startswith("Value error") else words
+    words = sentence(cast(Mapping[str, Any], first))
+    return f"{name} {words}" if field and first["type"] != "value_error" else words
+
+
+def told(error: Exception) -> str:
+    """Whatever was raised, in one sentence for the user; never a library's own text."""
+    if isinstance(error, ValidationError):
+        return sentence_of(error)
+    if isinstance(error, MemoryError):
+        return "there is not enough memory for that; close other programs, or make it smaller"
+    text = " ".join(str(error).split())
+    return text if len(text) <= LONGEST else f"{text[:LONGEST]}…"
 
 
 def with_field(item: Model, path: str, value: object) -> Model:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Annotated, Any, Literal, Protocol
 
 from pydantic import Field, ValidationError
@@ -16,7 +16,8 @@ from ushering_adze.core.show.led import CabinetKind
 from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Preset
 from ushering_adze.core.show.source import Source
-from ushering_adze.core.show.surface import Projection, Surface
+from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
+from ushering_adze.core.show.wording import choice, sentence, shortened
 from ushering_adze.core.signal.timing import exact_rate
 
 FORMAT: Literal["ushering-adze show"] = "ushering-adze show"
@@ -157,8 +158,7 @@ def _twice(items: Iterable[_HasId], where: str, field: str = "id") -> Iterator[F
 
 
 def _missing(noun: str, id: str, known: Iterable[str]) -> str:
-    names = ", ".join(sorted(known)) or "none yet"
-    return f'no {noun} "{id}"; there are: {names}'
+    return f"no {noun} {shortened(id)}; {choice(id, known)}"
 
 
 def _leads_alike(show: Show, before: Show) -> bool:
@@ -216,6 +216,10 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
                 known = [p.id for p in surface.projectors] if isinstance(surface, Projection) else []
                 if region.projector not in known:
                     faults.append(Fault(f"{here}.projector", _missing("projector", region.projector, known)))
+            wall = surfaces.get(region.surface or "")
+            if region.monitor is not None and not isinstance(wall, MonitorWall):
+                where = f"{wall.name} is no monitor wall" if wall is not None else "it feeds no monitor wall"
+                faults.append(Fault(f"{here}.monitor", f"monitor {region.monitor}: {where}; remove it, or name a monitor wall's surface"))
     for n, alignment in enumerate(show.alignments):
         if alignment.surface not in surfaces:
             faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
@@ -281,10 +285,11 @@ def _place_of(path: tuple[int | str, ...], document: object) -> str:
     return text
 
 
-_WORDS = {
-    "missing": "is missing; add it",
-    "extra_forbidden": "is not a field of the show format; remove it or correct its spelling",
-}
+@lru_cache(1)
+def _field_names() -> tuple[str, ...]:
+    """Every name that a field of the format has, somewhere."""
+    schema = Show.model_json_schema()
+    return tuple(sorted({name for part in (schema, *schema["$defs"].values()) for name in part.get("properties", ())}))
 
 
 def show_from_document(document: object) -> Show:
@@ -308,17 +313,14 @@ def show_from_document(document: object) -> Show:
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
         raise ShowError([Fault("version", "the version must be a whole number from 1; the file was altered by hand")])
     if version > VERSION:
-        raise ShowError([Fault("version", f"the show is of format version {version}, this program reads up to {VERSION}; "
+        raise ShowError([Fault("version", f"the show is of format version {shortened(version)}, this program reads up to {VERSION}; "
                                "open it with a newer Ushering Adze")])
     try:
         show = Show.model_validate(document)
     except ValidationError as error:
         faults = []
         for e in error.errors(include_url=False):
-            what = _WORDS.get(e["type"]) or e["msg"].removeprefix("Value error, ")
-            if e["type"] not in _WORDS and isinstance(e.get("input"), (int, float, str)):
-                what = f"{what[0].lower()}{what[1:]} (it is {e['input']!r})"
-            faults.append(Fault(_place_of(e["loc"], document), what))
+            faults.append(Fault(_place_of(e["loc"], document), sentence(e, _field_names())))
         raise ShowError(faults) from None
     faults = faults_of(show)
     if faults:

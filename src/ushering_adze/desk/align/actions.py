@@ -27,7 +27,9 @@ from ushering_adze.desk.align.asking import Asking, checked, number, numbers, wh
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import Named
+from ushering_adze.io.asking import read_text
 from ushering_adze.io.exchange.bends import write_bend
+from ushering_adze.io.writing import write_whole
 
 CURVES = (("power", "power"), ("cosine", "cosine"), ("straight", "straight"))
 
@@ -262,7 +264,8 @@ class AlignActions(Asking):
         path, _ = QFileDialog.getSaveFileName(self._owner.window(), "Save the alignment", str(self._session.root / f"{surface}.align.json"),
                                               "Alignments (*.json)")
         if path and surface is not None:
-            Path(path).write_text(json.dumps(align_document(self._session.show, surface), indent=1) + "\n")
+            document = json.dumps(align_document(self._session.show, surface), indent=1) + "\n"
+            self.tried(lambda: write_whole(Path(path), document.encode(), "the alignment"))
 
     def load(self) -> None:
         """An alignment from a file."""
@@ -273,8 +276,10 @@ class AlignActions(Asking):
     def load_from(self, path: Path) -> None:
         """The same, by its path.  Raises ShowError."""
         try:
-            document = json.loads(path.read_text())
-        except (OSError, ValueError) as error:
+            document = json.loads(read_text(path, "file of an alignment"))
+        except ShowError:
+            raise
+        except (RecursionError, ValueError) as error:
             raise ShowError([Fault(path.name, f"it cannot be read as JSON ({type(error).__name__}); choose a file that Align has "
                                    "written")]) from None
         data = read_align_data(document)

@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QWidget
 from ushering_adze.core.light.white import kelvin_to_xy
 from ushering_adze.core.show import Fault, Output, Region, ShowError, White
 from ushering_adze.core.show.edits import M, changed
-from ushering_adze.core.show.rigging import sentence_of
+from ushering_adze.core.show.rigging import sentence_of, told
+from ushering_adze.core.show.wording import shortened
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
@@ -23,7 +24,7 @@ def number(text: object, what: str, low: float, high: float) -> float:
     try:
         value = float(str(text).replace(",", ".").strip())
     except ValueError:
-        raise ValueError(f'{what} is "{text}"; type a number') from None
+        raise ValueError(f"{what} is {shortened(str(text))}; type a number") from None
     if not low <= value <= high:
         raise ValueError(f"{what} is {value:g}; it goes from {low:g} to {high:g}")
     return value
@@ -33,7 +34,7 @@ def numbers(text: object, count: int, what: str, low: float, high: float) -> tup
     """Numbers typed into one field with spaces between.  Raises ValueError with a sentence."""
     parts = str(text).replace(";", " ").split()
     if len(parts) != count:
-        raise ValueError(f'{what} is "{text}"; type {count} numbers with spaces between')
+        raise ValueError(f'{what} is {shortened(str(text))}; type {count} numbers with spaces between')
     return tuple(number(p, what, low, high) for p in parts)
 
 
@@ -79,4 +80,4 @@ class Asking(QObject):
         try:
             act()
         except ValueError as error:
-            self._session.trouble.emit(str(error))
+            self._session.trouble.emit(told(error))

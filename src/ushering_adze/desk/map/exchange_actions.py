@@ -23,6 +23,7 @@ from ushering_adze.core.layout.entry import table_number
 from ushering_adze.core.layout.regions import added
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.desk.map.acting import Acting
+from ushering_adze.io.asking import read_text
 from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
 from ushering_adze.io.exchange.sheets import write_sheet
 from ushering_adze.io.showfile import read_show
@@ -48,11 +49,9 @@ class ExchangeActions(Acting):
                 show, faults, count = with_show_regions(self._session.show, read_show(path))
                 self._agree(path.name, show, faults, count)
             else:
-                self._match(path.name, path.read_bytes().decode("utf-8-sig"))
-        except UnicodeDecodeError:
-            self._session.refused.emit(f"{path.name}: it is not UTF-8 text; save it as CSV in UTF-8.")
-        except (ValueError, OSError) as error:
-            self._session.refused.emit(f"{path.name}: {error}")
+                self._match(path.name, read_text(path))
+        except ValueError as error:
+            self._session.refused.emit(str(error) if path.name in str(error) else f"{path.name}: {error}")
 
     def _match(self, name: str, text: str) -> None:
         """Ask for columns that the headings do not tell; if they tell all, go on."""

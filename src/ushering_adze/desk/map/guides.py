@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +13,7 @@ from ushering_adze.core.layout.find_shapes import Found
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.show import Guide
 from ushering_adze.desk.session import Session
+from ushering_adze.io.asking import Askers
 from ushering_adze.io.exchange.guide import read_guide
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.showfile import media_path
@@ -38,7 +38,7 @@ class Guides(QObject):
         self._waiting: set[tuple[str, Path]] = set()
         self.faults: dict[Path, str] = {}
         self.found: dict[Path, list[Found]] = {}
-        self._worker = ThreadPoolExecutor(1, "guide")
+        self._worker = Askers("guide", 1)
         self._done.connect(self._take)
 
     def path(self, guide: Guide) -> Path:
@@ -94,7 +94,7 @@ class Guides(QObject):
                 result = error
             self._done.emit(job, path, result)
 
-        self._worker.submit(work)
+        self._worker.ask(work)
 
     def _take(self, job: str, path: Path, result: object) -> None:
         self._waiting.discard((job, path))
@@ -114,5 +114,6 @@ class Guides(QObject):
         self.changed.emit()
 
     def close(self) -> None:
-        """Stop reading."""
-        self._worker.shutdown(wait=True, cancel_futures=True)
+        """Stop reading; what is being read is not waited for."""
+        self.blockSignals(True)
+        self._worker.close()

@@ -17,7 +17,7 @@ from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import picked, placed, shared_value, with_regions, with_typed
 from ushering_adze.core.show import LedWall, Projection, RectLanding, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed
-from ushering_adze.core.show.rigging import sentence_of
+from ushering_adze.core.show.rigging import sentence_of, told
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 
@@ -69,7 +69,7 @@ class GeometryField(QLineEdit):
             else:
                 self._apply_whole(rect_from(self.text(), [v or 0 for v in self._now], self._whole))
         except (EntryError, ShowError) as error:
-            self._say(str(error))
+            self._say(told(error))
         except ValidationError as error:
             self._say(sentence_of(error))
 
@@ -84,7 +84,7 @@ class GeometryField(QLineEdit):
         try:
             self._apply(words)
         except (EntryError, ShowError) as error:
-            self._say(str(error))
+            self._say(told(error))
             return
         self.setCursorPosition(len(self._shown(self._now[: at + 1])))
 

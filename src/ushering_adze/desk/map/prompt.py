@@ -7,6 +7,8 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QDialog, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from ushering_adze.core.show.rigging import told
+
 Field = tuple[str, str] | tuple[str, Sequence[tuple[str, object]]]
 """A label, and either the text to begin with or the choices as (words, value)."""
 
@@ -70,7 +72,7 @@ class Prompt(QDialog):
         try:
             self._act(*self.values())
         except ValueError as error:
-            self.why.setText(str(error))
+            self.why.setText(told(error))
             self.why.show()
             return
         self.close()

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QLineEd
 
 from ushering_adze.core.layout.entry import EntryError, number_from
 from ushering_adze.core.show import Fault, ShowError
-from ushering_adze.core.show.rigging import field_of, with_field
+from ushering_adze.core.show.rigging import field_of, told, with_field
 
 Kind = Literal["text", "int", "float", "choice", "check", "words"]
 
@@ -182,7 +182,7 @@ class FieldRow(QWidget):
         except ShowError as error:
             self.say(str(error).removeprefix(": "))
         except (EntryError, ValueError) as error:
-            self.say(str(error))
+            self.say(told(error))
 
     def finish(self) -> None:
         """The item is left: what was typed and not yet entered is entered now, and nothing after that."""
@@ -209,7 +209,7 @@ class FieldRow(QWidget):
                     raise EntryError("this is to be a whole number")
                 value = int(value)
         except EntryError as error:
-            self.say(str(error))
+            self.say(told(error))
             return
         self.enter(value)
 

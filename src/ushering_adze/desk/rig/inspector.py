@@ -39,6 +39,7 @@ from ushering_adze.desk.rig.fields import FieldRow, Spec
 from ushering_adze.desk.rig.results import Line, lines_of
 from ushering_adze.desk.rig.specs import sections_of
 from ushering_adze.desk.session import Session
+from ushering_adze.io.asking import read_small
 from ushering_adze.io.writing import write_whole
 
 _TOKENS = {"plain": theme.TEXT, "good": theme.GREEN, "warning": theme.AMBER, "error": theme.RED_WORDS}
@@ -333,9 +334,9 @@ class Inspector(QWidget):
 
     def _read(self, path: Path) -> Edid | None:
         try:
-            return read_edid(path.read_bytes())
-        except (OSError, SignalError) as error:
-            self._session.trouble.emit(f"{path.name}: {error}")
+            return read_edid(read_small(path, "EDID"))
+        except (ShowError, SignalError) as error:
+            self._session.trouble.emit(str(error) if path.name in str(error) else f"{path.name}: {error}")
             return None
 
     def take_edid(self, path: Path) -> None:

@@ -25,7 +25,7 @@ from ushering_adze.core.show import (
     Stream,
     Timing,
 )
-from ushering_adze.core.show.rigging import Item, Shelf, duplicated, free_name, free_number, item_of, moved_item, with_item, without_item
+from ushering_adze.core.show.rigging import Item, Shelf, duplicated, free_name, free_number, item_of, moved_item, told, with_item, without_item
 from ushering_adze.desk import theme
 from ushering_adze.desk.output_windows import Outputs
 from ushering_adze.desk.rig.drawing_view import DrawingView
@@ -215,4 +215,4 @@ class RigWorkspace(QWidget):
             save_sheet(self._session.show, path)
             self._session.trouble.emit(f"The rig sheet is in {path}.")
         except ShowError as error:
-            self._session.trouble.emit(str(error))
+            self._session.trouble.emit(told(error))

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSize
 from ushering_adze.core.layout.entry import EntryError, number_from
 from ushering_adze.core.recall.delta import Change
 from ushering_adze.core.show import Show
+from ushering_adze.core.show.rigging import told
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 
@@ -167,7 +168,7 @@ class TakeStrip(QWidget):
         try:
             value = number_from(text, now=preset.seconds)
         except EntryError as error:
-            self._mark(True, str(error))
+            self._mark(True, told(error))
             return None
         if not 0 <= value <= 3600:
             self._mark(True, "a take lasts from 0 to 3600 s; type a time in that range")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import deque
 from collections.abc import Iterator
 from pathlib import Path
@@ -20,6 +21,8 @@ from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Piece, Turns
 
 AHEAD = 5
+STALLED = 3.0
+"""Seconds without a picture that is due, after which a clip is a fault."""
 
 
 def _open(path: Path) -> Any:
@@ -116,6 +119,7 @@ class ClipReader:
         self._ready: deque[_Made] = deque()
         self._room = threading.Condition()
         self._wanted = 0.0
+        self._came = time.monotonic()
         self._current: _Made | None = None
         self._closed = self._took = False
         self.fault: str | None = None
@@ -209,10 +213,17 @@ class ClipReader:
         """
         with self._room:
             self._wanted = seconds
+            if self._current is None or seconds <= self._current.time + 1:
+                self._came = time.monotonic()
             while self._ready and (self._ready[0].time <= seconds + 1e-3 or self._current is None):
                 self._current = self._ready.popleft()
-                self._took = True
+                self._took, self._came = True, time.monotonic()
             return self._current.frame if self._current is not None else None
+
+    @property
+    def stalled(self) -> bool:
+        """Whether a picture has been due for long and none came: its file does not answer."""
+        return self._current is not None and not self._ready and time.monotonic() - self._came > STALLED
 
     def go_on(self) -> None:
         """Let the next frames be decoded, or brought to sizes that were asked for: whoever takes them has time for that now."""

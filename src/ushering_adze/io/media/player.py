@@ -219,7 +219,9 @@ class ClipPlayer(Player):
     def frame(self, seconds: float) -> Frame | None:
         if self._reader.fault is not None:
             return self.lost(self._reader.fault)
-        return self._reader.frame(seconds)
+        frame = self._reader.frame(seconds)
+        self.fault = "its file does not answer; the last picture stands" if self._reader.stalled else None
+        return frame
 
     def go_on(self) -> None:
         self._reader.go_on()

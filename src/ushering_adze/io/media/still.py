@@ -9,6 +9,8 @@ import numpy as np
 from PIL import Image, ImageOps
 
 from ushering_adze.core.picture.frame import Frame, Pixels, premultiplied
+from ushering_adze.core.show import ShowError
+from ushering_adze.io.asking import regular
 
 SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp"}
 serials = itertools.count(1)
@@ -31,12 +33,15 @@ def read_still(path: Path) -> tuple[Pixels, bool]:
     MediaError
     """
     try:
+        regular(path)
         with Image.open(path) as image:
             turned = ImageOps.exif_transpose(image)
             if turned.mode.startswith("I;16") or turned.mode == "I":
                 grey = (np.asarray(turned).astype(np.float32) / 257).round().clip(0, 255).astype(np.uint8)
                 turned = Image.fromarray(grey)
             rgba = np.asarray(turned.convert("RGBA"))
+    except ShowError as error:
+        raise MediaError(f"no file {path.name}" if not path.exists() else f"{path.name}: {error.faults[0].what}") from None
     except FileNotFoundError:
         raise MediaError(f"no file {path.name}") from None
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:

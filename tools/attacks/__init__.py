@@ -1,0 +1,1 @@
+"""The parts of `tools/torture.py`."""
