@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
@@ -117,6 +117,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.sill)
         self.setCentralWidget(body)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        application().focusChanged.connect(lambda old, new: self._let_go())
         self.book = CommandBook(self)
         self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
         self.log_sheet, self.versions_sheet = LogSheet(self), VersionsSheet(self, session)
@@ -381,6 +382,16 @@ class MainWindow(QMainWindow):
         if not event.isAutoRepeat() and event.key() in (Qt.Key.Key_B, Qt.Key.Key_H):
             (self.sill.black if event.key() == Qt.Key.Key_B else self.sill.hold).release()
         super().keyReleaseEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.WindowDeactivate:
+            self._let_go()
+        return super().event(event)
+
+    def _let_go(self) -> None:
+        """What was kept pressed may be let go where this window does not see it: that must not fire."""
+        self.sill.black.release()
+        self.sill.hold.release()
 
     def _set_typed(self, typed: str) -> None:
         self._typed = typed

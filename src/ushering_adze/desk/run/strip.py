@@ -160,19 +160,20 @@ class TakeStrip(QWidget):
         session.reported.connect(self._report)
 
     def seconds(self) -> float | None:
-        """The typed time, or None for the preset's own."""
+        """The typed time, or None for the preset's own.
+
+        Raises
+        ------
+        EntryError
+            If what is typed is no time: then nothing may be taken, for it would be taken in another.
+        """
         preset = self._session.show.preset(self._staged) if self._staged is not None else None
         text = self.time.text().removesuffix("s").strip()
         if preset is None or not text:
             return None
-        try:
-            value = number_from(text, now=preset.seconds)
-        except EntryError as error:
-            self._mark(True, told(error))
-            return None
+        value = number_from(text, now=preset.seconds)
         if not 0 <= value <= 3600:
-            self._mark(True, "a take lasts from 0 to 3600 s; type a time in that range")
-            return None
+            raise EntryError("a take lasts from 0 to 3600 s; type a time in that range")
         return None if abs(value - preset.seconds) < 1e-6 else value
 
     def _mark(self, wrong: bool, why: str = "") -> None:
@@ -184,12 +185,20 @@ class TakeStrip(QWidget):
             self._session.trouble.emit(f"Time of the take: {why}")
 
     def _time_entered(self) -> None:
-        self.seconds()
+        try:
+            self.seconds()
+        except EntryError as error:
+            self._mark(True, told(error))
         self.window().setFocus()
 
     def fire(self) -> None:
-        """Take, in the time shown."""
-        self.take.emit(self.seconds())
+        """Take, in the time shown; a time that is none is told, and nothing is taken."""
+        try:
+            seconds = self.seconds()
+        except EntryError as error:
+            self._mark(True, f"{told(error)}. Nothing was taken")
+            return
+        self.take.emit(seconds)
 
     def _report(self) -> None:
         report = self._session.report

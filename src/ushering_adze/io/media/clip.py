@@ -29,7 +29,7 @@ def _open(path: Path) -> Any:
     if not path.is_file():
         raise MediaError(f"no file {path.name}")
     try:
-        container = av.open(str(path))
+        container = av.open(str(path), options={"protocol_whitelist": "file"})  # a playlist in it leads nowhere else
     except (av.FFmpegError, OSError, ValueError) as error:
         raise MediaError(f"{path.name} cannot be opened as a clip ({type(error).__name__})") from None
     if not container.streams.video:

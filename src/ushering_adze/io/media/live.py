@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import threading
 import time
 from typing import Any
@@ -10,6 +11,7 @@ import av
 
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Input
+from ushering_adze.core.show.source import without_secrets
 from ushering_adze.io.media.clip import Converter
 from ushering_adze.io.media.player import Player
 from ushering_adze.io.media.still import serials
@@ -18,6 +20,11 @@ from ushering_adze.io.turns import Piece, Turns
 
 OPENING, READING = 6.0, 4.0
 """Seconds that opening, and waiting for the next picture, may take."""
+ALLOWED = frozenset({"rtsp", "rtsps", "rtp", "udp", "http", "https", "hls", "rtmp", "rtmps", "srt"})
+PROTOCOLS = "rtp,udp,tcp,http,https,tls,crypto,rtmp,rtmps,rtsp,srt,hls,httpproxy"
+"""What FFmpeg may use to follow an address; files are not among them, whatever a playlist says."""
+_MADE = re.compile(r"lavfi:(testsrc2?|smptebars|smptehdbars|rgbtestsrc|sine)(=[\w=:.]*)?")
+"""Pictures that FFmpeg makes by itself, to try a feed with."""
 AGAIN = 2.0
 """Seconds after which a feed that failed is tried again."""
 
@@ -25,17 +32,23 @@ AGAIN = 2.0
 def opened(address: str, width: int, height: int, rate: float) -> Any:
     """Open a capture device, ``/dev/video0`` or one of FFmpeg's by its kind, such as ``lavfi:testsrc2``, or a stream by its URL.
 
+    Only the ways of `ALLOWED` are gone, also by what an address leads to: FFmpeg knows others that read any file.
+
     Raises
     ------
     av.FFmpegError, OSError, ValueError
     """
+    kind, _, rest = address.partition(":")
+    local = address.startswith("/") or kind.lower() == "file"
+    if not local and kind.lower() not in ALLOWED and not _MADE.fullmatch(address):
+        raise ValueError(f"{kind[:20]!r} is no way to read a feed here; there are /dev/video0, a file, {', '.join(sorted(ALLOWED))}")
     if address.startswith("/dev/"):  # Video4Linux: asked for its size, it gives the nearest it has
         return av.open(address, format="v4l2", options={"video_size": f"{width}x{height}", "framerate": f"{rate:g}"},
                        timeout=(OPENING, READING))
-    kind, _, rest = address.partition(":")
-    if rest and kind == "lavfi":
+    if kind == "lavfi":
         return av.open(rest, format=kind)
-    options = {"fflags": "nobuffer", "flags": "low_delay", "probesize": "500000", "analyzeduration": "700000"}
+    options = {"protocol_whitelist": "file" if local else PROTOCOLS,
+               "fflags": "nobuffer", "flags": "low_delay", "probesize": "500000", "analyzeduration": "700000"}
     return av.open(address, options=options, timeout=(OPENING, READING))
 
 
@@ -48,7 +61,7 @@ class LivePlayer(Player):
         super().__init__(source)
         self._converting = Piece(turns)
         assert source.address is not None
-        self._source, self._address = source, source.address
+        self._source, self._address, self._shown = source, source.address, without_secrets(source.address)
         self._newest: Frame | None = None
         self._came = time.monotonic()
         self._change = threading.Condition()
@@ -90,7 +103,7 @@ class LivePlayer(Player):
 
     def _failed(self, why: str) -> None:
         with self._change:
-            self._why = self.fault = f"{self._address}: {why}"  # said whether anybody looks or not
+            self._why = self.fault = f"{self._shown}: {why}"  # said whether anybody looks or not
             self._change.notify_all()
 
     def frame(self, seconds: float) -> Frame | None:
@@ -98,7 +111,7 @@ class LivePlayer(Player):
         with self._change:
             newest, why, old = self._newest, self._why, time.monotonic() - self._came
         if why is None and old > READING + OPENING:
-            why = f"{self._address}: no picture for {old:.0f} s"
+            why = f"{self._shown}: no picture for {old:.0f} s"
         if why is not None and (newest is None or old > 1.0):
             return self.lost(why)
         self.fault = None
@@ -111,7 +124,7 @@ class LivePlayer(Player):
 
     def exact(self, seconds: float) -> Frame:
         self.wait(OPENING + READING)
-        return self.frame(seconds) or self.lost(f"{self._address}: no picture yet")
+        return self.frame(seconds) or self.lost(f"{self._shown}: no picture yet")
 
     def close(self) -> None:
         with self._change:
