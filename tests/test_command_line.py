@@ -190,3 +190,30 @@ def test_the_rig_of_a_show_with_faults_in_it_is_still_told(demo_file: Path, tmp_
     for rates in ("fast", "60-24", "0-60", "24-999"):
         bad = adze("edid", "make", "1280x720@50", "--name", "Desk", "--out", limits, "--rates", rates, ok=False)
         assert bad.returncode == 2 and "no range; write two whole numbers" in bad.stderr
+
+
+def test_actions_are_played_on_a_clock_of_their_own(tmp_path: Path, demo_file: Path) -> None:
+    """The same as `render` for a recall alone; exact in the middle of fades, with some outputs black and a surface kept."""
+    script = [{"at": 0, "action": {"do": "recall", "preset": 7}}, {"at": 1.0, "shoot": "middle"},
+              {"at": 1.25, "action": {"do": "black", "outputs": ["relay"]}}, {"at": 1.25, "action": {"do": "keep", "surface": "foyer-wall"}},
+              {"at": 1.5, "action": {"do": "stage", "preset": 4}}, {"at": 1.5, "action": {"do": "cut"}}, {"at": 2.0, "shoot": "cut"}]
+    path = tmp_path / "actions.json"
+    path.write_text(json.dumps(script))
+    adze("act", demo_file, path, "--out", tmp_path / "a", "--states")
+    adze("act", demo_file, path, "--out", tmp_path / "b")
+    adze("render", demo_file, "--preset", 7, "--at", 1.0, "--out", tmp_path / "r")
+    for file in sorted((tmp_path / "r").glob("*.png")):
+        assert (rgb(file) == rgb(tmp_path / "a" / "middle" / file.name)).all(), file.name
+    for file in sorted((tmp_path / "a").rglob("*.png")):
+        assert file.read_bytes() == (tmp_path / "b" / file.relative_to(tmp_path / "a")).read_bytes(), "the same every time"
+    assert rgb(tmp_path / "a" / "cut" / "relay.png").max() == 0 and rgb(tmp_path / "a" / "middle" / "relay.png").max() > 60
+    middle, cut = (json.loads((tmp_path / "a" / f"{n}.json").read_text()) for n in ("middle", "cut"))
+    assert cut["relay"]["state"] == "black" and cut["foyer-wall"]["state"] == "kept" and cut["foyer-wall"]["sources"] == ["patrons"]
+    assert cut["meridian"] != middle["meridian"] and set(cut) == {s.id for s in read_show(demo_file).surfaces}
+    for bad, words in (("{}", "no list of actions"), ("[", "not JSON (line 1"), ('[{"action": {"do": "cut"}}]', "actions[0]: it has no moment"),
+                       ('[{"at": 1, "action": {"do": "cutt"}}]', 'write "cut"'), ('[{"at": 1, "shoot": "../x"}]', "letters, digits"),
+                       ('[{"at": 1, "action": {"do": "keep", "surface": "relai"}}]', 'at 1 s: no surface "relai"; write "relay"')):
+        path.write_text(bad)
+        done = adze("act", demo_file, path, "--out", tmp_path / "c", ok=False)
+        assert done.returncode == 2 and words in done.stderr and done.stderr.count("\n") == 1, done.stderr
+    jsonschema.validate({"do": "take", "surfaces": ["relay"]}, json.loads(adze("schema", "actions").stdout))

@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.recall.motion import opening_motion, recall
+from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.core.show import LedWall, MonitorWall, Projection, RectLanding, Show, show_schema
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.desk.window import LATER

@@ -16,12 +16,13 @@ from ushering_adze.bench_large import check_large, drag_large, edit_cabinets, op
 from ushering_adze.bench_meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
 from ushering_adze.bench_playing import everything_moving, key_to_frame, whole_frame
 from ushering_adze.bench_window import desk_share, drag_window, start_window
+from ushering_adze.core.onair.motion import at_rest, opening_motion, prepare, recall
+from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.onair.state import State, opening_state
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
-from ushering_adze.core.recall.motion import at_rest, opening_motion, prepare, recall
-from ushering_adze.core.recall.state import State, opening_state
 from ushering_adze.core.show import (
     Canvas,
     Layer,
@@ -201,6 +202,23 @@ def recall_state(rounds: int) -> dict[str, float]:
     return {"ours_ms": ms, "baseline_ms": 1.0, "ratio": ms}
 
 
+def edit_after(recalls: int) -> dict[str, float]:
+    """What an edit costs the stage of the demo after many recalls, all its presets in turn; baseline: two milliseconds."""
+    show = demo_show()
+    prepare(show)
+    stage = Stage.opened(show)
+    for n in range(recalls):
+        stage = stage.recall(show.presets[n % len(show.presets)].number, n * 0.1)
+    spent = []
+    for n in range(100):
+        edited = show.model_copy(update={"name": f"Edit {n}"})
+        began = time.perf_counter()
+        stage.with_show(edited, recalls * 0.1)
+        spent.append(time.perf_counter() - began)
+    ms = statistics.median(spent) * 1e3
+    return {"ours_ms": ms, "baseline_ms": 2.0, "ratio": ms / 2.0}
+
+
 ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("copy", "output that is a pure copy / plain copy of the bytes", 2.0, lambda: copy_output(200)),
     ("warp", "warped and blended 1080p / bare remap + bare multiply", 1.5, lambda: warped_output(100)),
@@ -213,6 +231,7 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("frame-4", "demo frame, panorama fading in / frame time", 1.0, lambda: whole_frame(4, 120)),
     ("everything", "frames late of all presets recalled in turn / one in a thousand", 1.0, lambda: everything_moving(3)),
     ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),
+    ("edit-after-200", "an edit of the stage after 200 recalls / 2 ms", 1.0, lambda: edit_after(200)),
     ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),
     ("open", "open a show of 1 000 regions, 10 000 cabinets / one second", 1.0, lambda: open_large(5)),
     ("start", "start to a window with live pictures / two seconds", 1.0, lambda: start_window(3)),

@@ -6,7 +6,7 @@ import statistics
 import threading
 import time
 
-from ushering_adze.core.recall.motion import opening_motion, recall
+from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of

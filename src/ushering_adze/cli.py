@@ -13,14 +13,17 @@ import typer
 
 from ushering_adze import __version__
 from ushering_adze.align_commands import align_command, simulate_command, warp_command
+from ushering_adze.core.onair.actions import actions_schema
 from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.core.show.base import LONGEST
 from ushering_adze.core.show.rigging import told
+from ushering_adze.core.show.wording import shortened
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.logs import log, log_to_stderr
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.places import log_file
 from ushering_adze.io.showfile import media_faults, read_show
+from ushering_adze.io.writing import write_whole
 from ushering_adze.map_commands import find_command, pixelmap_command, proof_command, regions_command, template_command
 from ushering_adze.signal_commands import edid_app, link_command, rig_command, timing_command
 
@@ -134,9 +137,40 @@ def pattern(
 
 
 @app.command()
-def schema() -> None:
-    """Print the JSON Schema of the show format."""
-    print(json.dumps(show_schema(), indent=1, ensure_ascii=False))
+def act(
+    show: ShowArgument,
+    actions: Annotated[Path, typer.Argument(metavar="ACTIONS", help="A JSON list of actions and moments; see `adze schema actions`.")],
+    out: OutOption,
+    states: Annotated[bool, typer.Option("--states", help="Also write what each surface shows, as NAME.json.")] = False,
+) -> None:
+    """Play actions on the opened show on a clock of its own, and write each output's picture at each moment asked for."""
+    from ushering_adze.engine.offline import acted, script_from
+    from ushering_adze.io.asking import read_text
+
+    value = read_show(show)
+    try:
+        script = script_from(json.loads(read_text(actions, "list of actions")))
+    except json.JSONDecodeError as error:
+        raise ShowError([Fault(actions.name, f"this is not JSON (line {error.lineno}, column {error.colno}); correct it there")]) from None
+    except RecursionError:
+        raise ShowError([Fault(actions.name, "this is nested too deep for a list of actions; correct it")]) from None
+    for shoot in acted(value, show.parent, script):
+        for id, pixels in shoot.rasters.items():
+            write_png(pixels, out / shoot.name / f"{id}.png")
+        if states:
+            told = {id: {"sources": list(s.source_ids), "state": s.state} for id, s in shoot.surfaces.items()}
+            write_whole(out / f"{shoot.name}.json", json.dumps(told, indent=1).encode() + b"\n", "what surfaces show")
+    lost = media_faults(value, show.parent)
+    if lost:
+        raise ShowError(lost)
+
+
+@app.command()
+def schema(what: Annotated[str, typer.Argument(metavar="[show|actions]", help="Of the show format, or of actions.")] = "show") -> None:
+    """Print a JSON Schema: that of the show format, or of actions."""
+    if what not in ("show", "actions"):
+        raise ShowError([Fault("schema", f"{shortened(what)} has none; write show or actions")])
+    print(json.dumps(show_schema() if what == "show" else actions_schema(), indent=1, ensure_ascii=False))
 
 
 @app.command()

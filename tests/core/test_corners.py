@@ -12,13 +12,13 @@ from ushering_adze.core.layout.homography import is_convex
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.blend import blend_weights, overlaps_of
 from ushering_adze.core.light.patterns import Label, pattern
+from ushering_adze.core.onair.delta import delta
+from ushering_adze.core.onair.motion import at_rest, carried_over, opening_motion, parts_of, recall
+from ushering_adze.core.onair.state import LayerState, Shown, between, is_sane, layer_state, opening_state
 from ushering_adze.core.picture.cards import clock_digits, countdown_picture, lost_picture
 from ushering_adze.core.picture.compose import box_of, cells, fit_into, frame_strips
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, lay_step, seen_by
-from ushering_adze.core.recall.delta import delta
-from ushering_adze.core.recall.motion import at_rest, carried_over, opening_motion, parts_of, recall
-from ushering_adze.core.recall.state import LayerState, Shown, between, is_sane, layer_state, opening_state
 from ushering_adze.core.show import (
     Border,
     Canvas,

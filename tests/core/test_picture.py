@@ -13,13 +13,13 @@ from skimage.transform import ProjectiveTransform
 from ushering_adze.core.layout.homography import homography
 from ushering_adze.core.layout.mesh import projected
 from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.onair.state import Shown
 from ushering_adze.core.picture.bending import inverse_maps
 from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, noticeable, paint
 from ushering_adze.core.picture.frame import premultiplied
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.resampling import resized
 from ushering_adze.core.picture.steps import blank_raster, lay_step
-from ushering_adze.core.recall.state import Shown
 from ushering_adze.core.show import QuadLanding, RectLanding, Region, Show
 from ushering_adze.core.show.edits import changed, with_region
 

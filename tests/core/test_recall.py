@@ -7,13 +7,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PySide6.QtCore import QEasingCurve, QPointF
 
-from ushering_adze.core.recall.delta import delta
-from ushering_adze.core.recall.easing import CURVES, ease
-from ushering_adze.core.recall.motion import opening_motion, recall
-from ushering_adze.core.recall.state import is_sane
+from ushering_adze.core.onair.delta import delta
+from ushering_adze.core.onair.easing import CURVES, ease
+from ushering_adze.core.onair.motion import opening_motion, recall
+from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.onair.state import is_sane
 from ushering_adze.core.show import Show, Touch
 from ushering_adze.core.show.edits import changed
-from ushering_adze.engine.stage import Stage
 from ushering_adze.io.demo import demo_show
 
 SHOW = demo_show()
@@ -147,8 +147,10 @@ def test_the_delta_overlooks_what_an_opaque_layer_hides() -> None:
     stage = Stage.opened(SHOW).recall(3, 0.0)  # camera fills the wall, opaque
     hidden = dict(stage.program.target)
     hidden["house", "sky"] = hidden["house", "sky"]._replace(place=(0, 0, 4112, 2040))
-    touched = {c.surface for c in delta(SHOW, stage.program.target, hidden)}
+    touched = {c.surface for c in delta(SHOW, stage.program.target, hidden, lambda source: False)}
     assert "meridian" not in touched and "horizon" in touched
+    touched = {c.surface for c in delta(SHOW, stage.program.target, hidden, lambda source: source == "aisle-camera")}
+    assert "meridian" in touched, "through a camera with alpha it can be seen"
 
 
 def test_an_edit_of_the_show_keeps_what_is_on_air() -> None:

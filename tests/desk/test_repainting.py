@@ -11,7 +11,8 @@ from PySide6.QtGui import QImage, QPixmap, QRegion
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.layout.bend import moved_points
-from ushering_adze.core.recall.delta import Change
+from ushering_adze.core.onair.delta import Change
+from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show.edits import with_region
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.map.canvas_view import CanvasView
@@ -26,7 +27,6 @@ from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import SillTile
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.report import Report, SurfaceReport
-from ushering_adze.engine.stage import Stage
 
 
 def report(session: Session, seed: int = 0) -> Report:

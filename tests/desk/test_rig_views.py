@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication, QLabel
 
 from ushering_adze.core.layout.binding import bound, fed_parts, unbound
 from ushering_adze.core.layout.led import data_runs
+from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import (
     DataRuns,
     Gang,
@@ -43,7 +44,6 @@ from ushering_adze.desk.rig.sheet import HEIGHT, save_sheet
 from ushering_adze.desk.rig.specs import sections_of
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.report import Report, SurfaceReport
-from ushering_adze.engine.stage import Stage
 
 
 def every_item(show: Show) -> list[Any]:

@@ -11,7 +11,8 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QKeySequence, QPainter
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit
 
-from ushering_adze.core.recall.delta import Change
+from ushering_adze.core.onair.delta import Change
+from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import DisplayBinding, FilesBinding, Region, ShowError, Still, WindowBinding
 from ushering_adze.core.show.edits import changed, find_region, with_region
 from ushering_adze.desk import theme
@@ -28,7 +29,6 @@ from ushering_adze.desk.session import UNDO_STEPS, Session
 from ushering_adze.desk.sill import SillTile
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.report import Report, SurfaceReport
-from ushering_adze.engine.stage import Stage
 
 
 def report(session: Session, **more: object) -> Report:

@@ -15,9 +15,9 @@ from hypothesis import strategies as st
 from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
+from ushering_adze.core.onair.state import LayerState, Shown, opening_state
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.recall.motion import at_rest, opening_motion, recall
-from ushering_adze.core.recall.state import LayerState, Shown, opening_state
 from ushering_adze.core.show import Canvas, Clip, Layer, Output, RectLanding, Region, Show, Timing
 from ushering_adze.core.show.edits import changed, with_output
 from ushering_adze.engine.canvas import CanvasPainter
@@ -139,7 +139,7 @@ def test_one_failing_sink_or_command_does_not_stop_the_others(terminal: bool, mo
     engine.start(wait=60)
     try:
         assert got.wait(40)
-        engine.do(lambda stage, now: 1 / 0)  # type: ignore[arg-type, return-value]
+        engine._commands.give(lambda now: 1 / 0)  # type: ignore[arg-type, return-value]
         got.clear()
         assert got.wait(40), "frames still come"
     finally:
@@ -189,12 +189,8 @@ def test_late_frames_are_counted_and_dropped_not_queued() -> None:
         assert wait_for(lambda: engine.frames > 10)
         late, frames = engine.late, engine.frames
 
-        def sleepy(stage: object, now: float) -> object:
-            time.sleep(0.5)
-            return stage
-
         began = time.monotonic()
-        engine.do(sleepy)  # type: ignore[arg-type]
+        engine._commands.give(lambda now: time.sleep(0.5))
         time.sleep(1.2)
         passed = time.monotonic() - began
         assert engine.late > late

@@ -16,10 +16,10 @@ from hypothesis import strategies as st
 from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.onair.state import opening_state
 from ushering_adze.core.picture.cost import memory_faults, memory_note, output_bytes
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.resampling import Cut, resample, resample_part
-from ushering_adze.core.recall.state import opening_state
 from ushering_adze.core.show import Canvas, Layer, Output, PatternSource, RectLanding, Region, Show, Timing
 from ushering_adze.core.show.edits import with_canvas, with_output
 from ushering_adze.engine import engine as loop
@@ -232,7 +232,7 @@ def test_a_flood_of_commands_starves_no_frames(running: Engine, monkeypatch: pyt
     order: list[str] = []
     running.add_sink("oa", "test", lambda pixels: None)
     for _ in range(30):
-        running.do(lambda stage, now: (order.append(f"{running.frames}"), stage)[1])
+        running._commands.give(lambda now: order.append(f"{running.frames}"))
     assert wait_for(lambda: len(order) == 30)
     assert len(set(order)) > 10, "not all of them before one frame"
 

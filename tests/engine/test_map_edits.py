@@ -12,9 +12,9 @@ from ushering_adze.core.layout.binding import landing_rect
 from ushering_adze.core.layout.lands import landed_packed, mirrored_on, turned
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import added, duplicated, moved, placed, rect_of, with_regions, without_regions
+from ushering_adze.core.onair.state import opening_state
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.steps import run_step
-from ushering_adze.core.recall.state import opening_state
 from ushering_adze.core.show import (
     Canvas,
     Layer,

@@ -11,9 +11,10 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.onair.motion import opening_motion, recall
+from ushering_adze.core.onair.stage import BACK_STEPS, Stage
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.resampling import Cut
-from ushering_adze.core.recall.motion import opening_motion, recall
 from ushering_adze.core.show import Clip, ColourSource, Countdown, QuadLanding, Show, Still
 from ushering_adze.core.show.edits import changed, find_region, with_region
 from ushering_adze.engine import workers
@@ -21,7 +22,6 @@ from ushering_adze.engine.canvas import quick_shrink
 from ushering_adze.engine.pictures import LONGEST, PreviewPictures, face_of, surface_picture
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, layers_of, sources_of
-from ushering_adze.engine.stage import BACK_STEPS, Stage
 from ushering_adze.io.demo import DEMO_ROOT
 from ushering_adze.io.outputs.png import PngSink, write_png
 

@@ -12,10 +12,10 @@ import pytest
 from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.onair.motion import opening_motion, parts_of, prepare, recall
+from ushering_adze.core.onair.state import LayerState, Shown
 from ushering_adze.core.picture.frame import Sizes
 from ushering_adze.core.picture.resampling import Cut, resample
-from ushering_adze.core.recall.motion import opening_motion, parts_of, prepare, recall
-from ushering_adze.core.recall.state import LayerState, Shown
 from ushering_adze.core.show import Canvas, Layer, Show, document_of, show_from_document
 from ushering_adze.core.show.edits import with_canvas
 from ushering_adze.engine import pool as pools

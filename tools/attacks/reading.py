@@ -64,9 +64,9 @@ def _at(document: Any, path: tuple[Any, ...]) -> Any:
 
 def loader(found: Findings, chance: random.Random, more: Callable[[], bool], folder: Path) -> None:
     """Mutated show files: refused in a sentence, or loaded, compiled, drawn, and saved again."""
+    from ushering_adze.core.onair.motion import opening_motion, recall
     from ushering_adze.core.picture.cost import memory_faults
     from ushering_adze.core.proof.check import pixel_check
-    from ushering_adze.core.recall.motion import opening_motion, recall
     from ushering_adze.core.show import ShowError, document_of
     from ushering_adze.engine.renderer import Renderer
     from ushering_adze.io.demo import demo_show

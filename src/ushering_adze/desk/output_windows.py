@@ -67,7 +67,7 @@ class OutputWindow(QWidget):
         self._told = False
         self._closing = False
         self.shown = 0
-        self.setWindowTitle(f"{output.number} {output.name}")
+        self.name(output)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -83,6 +83,11 @@ class OutputWindow(QWidget):
         self.setWindowFlags(Qt.WindowType.Window | Qt.WindowType.WindowDoesNotAcceptFocus | frame)
         if whole:
             self.setCursor(Qt.CursorShape.BlankCursor)
+
+    def name(self, output: Output) -> None:
+        """Bear an output's number and name."""
+        self.output = output
+        self.setWindowTitle(f"{output.number} {output.name}")
 
     def open(self) -> None:
         """Show it: over the whole of its display, or as a plain window."""
@@ -233,14 +238,16 @@ class Outputs(QObject):
         outputs = {o.id: o for o in self._session.show.outputs}
         for id in list(self._bound):
             output = outputs.get(id)
-            if output is None or (output.binding, output.timing, output.name) != self._bound[id]:
+            if output is None or (output.binding, output.timing) != self._bound[id]:
                 self._release(id)
+            elif id in self.windows:
+                self.windows[id].name(output)
         for id, output in outputs.items():
             if output.binding is not None and id not in self._bound:
                 self._bind(output)
 
     def _bind(self, output: Output) -> None:
-        self._bound[output.id] = (output.binding, output.timing, output.name)
+        self._bound[output.id] = (output.binding, output.timing)
         match output.binding:
             case FilesBinding(folder=folder):
                 sink = PngSink(media_path(folder, self._session.root) / f"{output.id}.png")

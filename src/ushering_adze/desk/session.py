@@ -25,7 +25,7 @@ from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.keeping import Kept
 from ushering_adze.io.logs import log
 from ushering_adze.io.machine import memory_bytes
-from ushering_adze.io.showfile import media_faults, read_show
+from ushering_adze.io.showfile import media_faults, read_show, rebased
 
 UNDO_STEPS = 200
 UNDO_BYTES = 256 << 20
@@ -278,6 +278,8 @@ class Session(QObject):
         if saved.show is None:
             (self.conflicted if saved.may_insist else self.refused).emit(saved.why)
             return False
+        self._undo = [(label, rebased(s, self.root, saved.path.parent)) for label, s in self._undo]
+        self._redo = [(label, rebased(s, self.root, saved.path.parent)) for label, s in self._redo]
         self.path, self.root = saved.path, saved.path.parent
         if saved.show is not show:
             self.show = saved.show

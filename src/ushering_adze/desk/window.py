@@ -10,6 +10,7 @@ from PySide6.QtCore import QEvent, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from ushering_adze.core.onair.actions import Black, Keep, Release, Take
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
@@ -117,7 +118,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.sill)
         self.setCentralWidget(body)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        application().focusChanged.connect(lambda old, new: self._let_go())
+        application().focusChanged.connect(self._focus_moved)
         self.book = CommandBook(self)
         self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
         self.log_sheet, self.versions_sheet = LogSheet(self), VersionsSheet(self, session)
@@ -182,6 +183,9 @@ class MainWindow(QMainWindow):
         add("take", "Run", "Take preview to program", self.run.strip.fire, "Space", by_window=True, where="Run")
         add("cut", "Run", "Cut preview to program", engine.cut, "X", where="Run")
         add("back", "Run", "Program back to its former state", engine.back, "Backspace", where="Run")
+        add("take-surface", "Run", "Take only what the selected surface shows", self._take_surface, "Shift+Space", where="Run")
+        add("keep", "Run", "Keep the selected surface from every take, or release it", self._keep_surface, "Y", where="Run")
+        add("black-surface", "Run", "Black the outputs of the selected surface, or lift it", self._black_surface, where="Run")
         add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
         add("black", "Run", "Black all outputs, or lift it", lambda: engine.black(not self.sill.black.on), "B", held=True, where="Run")
         add("hold", "Run", "Hold all outputs, or lift it", lambda: engine.hold(not self.sill.hold.on), "H", held=True, where="Run")
@@ -388,10 +392,39 @@ class MainWindow(QMainWindow):
             self._let_go()
         return super().event(event)
 
+    def _focus_moved(self, old: QWidget | None, new: QWidget | None) -> None:
+        self._let_go()
+
     def _let_go(self) -> None:
         """What was kept pressed may be let go where this window does not see it: that must not fire."""
         self.sill.black.release()
         self.sill.hold.release()
+
+    def _selected_surface(self) -> str | None:
+        surface = self.session.surface
+        if surface is None:
+            self.notice.say("No surface is selected; click one in the room or on the sill first.")
+        return surface
+
+    def _take_surface(self) -> None:
+        surface = self._selected_surface()
+        if surface is not None:
+            self.session.engine.act(Take(surfaces=(surface,)))
+
+    def _keep_surface(self) -> None:
+        surface = self._selected_surface()
+        if surface is not None:
+            kept = surface in self.session.engine.stage.kept
+            self.session.engine.act(Release(surface=surface) if kept else Keep(surface=surface))
+            name = self.session.show.surface(surface).name
+            self.notice.say(f"{name} is {'released: takes touch it again' if kept else 'kept: no take touches it until it is released'}.")
+
+    def _black_surface(self) -> None:
+        surface = self._selected_surface()
+        if surface is not None:
+            outputs = tuple(dict.fromkeys(r.output for r in self.session.show.feeds_of(surface)))
+            stage = self.session.engine.stage
+            self.session.engine.act(Black(on=not all(stage.is_black(o) for o in outputs), outputs=outputs))
 
     def _set_typed(self, typed: str) -> None:
         self._typed = typed

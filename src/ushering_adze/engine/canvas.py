@@ -10,10 +10,10 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect, within
+from ushering_adze.core.onair.state import LayerState, Shown
 from ushering_adze.core.picture.compose import Piece, Sheet, box_of, fit_into, moved, noticeable, paint
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized
 from ushering_adze.core.picture.resampling import Cut, resample, resample_part
-from ushering_adze.core.recall.state import LayerState, Shown
 from ushering_adze.core.show import Canvas
 from ushering_adze.core.show.base import rgb_of
 from ushering_adze.engine.workers import each

@@ -9,27 +9,27 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from ushering_adze.core.picture.frame import Frame, Pixels
-from ushering_adze.core.recall.delta import Change, delta
-from ushering_adze.core.recall.motion import prepare
-from ushering_adze.core.recall.state import State
+from ushering_adze.core.onair.actions import Action, Back, Black, Cut, Hand, Hold, Recall, StagePreset, Take, Unstage, apply
+from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_kind
+from ushering_adze.core.onair.motion import prepare
+from ushering_adze.core.onair.stage import ALL, Stage
+from ushering_adze.core.onair.state import State
+from ushering_adze.core.picture.frame import Frame, Pixels, dark
 from ushering_adze.core.show import Show
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.pace import Pace
-from ushering_adze.engine.pictures import PreviewPictures, SurfacePictures
+from ushering_adze.engine.pictures import PreviewPictures, Sent, SurfacePictures
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Prepared, Renderer, sources_of
-from ushering_adze.engine.report import Report, blacked, surface_reports
+from ushering_adze.engine.report import Report, surface_reports
 from ushering_adze.engine.reporting import Reporting
-from ushering_adze.engine.stage import Stage
 from ushering_adze.io.logs import log
 
 Sink = Callable[[Pixels], None]
 Fault = Callable[[], str | None]
-Command = Callable[[Stage, float], Stage]
 READY_WAIT = 0.5
 """Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time from it."""
 FORESIGHT = 4
@@ -40,6 +40,17 @@ ACTING = 0.15
 """Share of a frame's time that commands may take; what is not done by then waits for the next."""
 SETTLED = 10
 """Frames after which what is off the air is opened, when a window is new."""
+
+
+def merged_kind(action: Action) -> str | None:
+    """A name for actions of which, in a row, only the newest counts: it says all that they say."""
+    if isinstance(action, Hand):
+        return "hand" if 0 < action.position < 1 else None
+    if isinstance(action, (StagePreset, Unstage)):
+        return "stage"
+    if isinstance(action, (Black, Hold)) and action.outputs is None:
+        return action.do
+    return None
 
 
 class Engine:
@@ -59,7 +70,6 @@ class Engine:
         self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
         self._sinks: dict[str, dict[object, tuple[Sink, Fault]]] = {}
-        self._held = self._black = False
         self._newest: Show = show
         self._on_refused = on_refused
         self._compiling = Compiling(self._compiled, on_refused)
@@ -114,64 +124,56 @@ class Engine:
         self._pool.close(seconds)
         give_back()
 
-    def do(self, command: Command, kind: str | None = None) -> None:
-        """Put an action on the stage at the next frame; of those of one ``kind`` in a row only the newest counts."""
+    def act(self, action: Action) -> None:
+        """Have something happen on air, at the next frame; one that names what the show has not changes nothing."""
 
         def act(now: float) -> None:
-            self._stage = command(self._stage, now)
+            before, self._stage = self._stage, apply(self._stage.show, self._stage, action, now)
+            if self._stage.black != before.black:
+                self._hand_over([id for id in self._renderer.outputs if self._stage.is_black(id) != before.is_black(id)])
 
-        self._commands.give(act, kind)
+        self._commands.give(act, merged_kind(action))
 
     def stage_preset(self, number: int | None) -> None:
-        """Put a preset on preview."""
-        self.do(lambda stage, now: stage.stage(number))
-
-    def take(self, seconds: float | None = None) -> None:
-        """Preview to program in its time."""
-        self.do(lambda stage, now: stage.take(now, seconds=seconds))
+        """Put a preset on preview; None clears it."""
+        self.act(Unstage() if number is None else StagePreset(preset=number))
 
     def cut(self) -> None:
         """Preview to program at once."""
-        self.do(lambda stage, now: stage.take(now, cut=True))
-
-    def recall(self, number: int, seconds: float | None = None) -> None:
-        """A preset to program directly, in its time."""
-        self.do(lambda stage, now: stage.recall(number, now, seconds=seconds))
+        self.act(Cut())
 
     def hand(self, position: float) -> None:
         """Lead the fade by hand."""
-        self.do(lambda stage, now: stage.hand(position, now), "hand" if 0 < position < 1 else None)
+        self.act(Hand(position=position))
 
     def back(self) -> None:
         """Program to its former state."""
-        self.do(lambda stage, now: stage.step_back(now))
+        self.act(Back())
 
     def hold(self, on: bool) -> None:
         """Keep every output's picture as it is."""
-
-        def act(now: float) -> None:
-            self._held = on
-
-        self._commands.give(act, "hold")
+        self.act(Hold(on=on))
 
     def black(self, on: bool) -> None:
         """Send black on every output."""
+        self.act(Black(on=on))
 
-        def act(now: float) -> None:
-            self._black = on
-            self._hand_over(list(self._renderer.outputs))
+    def take(self, seconds: float | None = None) -> None:
+        """Preview to program in its time."""
+        self.act(Take(seconds=seconds))
 
-        self._commands.give(act, "black")
+    def recall(self, number: int, seconds: float | None = None) -> None:
+        """A preset to program directly, in its time."""
+        self.act(Recall(preset=number, seconds=seconds))
 
     def _still_black(self) -> None:
         """Black stays, on rasters that are new as well."""
-        if self._black:
-            self._hand_over(list(self._renderer.outputs))
+        self._hand_over([id for id in self._renderer.outputs if self._stage.is_black(id)])
 
     @property
     def covered(self) -> str | None:
-        """What keeps new pictures from the outputs: held, black, or nothing."""
-        return "black" if self._black else "held" if self._held else None
+        """What keeps new pictures from all outputs: held, black, or nothing."""
+        return "black" if ALL in self._stage.black else "held" if ALL in self._stage.held else None
 
     def set_show(self, show: Show, root: Path) -> None:
         """Run an edited show; what is on air stays, but for what the edit changed.
@@ -250,13 +252,12 @@ class Engine:
         self._newest, self._newest_renderer = show, renderer
 
         def act(now: float) -> None:
-            self._held = False
             self._pool.set_show(show, root, sources_of(stage.program.target))
             self._renderer, self._previews = renderer, previews
             self._black_rasters.clear()
             self._surface_pictures = SurfacePictures()
             self._overlay = Overlay()
-            self._stage = stage
+            self._stage = replace(stage, black=self._stage.black & {ALL})
             self._still_black()
 
         self._commands.give(act)
@@ -383,13 +384,12 @@ class Engine:
             return False
         self._act(now)
         try:
-            changed = [] if self._held else self._renderer.draw_edited()
+            changed = self._renderer.draw_edited(self._stage.is_held)
         except Exception:
             log.exception("edit not shown")
             return True
         if changed:
-            if not self._black:
-                self._hand_over(changed)
+            self._hand_over_lit(changed)
             self._edit_seconds = time.perf_counter() - now
         return True
 
@@ -400,26 +400,28 @@ class Engine:
             staged = self._stage.preview() if self._stage.staged is not None else {}
             on_air = self._on_air = sources_of(state)
             looked = {self._looking} if self._looking is not None else set()
-            self._pool.tick(passed, on_air, (sources_of(staged) | looked) - on_air)
-            if self._held:
+            running = on_air | sources_of(self._stage.program.target)  # what is on its way runs from the moment it was asked for
+            self._pool.tick(passed, running, (sources_of(staged) | looked) - running)
+            if ALL in self._stage.held:
                 return
-            changed = self._renderer.draw(state, self._pool.frames(on_air), now)
+            changed = self._renderer.draw(state, self._pool.frames(on_air), now, self._stage.is_held)
             if self._stage.program.tracks and not self._stage.program.moving(now):
                 self._stage = replace(self._stage, program=self._stage.program.settled(now))
         except Exception:
             log.exception("frame failed")
             return
-        if not self._black:
-            self._hand_over(changed)
+        self._hand_over_lit(changed)
+
+    def _hand_over_lit(self, outputs: list[str]) -> None:
+        """Hand new pictures over; who is black has had theirs."""
+        self._hand_over([id for id in outputs if not self._stage.is_black(id)])
 
     def _sent(self, output: str) -> Pixels:
         pixels = self._renderer.outputs[output].pixels
-        if not self._black:
+        if not self._stage.is_black(output):
             return pixels
-        if output not in self._black_rasters:
-            dark = pixels.copy()
-            dark[..., :3] = 0
-            self._black_rasters[output] = dark
+        if output not in self._black_rasters or self._black_rasters[output].shape != pixels.shape:
+            self._black_rasters[output] = dark(pixels)
         return self._black_rasters[output]
 
     def _hand_over(self, outputs: list[str]) -> None:
@@ -442,18 +444,23 @@ class Engine:
         preview: dict[str, Pixels] = {}
         if stage.staged is not None:
             wanted = stage.preview()
-            changes = delta(show, stage.program.target, wanted)
+            changes = delta(show, stage.program.target, wanted, self._seen_through(show))
             ids = [c.surface for c in changes]
             if ids:
                 preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
         faults = self.faults()
-        program = self._surface_pictures.of(show, self._renderer.outputs)
-        if self._black:
-            program = {id: blacked(p) for id, p in program.items()}
-        surfaces = surface_reports(show, state, faults, self._bound(), self._overlay, self._held, self._black)
-        return Report(stage, tuple(changes), surfaces, program, preview, stage.program.progress(now), stage.program.moving(now), self._held,
-                      self._black, self._pace.fps, self.mean_milliseconds, self.frames, self.late, self._pace.late_lately(now), faults,
-                      len(self._commands), self._commands.refused)
+        sent = {id: Sent(self._sent(id), -raster.serial if stage.is_black(id) else raster.serial)
+                for id, raster in list(self._renderer.outputs.items())}
+        program = self._surface_pictures.of(show, sent)
+        surfaces = surface_reports(stage, state, faults, self._bound(), self._overlay, self._seen_through(show))
+        return Report(stage, tuple(changes), surfaces, program, preview, stage.program.progress(now), stage.program.moving(now),
+                      ALL in stage.held, ALL in stage.black, self._pace.fps, self.mean_milliseconds, self.frames, self.late,
+                      self._pace.late_lately(now), faults, len(self._commands), self._commands.refused)
+
+    def _seen_through(self, show: Show) -> SeenThrough:
+        """Which sources may be seen through, by the pictures they truly have; those that have none yet, by their kind."""
+        opaque, by_kind = self._pool.opaque(), seen_through_by_kind(show)
+        return lambda source: not opaque[source] if source in opaque else by_kind(source)
 
     def _frames_for(self, state: State) -> dict[str, Frame]:
         return self._pool.frames(sources_of(state))

@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
-from ushering_adze.core.picture.frame import Pixels
-from ushering_adze.core.recall.motion import opening_motion, recall
+from ushering_adze.core.onair.actions import Action, action_from, apply, fault_of
+from ushering_adze.core.onair.motion import opening_motion, recall
+from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.picture.frame import Pixels, dark
 from ushering_adze.core.show import Fault, Show, ShowError
+from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, sources_of
+from ushering_adze.engine.report import SurfaceReport, surface_reports
+
+MOST_SECONDS = 86400
+"""Of a script."""
 
 
 def rendered(show: Show, root: Path, preset: int, at: float | None = None) -> tuple[Renderer, dict[str, str]]:
@@ -52,6 +62,94 @@ def rendered(show: Show, root: Path, preset: int, at: float | None = None) -> tu
         return renderer, pool.faults()
     finally:
         pool.close()
+
+
+class Shoot(NamedTuple):
+    """What is sent at a moment: by output, in pixels; and what every surface shows of it."""
+
+    name: str
+    rasters: dict[str, Pixels]
+    surfaces: dict[str, SurfaceReport]
+
+
+def script_from(document: object) -> list[tuple[float, Action | str]]:
+    """Read a list of ``{"at": seconds, "action": {…}}`` and ``{"at": seconds, "shoot": "name"}``, from a decoded JSON value.
+
+    Returns
+    -------
+    list of (seconds, action or name)
+        In the order of time; what is at the same moment stays in its order.
+
+    Raises
+    ------
+    ShowError
+        Naming the entry.
+    """
+    if not isinstance(document, list):
+        raise ShowError([Fault("actions", "this is no list of actions in [ ]; write one")])
+    found: list[tuple[float, Action | str]] = []
+    for n, entry in enumerate(document):
+        where = f"actions[{n}]"
+        if not isinstance(entry, dict) or not isinstance(entry.get("at"), (int, float)) or isinstance(entry.get("at"), bool):
+            raise ShowError([Fault(where, 'it has no moment; give "at" in seconds')])
+        if not 0 <= entry["at"] <= MOST_SECONDS:
+            raise ShowError([Fault(f"{where}.at", f"it must be from 0 to {MOST_SECONDS} s; type another moment")])
+        if isinstance(name := entry.get("shoot"), str) and set(entry) == {"at", "shoot"}:
+            if not re.fullmatch(r"[A-Za-z0-9_-]{1,60}", name):
+                raise ShowError([Fault(f"{where}.shoot", "it becomes a folder; use letters, digits, hyphens")])
+            found.append((float(entry["at"]), name))
+        elif set(entry) == {"at", "action"}:
+            try:
+                found.append((float(entry["at"]), action_from(entry["action"])))
+            except ShowError as error:
+                raise ShowError([Fault(f"{where}.{f.where}", f.what) for f in error.faults]) from None
+        else:
+            raise ShowError([Fault(where, 'beside "at" it needs either "action" or "shoot"')])
+    return sorted(found, key=lambda e: e[0])
+
+
+def acted(show: Show, root: Path, script: Sequence[tuple[float, Action | str]]) -> Iterator[Shoot]:
+    """Play actions on a clock of its own, and tell what is sent at each moment asked for; the same every time, clips too.
+
+    Frames are as in the running show: at the show's rate, from 0.  A shoot shows its own moment exactly.
+
+    Raises
+    ------
+    ShowError
+        If an action names what the show has not.
+    """
+    for at, what in script:
+        fault = None if isinstance(what, str) else fault_of(show, what)
+        if fault is not None:
+            raise ShowError([Fault(f"at {at:g} s", fault)])
+    pool = SourcePool()
+    try:
+        pool.set_show(show, root)
+        pool.wait(60.0)
+        stage, renderer, now, ticks = Stage.opened(show), Renderer(show, whole=True), 0.0, 0
+        for at, what in script:
+            while (ticks + 1) * show.frame_seconds <= at:
+                ticks += 1
+                _go_to(pool, stage, ticks * show.frame_seconds, ticks * show.frame_seconds - now)
+                now = ticks * show.frame_seconds
+            _go_to(pool, stage, at, at - now)
+            now = at
+            if not isinstance(what, str):
+                stage = apply(show, stage, what, now)
+                _go_to(pool, stage, now, 0.0)  # what is on air from now on counts from here
+                continue
+            state = stage.program.at(now)
+            renderer.draw(state, pool.exact_now(sources_of(state)), now, stage.is_held)
+            rasters = {id: dark(o.pixels) if stage.is_black(id) else o.pixels.copy() for id, o in renderer.outputs.items()}
+            yield Shoot(what, rasters, surface_reports(stage, state, pool.faults(), {o.id for o in show.outputs}, Overlay()))
+    finally:
+        pool.close()
+
+
+def _go_to(pool: SourcePool, stage: Stage, now: float, passed: float) -> None:
+    on_air = sources_of(stage.program.at(now)) | sources_of(stage.program.target)
+    staged = sources_of(stage.preview()) if stage.staged is not None else set()
+    pool.tick(passed, on_air, staged - on_air)
 
 
 def patterned(show: Show, name: str) -> Renderer:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -16,16 +18,23 @@ from ushering_adze.core.layout.regions import face_of
 from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.adjust import shown_table
 from ushering_adze.core.light.transfer import code_light_table, codes_of_light
+from ushering_adze.core.onair.delta import surface_rects
+from ushering_adze.core.onair.state import State
 from ushering_adze.core.picture.frame import Frame, Pixels
 from ushering_adze.core.picture.resampling import Cut
-from ushering_adze.core.recall.delta import surface_rects
-from ushering_adze.core.recall.state import State
 from ushering_adze.core.show import RectLanding, Region, Show
 from ushering_adze.core.show.canvas import Landing
 from ushering_adze.engine.canvas import CanvasPainter, quick_shrink
-from ushering_adze.engine.renderer import OutputRaster, layers_of
+from ushering_adze.engine.renderer import layers_of
 
 LONGEST = 640
+
+
+class Sent(NamedTuple):
+    """What an output sends, and a number for it: the same number means the same picture."""
+
+    pixels: Pixels
+    serial: int
 
 
 def _scale_of(face: Rect) -> float:
@@ -67,7 +76,7 @@ def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pix
     return whole
 
 
-def surface_picture(show: Show, surface: str, outputs: dict[str, OutputRaster]) -> Pixels | None:
+def surface_picture(show: Show, surface: str, outputs: Mapping[str, Sent]) -> Pixels | None:
     """What a surface shows: its regions taken back from the rasters; where projectors overlap, their light is added.
 
     Returns
@@ -108,7 +117,7 @@ class SurfacePictures:
         self._pictures: dict[str, Pixels] = {}
         self._serials: dict[str, tuple[int, ...]] = {}
 
-    def of(self, show: Show, outputs: dict[str, OutputRaster]) -> dict[str, Pixels]:
+    def of(self, show: Show, outputs: Mapping[str, Sent]) -> dict[str, Pixels]:
         """The pictures by surface id.  A surface whose output is not compiled yet keeps the one it had."""
         for surface in show.surfaces:
             used = [r.output for r in show.feeds_of(surface.id)]

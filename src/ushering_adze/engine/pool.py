@@ -13,7 +13,7 @@ from pathlib import Path
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Show, Source
 from ushering_adze.io.asking import OVERDUE, Askers
-from ushering_adze.io.media import Player, open_player
+from ushering_adze.io.media import Player, open_player, opening_key
 from ushering_adze.io.media.player import LostPlayer
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns
@@ -22,8 +22,8 @@ from ushering_adze.io.turns import Turns
 class _Slot:
     """A source, its player once open, and its clock."""
 
-    def __init__(self, source: Source) -> None:
-        self.source = source
+    def __init__(self, source: Source, key: tuple[object, ...]) -> None:
+        self.source, self.key = source, key
         self.opening: Future[Player]
         self.began: float | None = None
         self.waiting: LostPlayer | None = None
@@ -35,6 +35,13 @@ class _Slot:
         """Open it, in whose thread ever."""
         self.began = time.monotonic()
         return open_player(self.source, root, turns)
+
+    def call(self, source: Source) -> None:
+        """The same under another name."""
+        self.source = source
+        player = self.player
+        if player is not None:
+            player.call(source)
 
     @property
     def player(self) -> Player | None:
@@ -76,16 +83,19 @@ class SourcePool:
     def set_show(self, show: Show, root: Path, first: Set[str] | None = None) -> None:
         """Open what is new, close what is gone or changed, keep the rest running.  With ``first`` given, all others can wait for these."""
         with self._lock:
-            moved = root != self._root
-            self._root = root
             wanted = {s.id: s for s in show.sources}
-            for id in list(self._slots):
-                if moved or wanted.get(id) != self._slots[id].source:
+            keys = {id: opening_key(source, root) for id, source in wanted.items() if id not in self._slots
+                    or source is not self._slots[id].source or root != self._root}
+            self._root = root
+            for id, slot in list(self._slots.items()):
+                if id not in wanted or keys.get(id, slot.key) != slot.key:
                     self._drop(id)
+                elif wanted[id] is not slot.source:
+                    slot.call(wanted[id])
             for id, source in wanted.items():
                 if id not in self._slots:
                     openers = self._openers if first is None or id in first else self._later
-                    slot = self._slots[id] = _Slot(source)
+                    slot = self._slots[id] = _Slot(source, keys[id] if id in keys else opening_key(source, root))
                     slot.opening = openers.ask(slot.open, root, self._turns)
 
     def _drop(self, id: str) -> None:
@@ -138,6 +148,10 @@ class SourcePool:
                 found[id] = slot.last
         return found
 
+    def opaque(self) -> dict[str, bool]:
+        """Of every source that has shown a picture: whether that cannot be seen through."""
+        return {id: slot.last.opaque for id, slot in list(self._slots.items()) if slot.last is not None}
+
     def go_on(self, until: float = math.inf) -> None:
         """Let sources work ahead: a frame has been made of their pictures, and there is time until a moment of ``time.perf_counter``."""
         self._turns.open(until)
@@ -148,6 +162,10 @@ class SourcePool:
     def exact(self, ids: Iterable[str], seconds: float) -> dict[str, Frame]:
         """The frames of these sources exactly ``seconds`` after their start, waited for."""
         return {id: self._opened(self._slots[id]).exact(seconds) for id in ids if id in self._slots}
+
+    def exact_now(self, ids: Iterable[str]) -> dict[str, Frame]:
+        """The frames of these sources exactly where their clocks are, waited for."""
+        return {id: self._opened(self._slots[id]).exact(self._slots[id].clock) for id in ids if id in self._slots}
 
     def _opened(self, slot: _Slot) -> Player:
         """A source, waited for until it is open or overdue."""

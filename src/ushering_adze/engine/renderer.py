@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -13,10 +13,10 @@ import numpy as np
 from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
+from ushering_adze.core.onair.state import LayerState, State
 from ushering_adze.core.picture.frame import Frame, Pixels, Sized
 from ushering_adze.core.picture.mapping import Known, compile_output, is_rough, lagging_landings
 from ushering_adze.core.picture.steps import OutputPlan, blank_raster, finish_step, lay_step, seen_by
-from ushering_adze.core.recall.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.overlay import Overlay
@@ -214,8 +214,8 @@ class Renderer:
         self.overlay = overlay
         self._everything = True
 
-    def draw(self, state: State, frames: dict[str, Frame], now: float = 0.0) -> list[str]:
-        """One frame of the show; returns ids of the outputs whose picture changed."""
+    def draw(self, state: State, frames: dict[str, Frame], now: float = 0.0, held: Callable[[str], bool] = lambda output: False) -> list[str]:
+        """One frame of the show; returns ids of the outputs whose picture changed.  Who is ``held`` keeps the picture it has."""
         self._now = now
         dirty: dict[str, tuple[Rect, ...]] = {}
         for canvas in self.show.canvases:
@@ -229,7 +229,7 @@ class Renderer:
                 log.exception("canvas not painted", canvas=canvas.id)
                 painter.fault = f"it cannot be painted ({type(error).__name__}); undo the last edit of its layers"
         self._frame += 1
-        return self._map(dirty)
+        return self._map(dirty, held)
 
     def foresee(self, states: Sequence[State], frames: dict[str, Frame]) -> None:
         """Tell each of these sources at which sizes the states would show it, so that it can bring its pictures along in them."""
@@ -250,11 +250,11 @@ class Renderer:
             found |= {f"{id}/{layer}": why for layer, why in painter.faults.items()}
         return found
 
-    def draw_edited(self) -> list[str]:
+    def draw_edited(self, held: Callable[[str], bool] = lambda output: False) -> list[str]:
         """The outputs whose plan is new, from canvases as they are; none while a canvas is still to be painted for them."""
         if not self._fresh or any(painter.unpainted for painter in self.canvases.values()):
             return []
-        return self._map({})
+        return self._map({}, held)
 
     def _due(self, canvas: Canvas) -> bool:
         """Whether a canvas of a lower rate than the show's gets a new picture with this frame; between them it keeps its last."""
@@ -277,8 +277,9 @@ class Renderer:
         """Pictures in place of what canvases show, by their ids, each of its canvas' size."""
         return self._map({id: self.canvases[id].show_pattern(picture) for id, picture in pictures.items()})
 
-    def _map(self, dirty: dict[str, tuple[Rect, ...]]) -> list[str]:
+    def _map(self, dirty: dict[str, tuple[Rect, ...]], held: Callable[[str], bool] = lambda output: False) -> list[str]:
         changed: set[str] = set()
+        waiting = {id for id in self.outputs if held(id)}
         overlay, everything, fresh = self.overlay, self._everything, self._fresh
         moving = overlay.moving(self._now) if overlay.moving is not None else {}
 
@@ -300,8 +301,9 @@ class Renderer:
                 log.exception("output not drawn", output=id)
                 output.fault = f"{type(error).__name__}: {error}"[:160]
 
-        each(draw, list(self.outputs))
-        self._everything, self._fresh = False, set()
+        each(draw, [id for id in self.outputs if id not in waiting])
+        # what a held output has missed is all drawn when it goes on
+        self._everything, self._fresh = False, waiting
         return [id for id in self.outputs if id in changed]
 
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ushering_adze.core.onair.delta import Change, SeenThrough, source_names, surface_rects, visible
+from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.onair.state import State
 from ushering_adze.core.picture.frame import Pixels
-from ushering_adze.core.recall.delta import Change, source_names, surface_rects, visible
-from ushering_adze.core.recall.state import State
-from ushering_adze.core.show import PatternSource, Show
+from ushering_adze.core.show import PatternSource
 from ushering_adze.engine.overlay import Overlay
-from ushering_adze.engine.stage import Stage
 
 
 @dataclass(frozen=True)
@@ -44,21 +44,22 @@ class Report:
     refused: int = 0
 
 
-def surface_reports(show: Show, state: State, faults: dict[str, str], bound: set[str], overlay: Overlay, held: bool,
-                    black: bool) -> dict[str, SurfaceReport]:
+def surface_reports(stage: Stage, state: State, faults: dict[str, str], bound: set[str], overlay: Overlay,
+                    seen_through: SeenThrough | None = None) -> dict[str, SurfaceReport]:
     """What every surface shows, in words."""
+    show = stage.show
     reports = {}
     for surface in show.surfaces:
         rects = surface_rects(show, surface.id)
-        stack = sum((visible(show, canvas, state, rect) for canvas, rect in rects), ())
+        stack = sum((visible(show, canvas, state, rect, seen_through) for canvas, rect in rects), ())
         ids = tuple(dict.fromkeys(s.source for layer in stack for s in sorted(layer.picture, key=lambda p: -p.weight) if s.source))
         outputs = [r.output for r in show.feeds_of(surface.id)]
         word = "live"
         if not outputs:
             word = "no region"
-        elif black:
+        elif all(stage.is_black(o) for o in outputs):
             word = "black"
-        elif held:
+        elif any(stage.is_held(o) for o in outputs):
             word = "held"
         elif any(id in faults for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects))):
             word = "lost"
@@ -68,14 +69,11 @@ def surface_reports(show: Show, state: State, faults: dict[str, str], bound: set
             word = "black"
         elif isinstance(show.source(ids[0]), PatternSource):
             word = "pattern"
+        elif any(stage.is_black(o) for o in outputs):
+            word = "partly black"
+        elif surface.id in stage.kept:
+            word = "kept"
         elif not all(o in bound for o in outputs):
             word = "unbound"
         reports[surface.id] = SurfaceReport(source_names(show, stack), ids, word)
     return reports
-
-
-def blacked(pixels: Pixels) -> Pixels:
-    """The same with every colour black."""
-    dark = pixels.copy()
-    dark[..., :3] = 0
-    return dark

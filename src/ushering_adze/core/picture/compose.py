@@ -14,9 +14,9 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.onair.state import LayerState, Shown
 from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.resampling import Cut
-from ushering_adze.core.recall.state import LayerState, Shown
 
 NOWHERE = Rect(0, 0, 0, 0)
 

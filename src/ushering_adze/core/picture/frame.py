@@ -85,6 +85,19 @@ class Frame(NamedTuple):
     sized: Mapping[Sized, Pixels] = MappingProxyType({})
 
 
+def dark(pixels: Pixels) -> Pixels:
+    """A raster of the same size in which every colour is black.
+
+    Examples
+    --------
+    >>> dark(np.full((1, 1, 4), 200, np.uint8)).tolist()
+    [[[0, 0, 0, 200]]]
+    """
+    made = pixels.copy()
+    made[..., :3] = 0
+    return made
+
+
 def premultiplied(straight: Pixels) -> tuple[Pixels, bool]:
     """Premultiply straight alpha.
 

@@ -7,7 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ushering_adze.core.layout.entry import EntryError, number_from
-from ushering_adze.core.recall.delta import Change
+from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.rigging import told
 from ushering_adze.desk import theme

@@ -18,6 +18,24 @@ from ushering_adze.io.showfile import media_path
 from ushering_adze.io.turns import Turns
 
 
+def opening_key(source: Source, root: Path) -> tuple[object, ...]:
+    """What of a source decides what is opened: two of the same key show the same pictures, whatever they are called.
+
+    Parameters
+    ----------
+    source : Source
+    root : Path
+        Folder that relative paths start at.
+    """
+    drawn = isinstance(source, PatternSource) or (isinstance(source, Input) and source.address is None and source.stand_in is None)
+    left_out = {"colour", "id"} if drawn else {"colour", "id", "name"}  # what the program draws says what it is called
+    fields = {name: value for name, value in source.__dict__.items() if name in type(source).model_fields and name not in left_out}
+    for name in ("path", "stand_in"):
+        if isinstance(fields.get(name), str):
+            fields[name] = str(media_path(fields[name], root))
+    return tuple(fields.items())
+
+
 def open_player(source: Source, root: Path, turns: Turns | None = None) -> Player:
     """Open a source; what cannot be opened becomes a player of a named lost picture, never an error.
 

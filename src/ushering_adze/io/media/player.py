@@ -30,6 +30,10 @@ class Player:
         self.fault: str | None = None
         self._lost: tuple[str, Frame] | None = None
 
+    def call(self, source: Source) -> None:
+        """Go on as the same source under another name."""
+        self.source, self._lost = source, None
+
     def lost(self, why: str) -> Frame:
         """The named picture in place of the source."""
         self.fault = why

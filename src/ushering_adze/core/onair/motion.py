@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, NamedTuple
 
-from ushering_adze.core.recall.easing import ease
-from ushering_adze.core.recall.state import Key, LayerState, State, between, layer_state, opening_state
+from ushering_adze.core.onair.easing import ease
+from ushering_adze.core.onair.state import Key, LayerState, State, between, layer_state, opening_state
 from ushering_adze.core.show import KINDS, Canvas, Kind, Part, Preset, Scope, Show, Touch
 from ushering_adze.core.show.layer import LayerSettings
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.recall.state import LayerState, State
+from ushering_adze.core.onair.state import LayerState, State
 from ushering_adze.core.show import Canvas, Show
 
 
@@ -17,29 +18,50 @@ class Change(NamedTuple):
     after: tuple[str, ...]
 
 
-_OPAQUE = {"clip", "folder", "colour", "pattern", "countdown"}
+SeenThrough = Callable[[str], bool]
+"""Whether a source may be seen through, by its id."""
+_OPAQUE = {"colour", "pattern", "countdown"}
 
 
-def _covers(show: Show, state: LayerState, rect: Rect) -> bool:
+def seen_through_by_kind(show: Show) -> SeenThrough:
+    """What is known before any picture is: files and feeds may be seen through, what the program draws may not."""
+    return lambda source: show.source(source).kind not in _OPAQUE
+
+
+def _covers(seen_through: SeenThrough, state: LayerState, rect: Rect) -> bool:
     x, y, w, h = state.place
     b = state.border[0]
     inside = x + b <= rect.x and y + b <= rect.y and x + w - b >= rect.right and y + h - b >= rect.foot
     return inside and state.opacity >= 1 and all(
-        s.source is not None and s.fit in ("fill", "stretch") and show.source(s.source).kind in _OPAQUE for s in state.picture)
+        s.source is not None and s.fit in ("fill", "stretch") and not seen_through(s.source) for s in state.picture)
 
 
-def visible(show: Show, canvas: Canvas, state: State, rect: Rect) -> tuple[LayerState, ...]:
+def reaches(state: LayerState, rect: Rect) -> bool:
+    """Whether a layer's box has any of a rectangle of its canvas in it.
+
+    Examples
+    --------
+    >>> from ushering_adze.core.onair.state import LayerState
+    >>> layer = LayerState((), (0, 0, 10, 10), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
+    >>> reaches(layer, Rect(9, 9, 5, 5)), reaches(layer, Rect(10, 0, 5, 5))
+    (True, False)
+    """
+    x, y, w, h = state.place
+    return x < rect.right and y < rect.foot and x + w > rect.x and y + h > rect.y
+
+
+def visible(show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: SeenThrough | None = None) -> tuple[LayerState, ...]:
     """Layers that can be seen within a rectangle of the canvas, top first; what an opaque layer hides is left out."""
+    seen_through = seen_through or seen_through_by_kind(show)
     seen = []
     for layer in reversed(canvas.layers):
         s = state[canvas.id, layer.id]
-        x, y, w, h = s.place
-        if s.opacity <= 0 or x >= rect.right or y >= rect.foot or x + w <= rect.x or y + h <= rect.y:
+        if s.opacity <= 0 or not reaches(s, rect):
             continue
         if all(p.source is None for p in s.picture) and s.border[0] <= 0:
             continue
         seen.append(s)
-        if _covers(show, s, rect):
+        if _covers(seen_through, s, rect):
             break
     return tuple(seen)
 
@@ -59,7 +81,7 @@ def surface_rects(show: Show, surface: str) -> list[tuple[Canvas, Rect]]:
     return [(show.homes[r.id][0], Rect(r.x, r.y, r.w, r.h)) for r in show.feeds_of(surface)]
 
 
-def delta(show: Show, before: State, after: State) -> list[Change]:
+def delta(show: Show, before: State, after: State, seen_through: SeenThrough | None = None) -> list[Change]:
     """Surfaces whose visible layers differ between two states, in the order of the show.
 
     Parameters
@@ -68,14 +90,16 @@ def delta(show: Show, before: State, after: State) -> list[Change]:
         Gives the regions by which layers reach surfaces.
     before, after : mapping
         Two states of the same show.
+    seen_through : callable, optional
+        Which sources may be seen through, by the pictures there are; by their kinds if not given.
     """
     changes = []
     for surface in show.surfaces:
         old: list[tuple[LayerState, ...]] = []
         new: list[tuple[LayerState, ...]] = []
         for canvas, rect in surface_rects(show, surface.id):
-            old.append(visible(show, canvas, before, rect))
-            new.append(visible(show, canvas, after, rect))
+            old.append(visible(show, canvas, before, rect, seen_through))
+            new.append(visible(show, canvas, after, rect, seen_through))
         if old != new:
             changes.append(Change(surface.id, source_names(show, sum(old, ())), source_names(show, sum(new, ()))))
     return changes

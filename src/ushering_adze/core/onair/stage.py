@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from ushering_adze.core.recall.motion import Motion, Track, at_rest, carried_over, opening_motion, recall
-from ushering_adze.core.recall.state import Key, LayerState, State
+from ushering_adze.core.onair.delta import reaches, surface_rects
+from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over, opening_motion, parts_of, recall
+from ushering_adze.core.onair.state import Key, LayerState, State
 from ushering_adze.core.show import KINDS, Preset, Show
 
+ALL = "*"
+"""Stands for every output, also those that an edit adds."""
 BACK_STEPS = 50
 RETURN = 0.5
 """Seconds in which what a hand fade had interrupted goes on to its end, when the lever is brought back."""
@@ -17,7 +21,8 @@ RETURN = 0.5
 class Stage:
     """What is on program, what is staged on preview, and the way back.
 
-    ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.
+    ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.  ``black`` and ``held`` are ids of
+    outputs, or `ALL`; ``kept`` are ids of surfaces that no take touches.
     """
 
     show: Show
@@ -25,6 +30,9 @@ class Stage:
     on_program: int | None = None
     staged: int | None = None
     back: tuple[tuple[Motion, int | None], ...] = ()
+    black: frozenset[str] = frozenset()
+    held: frozenset[str] = frozenset()
+    kept: frozenset[str] = frozenset()
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -37,12 +45,11 @@ class Stage:
             return self
         motion = carried_over(show, self.program, now)
         staged = self.staged if self.staged is not None and show.preset(self.staged) else None
-        back = tuple((carried_over(show, m, now), n) for m, n in self.back)
-        return replace(self, show=show, program=motion, staged=staged, back=back)
+        return replace(self, show=show, program=motion, staged=staged)  # the way back is fitted to it when it is gone
 
     def preview(self) -> dict[Key, LayerState]:
         """What every layer will show once what is under way has settled and the staged preset is taken."""
-        preset = self._staged_preset()
+        preset = self._allowed(self._staged_preset())
         settled = at_rest(self.program.target)
         return dict(recall(self.show, settled, preset, 0.0, cut=True).target if preset else settled.target)
 
@@ -55,23 +62,82 @@ class Stage:
             return self
         return replace(self, staged=number)
 
+    # -- outputs and surfaces ------------------------------------------------------------------------------------
+
+    def is_black(self, output: str) -> bool:
+        """Whether an output sends black."""
+        return ALL in self.black or output in self.black
+
+    def is_held(self, output: str) -> bool:
+        """Whether an output keeps its picture."""
+        return ALL in self.held or output in self.held
+
+    def _marked(self, marked: frozenset[str], on: bool, outputs: Iterable[str]) -> frozenset[str]:
+        named = frozenset(outputs)
+        if on:
+            return frozenset({ALL}) if ALL in named else marked | named
+        if ALL in named:
+            return frozenset()
+        return (frozenset(o.id for o in self.show.outputs) if ALL in marked else marked) - named
+
+    def with_black(self, on: bool, outputs: Iterable[str]) -> Stage:
+        """Outputs black, or lit again; `ALL` is all of them."""
+        return replace(self, black=self._marked(self.black, on, outputs))
+
+    def with_hold(self, on: bool, outputs: Iterable[str]) -> Stage:
+        """Outputs held, or going on; `ALL` is all of them."""
+        return replace(self, held=self._marked(self.held, on, outputs))
+
+    def with_kept(self, surface: str, on: bool) -> Stage:
+        """A surface kept from every take, or released."""
+        return replace(self, kept=self.kept | {surface} if on else self.kept - {surface})
+
+    def _shown_on(self, surfaces: Iterable[str], state: State) -> set[Key]:
+        """The layers that lie within what any of these surfaces shows of its canvas, in a state."""
+        found: set[Key] = set()
+        for surface in surfaces:
+            for canvas, rect in surface_rects(self.show, surface):
+                for layer in canvas.layers:
+                    here = state.get((canvas.id, layer.id))
+                    if here is not None and here.opacity > 0 and reaches(here, rect):
+                        found.add((canvas.id, layer.id))
+        return found
+
+    def _allowed(self, preset: Preset | None, only: Iterable[str] | None = None) -> Preset | None:
+        """A preset without what may not be touched: layers that a kept surface shows, before or after; and all but those of ``only``."""
+        if preset is None or (not self.kept and only is None):
+            return preset
+        before = self.program.target
+        after = recall(self.show, at_rest(before), preset, 0.0, cut=True).target
+        never = self._shown_on(self.kept, before) | self._shown_on(self.kept, after)
+        chosen = None if only is None else self._shown_on(only, before) | self._shown_on(only, after)
+        parts = [p for p in parts_of(self.show, preset)
+                 if (p.canvas, p.layer) not in never and (chosen is None or (p.canvas, p.layer) in chosen)]
+        return preset.model_copy(update={"parts": tuple(parts), "clears": ()})
+
     def _remember(self) -> tuple[tuple[Motion, int | None], ...]:
         return (*self.back[-BACK_STEPS + 1:], (at_rest(self.program.target), self.on_program))
 
-    def recall(self, number: int, now: float, *, cut: bool = False, seconds: float | None = None) -> Stage:
-        """Send program towards a preset at once."""
-        preset = self.show.preset(number)
+    def recall(self, number: int, now: float, *, cut: bool = False, seconds: float | None = None,
+               only: Iterable[str] | None = None) -> Stage:
+        """Send program towards a preset at once; with ``only`` given, no more of it than these surfaces show.
+
+        Then it stays staged, and program keeps its name: it is neither the one nor the other.
+        """
+        preset = self._allowed(self.show.preset(number), only)
         if preset is None:
             return self
         motion = recall(self.show, self.program, preset, now, cut=cut, seconds=seconds)
+        if only is not None:
+            return replace(self, program=motion.settled(now), back=self._remember())
         return replace(self, program=motion.settled(now), on_program=number, back=self._remember(),
                        staged=None if self.staged == number else self.staged)
 
-    def take(self, now: float, *, cut: bool = False, seconds: float | None = None) -> Stage:
-        """Send program towards what is on preview, in the preset's time, in ``seconds``, or at once."""
+    def take(self, now: float, *, cut: bool = False, seconds: float | None = None, only: Iterable[str] | None = None) -> Stage:
+        """Send program towards what is on preview, in the preset's time, in ``seconds``, or at once; only what some surfaces show, if named."""
         if self.program.led_by_hand:
             return self._let_go(now, cut, seconds)
-        return self if self.staged is None else self.recall(self.staged, now, cut=cut, seconds=seconds)
+        return self if self.staged is None else self.recall(self.staged, now, cut=cut, seconds=seconds, only=only)
 
     def _let_go(self, now: float, cut: bool, seconds: float | None) -> Stage:
         """End a hand fade by the clock: what the hand led goes on to its end."""
@@ -84,7 +150,7 @@ class Stage:
         """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
         stage = self
         if not stage.program.led_by_hand:
-            preset = stage._staged_preset()
+            preset = stage._allowed(stage._staged_preset())
             if preset is None or position <= 0:
                 return self
             motion = recall(stage.show, stage.program, preset, now, by_hand=True)
@@ -101,7 +167,7 @@ class Stage:
 
     def _handed_back(self, now: float) -> Stage:
         """The lever is back where it began: nothing was recalled, and what it had interrupted goes on to its end."""
-        former, number = self.back[-1]
+        former, number = carried_over(self.show, self.back[-1][0], now), self.back[-1][1]
         tracks = {}
         for (canvas, layer, kind), track in self.program.tracks.items():
             if not track.by_hand:
@@ -115,8 +181,11 @@ class Stage:
         """Return program to what it was before the last action."""
         if not self.back:
             return self
-        motion, number = self.back[-1]
-        return replace(self, program=_towards(self.program, motion.target, now, RETURN if seconds is None else seconds),
+        target, number = carried_over(self.show, self.back[-1][0], now).target, self.back[-1][1]
+        if self.kept:
+            never = self._shown_on(self.kept, self.program.target) | self._shown_on(self.kept, target)
+            target = {key: self.program.target[key] if key in never and key in self.program.target else value for key, value in target.items()}
+        return replace(self, program=_towards(self.program, target, now, RETURN if seconds is None else seconds),
                        on_program=number, back=self.back[:-1])
 
 

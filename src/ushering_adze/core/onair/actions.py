@@ -1,0 +1,211 @@
+"""Actions: every value that says what is to happen on air, whoever asks for it, and the one function that makes it happen.
+
+A key, a button, a cue, a message from the network make the same action.  Actions have a JSON schema, and can be played back.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from ushering_adze.core.onair.stage import ALL, Stage
+from ushering_adze.core.show import Fault, Show, ShowError
+from ushering_adze.core.show.base import Id, Model
+from ushering_adze.core.show.wording import choice, sentence, shortened
+
+Number = Annotated[int, Field(ge=1, le=9999)]
+Seconds = Annotated[float, Field(ge=0, le=3600)]
+Outputs = Annotated[tuple[Id, ...] | None, Field(description="which outputs; all if null")]
+
+
+class StagePreset(Model):
+    """Put a preset on preview; nothing goes on air."""
+
+    do: Literal["stage"] = "stage"
+    preset: Number
+
+
+class Unstage(Model):
+    """Clear the preview."""
+
+    do: Literal["unstage"] = "unstage"
+
+
+class Take(Model):
+    """Preview to program, in the preset's time or in ``seconds``; only what the named surfaces show, if any are named."""
+
+    do: Literal["take"] = "take"
+    seconds: Seconds | None = None
+    surfaces: Annotated[tuple[Id, ...] | None, Field(description="take only what these surfaces show; all if null")] = None
+
+
+class Cut(Model):
+    """Preview to program at once."""
+
+    do: Literal["cut"] = "cut"
+    surfaces: Annotated[tuple[Id, ...] | None, Field(description="cut only what these surfaces show; all if null")] = None
+
+
+class Recall(Model):
+    """A preset to program directly, in its time or in ``seconds``."""
+
+    do: Literal["recall"] = "recall"
+    preset: Number
+    seconds: Seconds | None = None
+
+
+class Hand(Model):
+    """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
+
+    do: Literal["hand"] = "hand"
+    position: Annotated[float, Field(ge=0, le=1)]
+
+
+class Back(Model):
+    """Program to its former state."""
+
+    do: Literal["back"] = "back"
+    seconds: Seconds | None = None
+
+
+class Black(Model):
+    """Send black on outputs, or lift it."""
+
+    do: Literal["black"] = "black"
+    on: bool = True
+    outputs: Outputs = None
+
+
+class Hold(Model):
+    """Keep the picture of outputs as it is, or let it go on."""
+
+    do: Literal["hold"] = "hold"
+    on: bool = True
+    outputs: Outputs = None
+
+
+class Keep(Model):
+    """Keep a surface from every take and recall until it is released."""
+
+    do: Literal["keep"] = "keep"
+    surface: Id
+
+
+class Release(Model):
+    """Let takes and recalls touch a kept surface again."""
+
+    do: Literal["release"] = "release"
+    surface: Id
+
+
+Action = Annotated[StagePreset | Unstage | Take | Cut | Recall | Hand | Back | Black | Hold | Keep | Release, Field(discriminator="do")]
+KINDS_OF_ACTION: tuple[type[Model], ...] = (StagePreset, Unstage, Take, Cut, Recall, Hand, Back, Black, Hold, Keep, Release)
+_reader: TypeAdapter[Any] = TypeAdapter(Action)
+
+
+def action_from(document: object) -> Action:
+    """Read an action from a decoded JSON value.
+
+    Raises
+    ------
+    ShowError
+        In one sentence.
+
+    Examples
+    --------
+    >>> action_from({"do": "recall", "preset": 6})
+    Recall(do='recall', preset=6, seconds=None)
+    """
+    try:
+        found: Action = _reader.validate_python(document)
+        return found
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        fields = {name for kind in KINDS_OF_ACTION for name in kind.model_fields}
+        where = ".".join(str(step) for step in first["loc"][1:])
+        raise ShowError([Fault(f"action: {where}" if where else "action", sentence(first, fields))]) from None
+
+
+def actions_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of actions."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ushering Adze action", **_reader.json_schema()}
+
+
+def fault_of(show: Show, action: Action) -> str | None:
+    """What an action names that the show has not, in a sentence; None if it can be done."""
+    if isinstance(action, (StagePreset, Recall)) and show.preset(action.preset) is None:
+        return f"no preset number {action.preset}; there are: {', '.join(str(p.number) for p in show.presets) or 'none yet'}"
+    named: list[tuple[str, tuple[str, ...], list[str]]] = []
+    if isinstance(action, (Black, Hold)) and action.outputs is not None:
+        named.append(("output", action.outputs, [o.id for o in show.outputs]))
+    if isinstance(action, (Take, Cut)) and action.surfaces is not None:
+        named.append(("surface", action.surfaces, [s.id for s in show.surfaces]))
+    if isinstance(action, (Keep, Release)):
+        named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
+    for noun, ids, known in named:
+        for id in ids:
+            if id not in known:
+                return f"no {noun} {shortened(id)}; {choice(id, known)}"
+    return None
+
+
+def apply(show: Show, stage: Stage, action: Action, now: float) -> Stage:
+    """What is on air after an action.
+
+    Parameters
+    ----------
+    show : Show
+    stage : Stage
+        As it was.
+    action : Action
+        One that names what the show has not changes nothing.
+    now : float
+        Seconds of the clock that the stage's motion goes by.
+
+    Returns
+    -------
+    Stage
+
+    Examples
+    --------
+    >>> show = Show(name="Empty")
+    >>> apply(show, Stage.opened(show), Black(), 0.0).black
+    frozenset({'*'})
+    """
+    stage = stage.with_show(show, now)
+    if fault_of(show, action) is not None:
+        return stage
+    match action:
+        case StagePreset(preset=number):
+            return stage.stage(number)
+        case Unstage():
+            return stage.stage(None)
+        case Take(seconds=seconds, surfaces=surfaces):
+            return stage.take(now, seconds=seconds, only=surfaces)
+        case Cut(surfaces=surfaces):
+            return stage.take(now, cut=True, only=surfaces)
+        case Recall(preset=number, seconds=seconds):
+            return stage.recall(number, now, seconds=seconds)
+        case Hand(position=position):
+            return stage.hand(position, now)
+        case Back(seconds=seconds):
+            return stage.step_back(now, seconds)
+        case Black(on=on, outputs=outputs):
+            return stage.with_black(on, (ALL,) if outputs is None else outputs)
+        case Hold(on=on, outputs=outputs):
+            return stage.with_hold(on, (ALL,) if outputs is None else outputs)
+        case Keep(surface=surface):
+            return stage.with_kept(surface, True)
+        case Release(surface=surface):
+            return stage.with_kept(surface, False)
+
+
+def table_of_actions() -> str:
+    """The actions as a table in Markdown, for the control reference."""
+    lines = ["| action | fields | does |", "|---|---|---|"]
+    for kind in KINDS_OF_ACTION:
+        fields = [f"`{name}`" + ("" if field.is_required() else f" ({'null' if field.default is None else str(field.default).lower()})")
+                  for name, field in kind.model_fields.items() if name != "do"]
+        lines.append(f"| `{kind.model_fields['do'].default}` | {', '.join(fields)} | {(kind.__doc__ or '').strip()} |")
+    return "\n".join(lines) + "\n"
