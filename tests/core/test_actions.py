@@ -52,7 +52,7 @@ documents = st.one_of(
 
 
 @given(st.lists(st.tuples(st.floats(0, 2), documents), max_size=14))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=60, deadline=None)
 def test_any_actions_leave_a_sane_stage_that_json_brings_back(script: list[tuple[float, dict[str, object]]]) -> None:
     stage, now, schema = Stage.opened(SHOW), 0.0, actions_schema()
     for passed, document in script:

@@ -12,7 +12,7 @@ import pytest
 from displays import Displays, until
 from PySide6.QtCore import Qt
 
-from ushering_adze.core.show import DisplayBinding, WindowBinding
+from ushering_adze.core.show import DisplayBinding, FilesBinding, WindowBinding
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import copy_demo
@@ -55,6 +55,23 @@ def test_a_display_that_is_gone_is_a_fault_until_it_is_back(window: MainWindow, 
     outputs.refit()
     assert outputs.windows["relay"].isVisible() and outputs.windows["relay"].isFullScreen() and "relay" not in window.session.engine.faults()
     assert any("is gone: 7 Relay waits for it" in s for s in said) and any("is there again, and 7 Relay on it" in s for s in said)
+
+
+def test_files_leave_the_shows_folder_only_if_somebody_here_agrees(window: MainWindow, qtbot: Any, tmp_path: Path) -> None:
+    session, said = window.session, list[str]()
+    session.trouble.connect(said.append)
+    session.root = tmp_path / "show"
+    (tmp_path / "show").mkdir()
+    (tmp_path / "show" / "link").symlink_to(tmp_path / "away")
+    for folder in (str(tmp_path / "away"), "../away", "link"):
+        window.outputs.bind("relay", FilesBinding(folder=folder))
+        assert "outside the show's folder" in said[-1] and not (tmp_path / "away").exists(), folder
+    window.book.actions["allow-folders"].trigger()
+    assert said[-1] == f"PNG files may go to {tmp_path / 'away'}."
+    qtbot.waitUntil(lambda: (tmp_path / "away" / "relay.png").exists(), timeout=20000)
+    window.outputs.bind("relay", None)
+    window.book.actions["allow-folders"].trigger()
+    assert "not allowed yet" in said[-1]
 
 
 @pytest.fixture

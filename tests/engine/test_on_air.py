@@ -29,6 +29,7 @@ def reports() -> list[Report]:
 def engine(reports: list[Report]) -> Iterator[Engine]:
     made = Engine(demo_show(), DEMO_ROOT, reports.append)
     made.start(wait=60)
+    assert wait_for(lambda: bool(reports))
     yield made
     made.stop()
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import threading
 import time
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QRect, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, QRect, QRectF, QSettings, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QHideEvent, QKeyEvent, QMoveEvent, QPainter, QPaintEvent, QResizeEvent, QScreen
 from PySide6.QtWidgets import QWidget
 
@@ -166,6 +168,12 @@ class OutputWindow(QWidget):
             self.close_asked.emit()
 
 
+def _agreed() -> set[str]:
+    """Folders outside a show's own that somebody at this machine has agreed to."""
+    found = QSettings().value("outputs/folders")
+    return set(found if isinstance(found, list) else [found] if isinstance(found, str) else [])
+
+
 class NameCard(QWidget):
     """A name in big letters over a whole display for some seconds; a click takes it away."""
 
@@ -250,7 +258,12 @@ class Outputs(QObject):
         self._bound[output.id] = (output.binding, output.timing)
         match output.binding:
             case FilesBinding(folder=folder):
-                sink = PngSink(media_path(folder, self._session.root) / f"{output.id}.png")
+                place = media_path(folder, self._session.root)
+                if not self._may_write(place):
+                    self._session.trouble.emit(f"{output.number} {output.name}: its PNG files would go to {place}, outside the show's folder. "
+                                               "Allow that here with the command Allow folders of PNG files, or bind it elsewhere.")
+                    return
+                sink = PngSink(place / f"{output.id}.png")
                 self._files[output.id] = sink
                 self._session.engine.add_sink(output.id, self, sink, lambda: sink.fault)
             case WindowBinding() | DisplayBinding() as binding:
@@ -268,6 +281,24 @@ class Outputs(QObject):
                     window.fault = f'no display "{display}" is connected'
                 window.open()
                 self._tell_of_display(output.id)
+
+    def _may_write(self, folder: Path) -> bool:
+        """Whether PNG files may go to a folder: within the show's own always, elsewhere if somebody at this machine has agreed."""
+        real, root = Path(os.path.realpath(folder)), Path(os.path.realpath(self._session.root))
+        return real.is_relative_to(root) or str(real) in _agreed()
+
+    def allow_folders(self) -> None:
+        """Agree, at this machine, to every folder outside the show's own that its outputs write to."""
+        places = [media_path(o.binding.folder, self._session.root) for o in self._session.show.outputs if isinstance(o.binding, FilesBinding)]
+        new = sorted({os.path.realpath(place) for place in places if not self._may_write(place)})
+        if not new:
+            self._session.trouble.emit("No output writes to a folder outside the show's own that is not allowed yet.")
+            return
+        QSettings().setValue("outputs/folders", sorted({*_agreed(), *new}))
+        for id in [id for id in self._bound if id not in self._files and id not in self.windows]:
+            self._bound.pop(id)
+        self.follow()
+        self._session.trouble.emit(f"PNG files may go to {', '.join(new)}.")
 
     def _release(self, id: str) -> None:
         self._bound.pop(id, None)

@@ -203,6 +203,7 @@ class MainWindow(QMainWindow):
             lambda: self.rig.show_tables(not self.rig.table_button.isChecked())), "Ctrl+T", where="Rig")
         add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", self.rig.ask_sheet, "Ctrl+P", where="Rig")
         add("identify", "Rig", "Identify the selected output on its display", self.rig.inspector.identify, "Ctrl+I", where="Rig")
+        add("allow-folders", "Rig", "Allow folders of PNG files outside the show's own", self.outputs.allow_folders, where="Rig")
         add("find", "Help", "Find a command", self.finder.open, "Ctrl+K")
         add("log", "Help", "Show the log", self.log_sheet.open)
         add("keys", "Help", "Keys of this workspace", lambda: self.sheet.open(self.workspace), "?")

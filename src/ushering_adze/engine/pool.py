@@ -84,14 +84,17 @@ class SourcePool:
         """Open what is new, close what is gone or changed, keep the rest running.  With ``first`` given, all others can wait for these."""
         with self._lock:
             wanted = {s.id: s for s in show.sources}
-            keys = {id: opening_key(source, root) for id, source in wanted.items() if id not in self._slots
-                    or source is not self._slots[id].source or root != self._root}
+            keys = {id: opening_key(source, root) for id, source in wanted.items()
+                    if id not in self._slots or source is not self._slots[id].source or root != self._root}
             self._root = root
             for id, slot in list(self._slots.items()):
                 if id not in wanted or keys.get(id, slot.key) != slot.key:
                     self._drop(id)
                 elif wanted[id] is not slot.source:
-                    slot.call(wanted[id])
+                    if isinstance(slot.player, LostPlayer):  # what was lost is tried again
+                        self._drop(id)
+                    else:
+                        slot.call(wanted[id])
             for id, source in wanted.items():
                 if id not in self._slots:
                     openers = self._openers if first is None or id in first else self._later
