@@ -12,6 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()  # what is edited for a picture is nobody's work
 
 from PySide6.QtCore import QSettings
 
