@@ -162,7 +162,7 @@ def test_links_of_the_documents_lead_somewhere() -> None:
 
 
 def test_the_control_reference_names_every_command_of_the_program() -> None:
-    from ushering_adze.cli import app
+    from ushering_adze.cli.main import app
 
     text = (ROOT / "docs/control.md").read_text()
     for command in app.registered_commands:

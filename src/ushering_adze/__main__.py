@@ -4,7 +4,7 @@ import gc
 
 gc.disable()
 
-from ushering_adze import cli  # noqa: E402
+from ushering_adze.cli import main as cli  # noqa: E402
 from ushering_adze.engine.memory import set_aside  # noqa: E402
 
 

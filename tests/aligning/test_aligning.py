@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
-from ushering_adze.cli import app
+from ushering_adze.cli.main import app
 from ushering_adze.core.layout.bend import raster_points
 from ushering_adze.core.layout.from_surface import with_surface_regions
 from ushering_adze.core.layout.homography import homography

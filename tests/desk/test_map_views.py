@@ -13,7 +13,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.bench_large import large_show
+from ushering_adze.bench.large import large_show
 from ushering_adze.core.layout.lands import landed_centred
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.layout.regions import moved, placed, rect_of

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ushering_adze.bench import measured, table
+from ushering_adze.bench.rows import measured, table
 from ushering_adze.core.layout.binding import fed_parts, rebound
 from ushering_adze.core.show import Folder, RectLanding
 from ushering_adze.core.show.edits import changed, find_region, with_output, with_region

@@ -1,4 +1,4 @@
-"""The command line: a thin layer over the same functions the desk uses."""
+"""The program's commands, and how each ends: with a line on standard error and exit code 2 if anything is wrong."""
 
 from __future__ import annotations
 
@@ -12,7 +12,9 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from ushering_adze import __version__
-from ushering_adze.align_commands import align_command, simulate_command, warp_command
+from ushering_adze.cli.align import align_command, simulate_command, warp_command
+from ushering_adze.cli.map import find_command, pixelmap_command, proof_command, regions_command, template_command
+from ushering_adze.cli.signal import edid_app, link_command, rig_command, timing_command
 from ushering_adze.core.onair.actions import actions_schema
 from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.core.show.base import LONGEST
@@ -24,8 +26,6 @@ from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.places import log_file
 from ushering_adze.io.showfile import media_faults, read_show
 from ushering_adze.io.writing import write_whole
-from ushering_adze.map_commands import find_command, pixelmap_command, proof_command, regions_command, template_command
-from ushering_adze.signal_commands import edid_app, link_command, rig_command, timing_command
 
 app = typer.Typer(name="adze", help="Ushering Adze: every screen of an event, exactly.", no_args_is_help=True, add_completion=False,
                   pretty_exceptions_enable=False)
@@ -176,7 +176,7 @@ def schema(what: Annotated[str, typer.Argument(metavar="[show|actions]", help="O
 @app.command()
 def bench(as_json: Annotated[bool, typer.Option("--json", help="Print the figures as JSON.")] = False) -> None:
     """Measure against named baselines taken in the same run."""
-    from ushering_adze.bench import measured, table
+    from ushering_adze.bench.rows import measured, table
 
     figures = measured()
     print(json.dumps(figures, indent=1) if as_json else table(figures))

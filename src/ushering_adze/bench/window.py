@@ -18,7 +18,7 @@ def _told(code: str, *arguments: str) -> list[str]:
 
 def start_window(rounds: int) -> dict[str, float]:
     """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
-    code = ("import gc; gc.disable(); import os, ushering_adze.cli; from ushering_adze.desk.app import opened; "
+    code = ("import gc; gc.disable(); import os, ushering_adze.cli.main; from ushering_adze.desk.app import opened; "
             "from ushering_adze.desk.qt import application; from ushering_adze.io.demo import DEMO_ROOT, demo_show; "
             "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
             "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
@@ -36,7 +36,7 @@ DRAG = """
 import os, statistics, time
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from ushering_adze.bench_large import large_show
+from ushering_adze.bench.large import large_show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow

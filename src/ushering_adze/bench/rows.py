@@ -12,10 +12,10 @@ import cv2
 import numpy as np
 from scipy.ndimage import map_coordinates
 
-from ushering_adze.bench_large import check_large, drag_large, edit_cabinets, open_large
-from ushering_adze.bench_meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
-from ushering_adze.bench_playing import everything_moving, key_to_frame, whole_frame
-from ushering_adze.bench_window import desk_share, drag_window, start_window
+from ushering_adze.bench.large import check_large, drag_large, edit_cabinets, open_large
+from ushering_adze.bench.meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
+from ushering_adze.bench.playing import everything_moving, key_to_frame, whole_frame
+from ushering_adze.bench.window import desk_share, drag_window, start_window
 from ushering_adze.core.onair.motion import at_rest, opening_motion, prepare, recall
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.onair.state import State, opening_state
