@@ -118,6 +118,18 @@ def test_a_layer_that_cannot_be_drawn_costs_itself_and_a_canvas_itself(running: 
     assert wait_for(lambda: "b" not in running.faults()), "and gone when it is over"
 
 
+def test_frames_that_fail_are_a_fault_until_they_do_not(running: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+    def failing(*args: object, **more: object) -> None:
+        raise ZeroDivisionError
+
+    before = running.rasters["oa"].copy()
+    monkeypatch.setattr(Renderer, "draw", failing)
+    assert wait_for(lambda: "frames" in running.faults()) and "ZeroDivisionError" in running.faults()["frames"]
+    assert (running.rasters["oa"] == before).all()
+    monkeypatch.undo()
+    assert wait_for(lambda: running.faults() == {})
+
+
 def test_what_an_output_would_take_is_told_before_it_is_made() -> None:
     show = two_canvases()
     huge = with_output(show, show.outputs[0].model_copy(update={"timing": Timing(width=32768, height=32768)}))

@@ -166,6 +166,7 @@ def test_edits_that_are_saved_or_not_wanted_do_not_come_back(path: Path) -> None
     autosave.note(SHOW, path.parent)
     assert autosave.flush(30) and len(list(folder.glob("edits-*.json"))) == 1
     autosave.clear()
+    assert autosave.flush(30)
     assert list(folder.glob("edits-*.json")) == []
     autosave.note(SHOW.model_copy(update={"name": "Thrown away"}), path.parent)
     autosave.put_by()

@@ -82,6 +82,7 @@ class Engine:
         self._on_air: set[str] = set()
         self._coming: set[str] = set()
         self._acted = False
+        self._failing: str | None = None
         self._pace = Pace()
         self._reporting = Reporting(self._report, on_report, self._pace) if on_report is not None else None
         self._surface_pictures = SurfacePictures()
@@ -316,7 +317,8 @@ class Engine:
         with self._lock:
             ways = [(id, fault) for id, sinks in self._sinks.items() for _, fault in sinks.values()]
         blocked = {id: why for id, fault in ways if id in self._renderer.outputs and (why := fault()) is not None}
-        return {**self._pool.faults(), **blocked, **self._renderer.faults()}
+        failing = {"frames": self._failing} if self._failing is not None else {}
+        return {**self._pool.faults(), **blocked, **self._renderer.faults(), **failing}
 
     # -- the loop ------------------------------------------------------------------------------------------------
 
@@ -407,9 +409,12 @@ class Engine:
             changed = self._renderer.draw(state, self._pool.frames(on_air), now, self._stage.is_held)
             if self._stage.program.tracks and not self._stage.program.moving(now):
                 self._stage = replace(self._stage, program=self._stage.program.settled(now))
-        except Exception:
+        except Exception as error:
             log.exception("frame failed")
+            self._failing = (f"frames cannot be made ({type(error).__name__}), and what was sent last stands; undo the last edit, or recall "
+                             "another preset")
             return
+        self._failing = None
         self._hand_over_lit(changed)
 
     def _hand_over_lit(self, outputs: list[str]) -> None:

@@ -15,7 +15,7 @@ import threading
 import time
 import uuid
 from pathlib import Path
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from ushering_adze.core.show import Show, ShowError
 from ushering_adze.io.logs import log
@@ -128,7 +128,7 @@ class Autosave:
         self.folder = folder
         self.file = folder / f"edits-{uuid.uuid4().hex}.json"
         self.fault: str | None = None
-        self._wanted: tuple[Show, Path] | None = None
+        self._wanted: tuple[Show, Path] | Literal["nothing"] | None = None
         self._on_disk: Show | None = None
         self._lock: int | None = None
         self._writing = False
@@ -151,13 +151,11 @@ class Autosave:
             return self._change.wait_for(lambda: self._wanted is None and not self._writing, seconds)
 
     def clear(self) -> None:
-        """Forget the edits: a file holds them, or nobody wants them."""
+        """Forget the edits: a file holds them, or nobody wants them.  Returns at once; `flush` waits until they are gone."""
         with self._change:
-            self._wanted = None
-            self._change.wait_for(lambda: not self._writing, 2.0)
-            self._on_disk = None
-            with contextlib.suppress(OSError):
-                self.file.unlink(missing_ok=True)
+            if self._thread is not None:
+                self._wanted = "nothing"
+                self._change.notify_all()
 
     def put_by(self) -> None:
         """Keep the edits as a version and forget them as edits: somebody did not want them, and may think again."""
@@ -166,6 +164,7 @@ class Autosave:
         if show is not None:
             keep_version(self.folder, show.model_dump_json(indent=1).encode() + b"\n", "unsaved edits")
         self.clear()
+        self.flush()
 
     def close(self) -> None:
         """End; what is on the disk stays there, and is brought back unless it was cleared."""
@@ -190,12 +189,19 @@ class Autosave:
                 if work is None:
                     return
                 self._writing = True
-            fault = self._write(*work)
+            if work == "nothing":
+                fault, on_disk = self._take_away(), None
+            else:
+                fault = self._write(*work)
+                on_disk = work[0] if fault is None else self._on_disk
             with self._change:
-                self.fault, self._writing = fault, False
-                self._on_disk = work[0] if fault is None else self._on_disk
+                self.fault, self._on_disk, self._writing = fault, on_disk, False
                 self._change.notify_all()
                 self._change.wait_for(lambda: self._closed, REST)
+
+    def _take_away(self) -> None:
+        with contextlib.suppress(OSError):
+            self.file.unlink(missing_ok=True)
 
     def _write(self, show: Show, root: Path) -> str | None:
         try:
