@@ -205,6 +205,11 @@ class _Names:
         return True
 
 
+def _must_have_places(show: Show) -> None:
+    if not show.canvases or not show.outputs:
+        raise ShowError([Fault("", "this show has no canvas or no output yet; add them in Rig and Map first")])
+
+
 def with_rows(show: Show, rows: Iterable[Row], canvas: str | None = None, output: str | None = None) -> tuple[Show, list[Fault], int]:
     """The show with rows taken in: a row whose name is known changes what it names of that region, others add one.
 
@@ -229,8 +234,7 @@ def with_rows(show: Show, rows: Iterable[Row], canvas: str | None = None, output
     ShowError
         If the show has no canvas or no output to put regions on.
     """
-    if not show.canvases or not show.outputs:
-        raise ShowError([Fault("", "this show has no canvas or no output yet; add them in Rig and Map first")])
+    _must_have_places(show)
     faults: list[Fault] = []
     landed: dict[str, list[tuple[Rect, int]]] = {}
     names = _Names(show)
@@ -330,8 +334,7 @@ def with_show_regions(show: Show, other: Show) -> tuple[Show, list[Fault], int]:
     ShowError
         If the show has no canvas or no output to put regions on.
     """
-    if not show.canvases or not show.outputs:
-        raise ShowError([Fault("", "this show has no canvas or no output yet; add them in Rig and Map first")])
+    _must_have_places(show)
     faults: list[Fault] = []
     names, count = _Names(show), 0
     fed = {part: regions[-1] for part, regions in show.feeds.items() if not regions[-1].mirror}
