@@ -6,17 +6,18 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QSettings, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QSettings, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from ushering_adze.core.onair.actions import Black, Keep, Release, Take
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
 from ushering_adze.desk.log_sheet import LogSheet
+from ushering_adze.desk.notice import Notice
 from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.qt import application
+from ushering_adze.desk.run.by_surface import BySurface
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
@@ -56,35 +57,6 @@ class Later(QWidget):
         box.addStretch(3)
 
 
-class Notice(QLabel):
-    """A sentence over the workspace that stays until it is clicked or some time has passed; it never blocks anything."""
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWordWrap(True)
-        self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setStyleSheet(f"background: {theme.RAISED}; border: 1px solid {theme.AMBER}; border-radius: 3px; padding: 10px 14px;")
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self.hide)
-        self.hide()
-
-    def say(self, sentence: str) -> None:
-        """Show a sentence."""
-        self.setText(sentence)
-        parent = self.parentWidget()
-        width = min(760, parent.width() - 80)
-        self.setFixedWidth(width)
-        self.adjustSize()
-        self.move((parent.width() - width) // 2, theme.TOP_BAR + 12)
-        self.show()
-        self.raise_()
-        self._timer.start(12000)
-
-    def mousePressEvent(self, event: object) -> None:
-        self.hide()
-
-
 class MainWindow(QMainWindow):
     """The window of one show.
 
@@ -104,7 +76,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
-        self.run = RunWorkspace(session)
+        self.run, self.by_surface = RunWorkspace(session), BySurface(session)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.run)
         self.pages: dict[str, QWidget] = {"Run": self.run}
@@ -183,9 +155,9 @@ class MainWindow(QMainWindow):
         add("take", "Run", "Take preview to program", self.run.strip.fire, "Space", by_window=True, where="Run")
         add("cut", "Run", "Cut preview to program", engine.cut, "X", where="Run")
         add("back", "Run", "Program back to its former state", engine.back, "Backspace", where="Run")
-        add("take-surface", "Run", "Take the selected surface alone", self._take_surface, "Shift+Space", where="Run")
-        add("keep", "Run", "Keep the selected surface, or release it", self._keep_surface, "Y", where="Run")
-        add("black-surface", "Run", "Black the outputs of the selected surface, or lift it", self._black_surface, where="Run")
+        add("take-surface", "Run", "Take the selected surface alone", self.by_surface.take, "Shift+Space", where="Run")
+        add("keep", "Run", "Keep the selected surface, or release it", self.by_surface.keep, "Y", where="Run")
+        add("black-surface", "Run", "Black the outputs of the selected surface, or lift it", self.by_surface.black, where="Run")
         add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
         add("black", "Run", "Black all outputs, or lift it", lambda: engine.black(not self.sill.black.on), "B", held=True, where="Run")
         add("hold", "Run", "Hold all outputs, or lift it", lambda: engine.hold(not self.sill.hold.on), "H", held=True, where="Run")
@@ -400,32 +372,6 @@ class MainWindow(QMainWindow):
         """What was kept pressed may be let go where this window does not see it: that must not fire."""
         self.sill.black.release()
         self.sill.hold.release()
-
-    def _selected_surface(self) -> str | None:
-        surface = self.session.surface
-        if surface is None:
-            self.notice.say("No surface is selected; click one in the room or on the sill first.")
-        return surface
-
-    def _take_surface(self) -> None:
-        surface = self._selected_surface()
-        if surface is not None:
-            self.session.engine.act(Take(surfaces=(surface,)))
-
-    def _keep_surface(self) -> None:
-        surface = self._selected_surface()
-        if surface is not None:
-            kept = surface in self.session.engine.stage.kept
-            self.session.engine.act(Release(surface=surface) if kept else Keep(surface=surface))
-            name = self.session.show.surface(surface).name
-            self.notice.say(f"{name} is {'released: takes touch it again' if kept else 'kept: no take touches it until it is released'}.")
-
-    def _black_surface(self) -> None:
-        surface = self._selected_surface()
-        if surface is not None:
-            outputs = tuple(dict.fromkeys(r.output for r in self.session.show.feeds_of(surface)))
-            stage = self.session.engine.stage
-            self.session.engine.act(Black(on=not all(stage.is_black(o) for o in outputs), outputs=outputs))
 
     def _set_typed(self, typed: str) -> None:
         self._typed = typed
