@@ -5,8 +5,6 @@ from __future__ import annotations
 import os
 import shutil
 import subprocess
-import time
-from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -97,13 +95,3 @@ class Displays:
         for process in (self._manager, self._server):
             process.terminate()
             process.wait(10)
-
-
-def until(what: Callable[[], object], seconds: float = 60) -> bool:
-    """Wait until something is seen."""
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        if what():
-            return True
-        time.sleep(0.1)
-    return bool(what())

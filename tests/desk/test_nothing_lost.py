@@ -60,6 +60,21 @@ def test_an_edit_that_cannot_be_run_is_taken_back_and_told(window: MainWindow, q
     qtbot.waitUntil(lambda: session.engine.stage.show is good, timeout=20000)
 
 
+def test_an_edit_that_the_engine_does_not_take_is_no_step(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    show = session.show
+    session.edit("Good", renamed(show, "Good"))
+    good = session.show
+
+    def failing(*args: Any) -> None:
+        raise MemoryError
+
+    monkeypatch.setattr(session.engine, "set_show", failing)
+    assert not session.try_edit("Bad", lambda now: renamed(now, "Bad"))
+    with pytest.raises(MemoryError):
+        session.undo()
+    assert session.show is good and session.undo_label == "Good" and session.redo_label is None
+
+
 def test_a_show_that_cannot_be_run_changes_nothing(window: MainWindow, qtbot: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     session, refused = window.session, list[str]()
     session.refused.connect(refused.append)

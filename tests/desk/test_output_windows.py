@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from displays import Displays, until
+from displays import Displays
 from PySide6.QtCore import Qt
 
 from ushering_adze.core.show import DisplayBinding, FilesBinding, WindowBinding
@@ -17,6 +17,7 @@ from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.demo import copy_demo
 from ushering_adze.io.showfile import read_show
+from waiting import wait_for
 
 
 def test_an_output_takes_no_keyboard_and_hands_keys_of_the_show_to_the_desk(window: MainWindow, qtbot: Any) -> None:
@@ -90,10 +91,10 @@ def test_on_real_displays_typing_goes_on_in_the_desk_and_outputs_follow_their_di
     x = x_displays
     program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "open", str(bound_show)], env=x.env, stderr=subprocess.PIPE, text=True)
     try:
-        assert until(lambda: x.window("Centenary Night")), "no window came up"
-        assert until(lambda: x.place("7 Relay") == (1280, 0, 1280, 720)), x.place("7 Relay")
+        assert wait_for(lambda: x.window("Centenary Night")), "no window came up"
+        assert wait_for(lambda: x.place("7 Relay") == (1280, 0, 1280, 720)), x.place("7 Relay")
         desk = x.window("Centenary Night")
-        assert until(lambda: "Centenary Night" in x.focused()), "opening it left the keyboard with the desk"
+        assert wait_for(lambda: "Centenary Night" in x.focused()), "opening it left the keyboard with the desk"
         x.run("xdotool", "mousemove", 1900, 300, "click", 1)  # on the output's own picture
         assert "Centenary Night" in x.focused(), "a click there takes no keyboard"
         x.run("xdotool", "key", "Escape")
@@ -103,17 +104,17 @@ def test_on_real_displays_typing_goes_on_in_the_desk_and_outputs_follow_their_di
         x.run("xdotool", "key", "x")
         assert x.place("7 Relay") == (1280, 0, 1280, 720) and program.poll() is None, "Esc does no harm"
         x.run("xdotool", "key", "ctrl+s")
-        assert until(lambda: read_show(bound_show).output("relay").binding is not None)
+        assert wait_for(lambda: read_show(bound_show).output("relay").binding is not None)
 
         x.plug("DUMMY1", "960x540", "1280x0")
-        assert until(lambda: x.place("7 Relay") == (1280, 0, 960, 540)), x.place("7 Relay")
+        assert wait_for(lambda: x.place("7 Relay") == (1280, 0, 960, 540)), x.place("7 Relay")
         x.plug("DUMMY1", "960x540", "1280x260")
-        assert until(lambda: x.place("7 Relay") == (1280, 260, 960, 540)), x.place("7 Relay")
+        assert wait_for(lambda: x.place("7 Relay") == (1280, 260, 960, 540)), x.place("7 Relay")
         x.pull("DUMMY1")
-        assert until(lambda: x.place("7 Relay") is None), "it does not fall upon the desk"
+        assert wait_for(lambda: x.place("7 Relay") is None), "it does not fall upon the desk"
         assert x.window("Centenary Night") == desk and program.poll() is None
         x.plug("DUMMY1", "1280x720", "1280x0")
-        assert until(lambda: x.place("7 Relay") == (1280, 0, 1280, 720)), x.place("7 Relay")
+        assert wait_for(lambda: x.place("7 Relay") == (1280, 0, 1280, 720)), x.place("7 Relay")
         assert "Centenary Night" in x.focused()
     finally:
         program.kill()

@@ -9,7 +9,6 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
-from waiting import wait_for
 
 from ushering_adze.core.onair.actions import Black, Hold, Keep, StagePreset
 from ushering_adze.core.show import Clip, Countdown, Input, PatternSource, Show, Still
@@ -18,6 +17,7 @@ from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.media import opening_key
 from ushering_adze.io.showfile import read_show, rebased
+from waiting import wait_for
 
 
 @pytest.fixture(scope="module")
@@ -103,7 +103,8 @@ def test_a_name_or_a_colour_opens_nothing_anew(tmp_path: Path) -> None:
         moved = other.model_copy(update={"sources": tuple(
             s.model_copy(update={"path": "media/moon-phases.mp4"}) if s.id == "star-trails" else s for s in other.sources)})
         engine.set_show(moved, path.parent)
-        assert wait_for(lambda: pool._slots["star-trails"].player not in (None, before["star-trails"])), "another file is another picture"
+        assert wait_for(lambda: (slot := pool._slots.get("star-trails")) is not None and slot.player not in (None, before["star-trails"])), (
+            "another file is another picture")
     finally:
         engine.stop()
 

@@ -100,6 +100,20 @@ def test_two_who_have_it_open_are_told_of_each_other(path: Path) -> None:
     assert [p.name for p in path.parent.iterdir() if p.suffix == ".lock"] == []
 
 
+def test_a_save_elsewhere_that_failed_leaves_no_lock_behind(path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    filing, target = Filing(path, "Evening"), tmp_path / "else.adze"
+
+    def full(handle: int) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(ShowError, match="No space left"):
+        filing.save(SHOW, tmp_path, target)
+    monkeypatch.undo()
+    assert filing.save(SHOW, tmp_path, target).show is not None, "it is not open elsewhere: that was us"
+    filing.close(wanted=False)
+
+
 def test_a_lock_goes_with_its_process_and_odd_ones_do_no_harm(path: Path) -> None:
     code = (f"from pathlib import Path; from ushering_adze.io.beside import ShowLock; l = ShowLock(Path({str(path)!r})); "
             "print(l.held, flush=True); input()")

@@ -23,13 +23,7 @@ from ushering_adze.io.media.clip import ClipReader
 from ushering_adze.io.outputs import png
 from ushering_adze.io.outputs.png import PngSink, write_png
 from ushering_adze.io.showfile import read_show
-
-
-def waited(what: object, seconds: float = 30) -> bool:
-    end = time.monotonic() + seconds
-    while time.monotonic() < end and not what():  # type: ignore[operator]
-        time.sleep(0.01)
-    return bool(what())  # type: ignore[operator]
+from waiting import wait_for
 
 
 @pytest.fixture
@@ -59,7 +53,7 @@ def test_what_is_no_plain_file_is_neither_media_nor_show(tmp_path: Path) -> None
     sources = (Still(id="s", name="S", path="pipe.png"), Clip(id="c", name="C", path="clip.mp4"), Still(id="d", name="D", path="/dev/zero"))
     pool = SourcePool()
     pool.set_show(Show(name="Pipes", sources=sources), tmp_path)
-    assert waited(lambda: set(pool.faults()) == {"s", "c", "d"}), pool.faults()
+    assert wait_for(lambda: set(pool.faults()) == {"s", "c", "d"}), pool.faults()
     assert "a pipe or a device" in pool.faults()["s"]
     pool.close()
     (tmp_path / "latin.csv").write_bytes(b"name;x\nB\xfchne;1")
@@ -80,10 +74,9 @@ def test_whoever_hangs_is_replaced(monkeypatch: pytest.MonkeyPatch, stuck: threa
         askers.relieve()
         return answer.done()
 
-    assert waited(there) and answer.result() == 7 and not any(h.done() for h in hung)
+    assert wait_for(there) and answer.result() == 7 and not any(h.done() for h in hung)
     askers.close()
     late = askers.ask(lambda: 8)
-    time.sleep(0.05)
     assert not late.done(), "closed is closed"
 
 
@@ -109,7 +102,7 @@ def test_two_dead_shares_block_neither_later_sources_nor_the_end(tmp_path: Path,
         pool.tick(0.03, set(ids), set())
         return set(pool.frames(ids)) == set(ids) and set(pool.faults()) == {d.id for d in dead}
 
-    assert waited(all_shown), "the grid is there, and each share's place is held by its lost picture"
+    assert wait_for(all_shown), "the grid is there, and each share's place is held by its lost picture"
     assert "does not answer" in pool.faults()["dead-0"]
     began = time.monotonic()
     pool.close()
@@ -134,10 +127,10 @@ def test_a_clip_whose_file_stops_to_answer_is_a_fault_and_its_last_picture_stand
     monkeypatch.setattr(clip, "STALLED", 0.05)
     player = players.ClipPlayer(Clip(id="c", name="C", path="x"), DEMO_ROOT / "media/orrery.mp4")
     assert player.wait(30)
-    assert waited(lambda: player.frame(60.0) is not None and player.fault is not None)
+    assert wait_for(lambda: player.frame(60.0) is not None and player.fault is not None)
     assert "does not answer" in (player.fault or "") and player.frame(60.0) is not None and isinstance(player._reader, ClipReader)
     stuck.set()
-    assert waited(lambda: player.frame(60.0) is not None and player.fault is None), "and it goes on by itself"
+    assert wait_for(lambda: player.frame(60.0) is not None and player.fault is None), "and it goes on by itself"
     player.close()
     player.join(20)
 
@@ -162,9 +155,9 @@ def test_a_picture_is_replaced_whole_or_not_at_all(tmp_path: Path, monkeypatch: 
     assert cv2.imread(str(path))[0, 0, 0] == 10 and [p.name for p in tmp_path.iterdir()] == ["relay.png"]
     sink = PngSink(path, period=0)
     sink(np.zeros((8, 8, 4), np.uint8))
-    assert waited(lambda: sink.fault is not None and "No space left" in sink.fault)
+    assert wait_for(lambda: sink.fault is not None and "No space left" in sink.fault)
     monkeypatch.undo()
-    assert waited(lambda: (sink(np.zeros((8, 8, 4), np.uint8)), sink.fault is None)[1]), "and it is over when there is room"
+    assert wait_for(lambda: (sink(np.zeros((8, 8, 4), np.uint8)), sink.fault is None)[1]), "and it is over when there is room"
     sink.close()
 
 
@@ -175,7 +168,7 @@ def test_a_target_that_stalls_is_a_fault_and_closing_does_not_wait_for_it(tmp_pa
     sink = PngSink(tmp_path / "relay.png", period=0)
     for _ in range(3):
         sink(np.zeros((8, 8, 4), np.uint8))
-    assert waited(lambda: sink.fault is not None and "has not answered" in sink.fault and "another folder" in sink.fault)
+    assert wait_for(lambda: sink.fault is not None and "has not answered" in sink.fault and "another folder" in sink.fault)
     closed = threading.Event()
     threading.Thread(target=lambda: (sink.close(), closed.set()), daemon=True).start()
     assert closed.wait(30) and not stuck.is_set()

@@ -7,10 +7,10 @@ import time
 from pathlib import Path
 from typing import NamedTuple
 
-from ushering_adze.core.show import Show, ShowError, show_from_document
-from ushering_adze.io.beside import Fingerprint, ShowLock, conflict, fingerprint
-from ushering_adze.io.keeping import Autosave, Edits, Kept, forget, keep_version, kept_for, left_behind, versions
-from ushering_adze.io.showfile import document_bytes, read_show, rebased
+from ushering_adze.core.show import Show, show_from_document
+from ushering_adze.io.beside import Conflict, Fingerprint, ShowLock, conflict, fingerprint
+from ushering_adze.io.keeping import Autosave, Edits, Kept, keep_version, kept_for, left_behind, versions
+from ushering_adze.io.showfile import document_bytes, rebased
 from ushering_adze.io.writing import clean_up, write_whole
 
 
@@ -68,15 +68,20 @@ class Filing:
         target = Path(os.path.realpath(target))
         same = self.path is not None and os.path.realpath(target) == os.path.realpath(self.path)
         lock = self._lock if same and self._lock is not None else ShowLock(target)
-        why, may_insist = "", False
-        if same and self._known is not None:
-            why = conflict(target, self._known) or ""
-            may_insist = "save over it" in why
-        if not why and not lock.take():
-            why = f"{target.name} is open elsewhere: {lock.other}; save under another name, or save over it."
-            may_insist = True
-        if why and not (insist and may_insist):
-            return Saved(None, target, why, may_insist)
+        found = conflict(target, self._known) if same and self._known is not None else None
+        if found is None and not lock.take():
+            found = Conflict(f"{target.name} is open elsewhere: {lock.other}; save under another name, or save over it.", True)
+        if found is not None and not (insist and found.may_insist):
+            return Saved(None, target, found.why, found.may_insist)
+        try:
+            return self._write(show, root, target, lock, same, insist)
+        except BaseException:
+            if not same:
+                lock.release()
+            raise
+
+    def _write(self, show: Show, root: Path, target: Path, lock: ShowLock, same: bool, insist: bool) -> Saved:
+        """Save without asking; ``same`` says that it is the file that is open, else it becomes that."""
         moved = rebased(show, root, target.parent)
         data = document_bytes(moved)
         folder = kept_for(target, moved.name)
@@ -126,11 +131,3 @@ def brought_back(edits: Edits, root: Path) -> tuple[Show, str]:
     show = rebased(show_from_document(edits.document), edits.root, root)
     return show, (f"Edits made until {_clock(edits.at)} were in no file when the program ended. They are back; "
                   "Ctrl+Z takes them away again.")
-
-
-def version_of(kept: Kept) -> Show:
-    """A version that was kept.  Raises ShowError."""
-    return read_show(kept.file)
-
-
-__all__ = ["Filing", "Saved", "ShowError", "brought_back", "forget", "version_of"]

@@ -17,12 +17,12 @@ from ushering_adze.core.show.rigging import Shelf
 from ushering_adze.core.show.rigging import told as sentence_for
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.core.show.weight import grown_bytes
-from ushering_adze.desk.filing import Filing, brought_back, forget, version_of
+from ushering_adze.desk.filing import Filing, brought_back
 from ushering_adze.desk.waiting import answered
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
-from ushering_adze.io.keeping import Kept
+from ushering_adze.io.keeping import Kept, forget
 from ushering_adze.io.logs import log
 from ushering_adze.io.machine import memory_bytes
 from ushering_adze.io.showfile import media_faults, read_show, rebased
@@ -107,12 +107,13 @@ class Session(QObject):
         locked = locked_fault(self.show, show)
         if faults or locked is not None:
             raise ShowError(faults or [locked])  # type: ignore[list-item]
+        self.engine.set_show(show, self.root)  # first: what it cannot take is no step for undo
         if gesture is None or gesture is not self._gesture:
             self._remember(label, show)
         self._gesture = gesture
         self._redo.clear()
         before = self.show
-        self._put(show)
+        self._hold(show)
         grown = memory_note(show, before)
         if grown is not None:
             self.trouble.emit(grown)
@@ -124,8 +125,8 @@ class Session(QObject):
         while len(self._undo) > UNDO_STEPS or (len(self._undo) > 1 and sum(self._costs) > UNDO_BYTES):
             del self._undo[0], self._costs[0]
 
-    def _put(self, show: Show) -> None:
-        self.engine.set_show(show, self.root)
+    def _hold(self, show: Show) -> None:
+        """Hold what the engine runs by now."""
         self.show = show
         if self.edited:
             self.filing.autosave.note(show, self.root)
@@ -158,17 +159,20 @@ class Session(QObject):
         """Take back the last edit."""
         self._gesture = None
         if self._undo:
-            label, show = self._undo.pop()
-            self._costs.pop()
+            label, show = self._undo[-1]
+            self.engine.set_show(show, self.root)
+            del self._undo[-1], self._costs[-1]
             self._redo.append((label, self.show))
-            self._put(show)
+            self._hold(show)
 
     def redo(self) -> None:
         """Make the last undone edit again."""
         if self._redo:
-            label, show = self._redo.pop()
+            label, show = self._redo[-1]
+            self.engine.set_show(show, self.root)
+            del self._redo[-1]
             self._remember(label, show)
-            self._put(show)
+            self._hold(show)
 
     # -- files ---------------------------------------------------------------------------------------------------
 
@@ -212,8 +216,8 @@ class Session(QObject):
             self.trouble.emit(f"Edits that were in no file when the program ended cannot be brought back ({sentence_for(error)}). "
                               f"They are in {edits.file}.")
             return True
-        if self.filing.autosave.flush():
-            forget(edits)
+        if self.filing.autosave.flush() and self.filing.autosave.fault is None:
+            forget(edits)  # they are on the disk again, as this program's own
         self.trouble.emit(told)
         return True
 
@@ -227,7 +231,7 @@ class Session(QObject):
     def open_version(self, kept: Kept) -> bool:
         """Put an earlier version in place of the show as it is, as an edit that can be undone."""
         try:
-            show = version_of(kept)
+            show = read_show(kept.file)
         except ShowError as error:
             self.refused.emit(str(error))
             return False

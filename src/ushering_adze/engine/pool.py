@@ -98,8 +98,9 @@ class SourcePool:
             for id, source in wanted.items():
                 if id not in self._slots:
                     openers = self._openers if first is None or id in first else self._later
-                    slot = self._slots[id] = _Slot(source, keys[id] if id in keys else opening_key(source, root))
+                    slot = _Slot(source, keys[id] if id in keys else opening_key(source, root))
                     slot.opening = openers.ask(slot.open, root, self._turns)
+                    self._slots[id] = slot  # whole: other threads may look at it from now on
 
     def _drop(self, id: str) -> None:
         slot = self._slots.pop(id)

@@ -38,23 +38,30 @@ def fingerprint(path: Path) -> Fingerprint | None:
         return None
 
 
-def conflict(path: Path, known: Fingerprint) -> str | None:
-    """Why saving over a file would harm what is there, in a sentence; None if it would not."""
+class Conflict(NamedTuple):
+    """Why saving over a file would harm what is there, in a sentence, and whether it may be done all the same."""
+
+    why: str
+    may_insist: bool = False
+
+
+def conflict(path: Path, known: Fingerprint) -> Conflict | None:
+    """What became of a file since it was last read or saved; None if saving over it harms nobody."""
     try:
         there = _folder(path)
     except OSError:
-        return f"The folder of {path.name} is not there any more; connect its drive again, or save under another name."
+        return Conflict(f"The folder of {path.name} is not there any more; connect its drive again, or save under another name.")
     if there != known.folder:
-        return (f"The folder of {path.name} is another one than it was opened from, as when a drive is taken away; connect it again, "
-                "or save under another name.")
+        return Conflict(f"The folder of {path.name} is another one than it was opened from, as when a drive is taken away; connect it again, "
+                        "or save under another name.")
     if not path.exists():
         return None
     now = fingerprint(path)
     if now is None:
-        return f"{path.name} cannot be read any more; save under another name."
+        return Conflict(f"{path.name} cannot be read any more; save under another name.")
     if now.digest != known.digest:
         at = time.strftime("%H:%M", time.localtime(path.stat().st_mtime))
-        return f"{path.name} was changed by another program or window at {at}; save under another name, or save over it."
+        return Conflict(f"{path.name} was changed by another program or window at {at}; save under another name, or save over it.", True)
     return None
 
 
