@@ -8,7 +8,6 @@ from collections.abc import Iterator
 
 import numpy as np
 import pytest
-from waiting import wait_for
 
 from ushering_adze.core.layout.bend import as_mesh, moved_points, points_of
 from ushering_adze.core.light.lining_up import Look
@@ -21,6 +20,7 @@ from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.overlay import Overlay, aligning_overlay
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from waiting import wait_for
 
 
 def small_show() -> Show:

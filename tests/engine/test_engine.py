@@ -12,7 +12,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
@@ -27,6 +26,7 @@ from ushering_adze.engine.renderer import Renderer
 from ushering_adze.engine.report import Report
 from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.logs import log_to_stderr
+from waiting import wait_for
 
 
 def frame(serial: int, w: int, h: int, opaque: bool) -> Frame:

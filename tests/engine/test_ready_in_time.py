@@ -9,7 +9,6 @@ import time
 
 import numpy as np
 import pytest
-from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.onair.motion import opening_motion, parts_of, prepare, recall
@@ -25,6 +24,7 @@ from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import sources_of
 from ushering_adze.io.demo import DEMO_ROOT
 from ushering_adze.io.media.clip import ClipReader
+from waiting import wait_for
 
 
 def fresh(show: Show) -> Show:

@@ -6,7 +6,6 @@ import time
 
 import numpy as np
 import pytest
-from waiting import wait_for
 
 from ushering_adze.core.show import Canvas, Layer, LayerSettings, Output, PatternSource, Picture, Preset, RectLanding, Region, Show, Timing
 from ushering_adze.engine.engine import Engine
@@ -15,6 +14,7 @@ from ushering_adze.engine.reporting import PERIOD
 from ushering_adze.io.demo import DEMO_ROOT
 from ushering_adze.io.media import Player
 from ushering_adze.io.media.clip import AHEAD, ClipReader
+from waiting import wait_for
 
 
 def small_show(rate: float = 25) -> Show:

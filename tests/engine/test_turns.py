@@ -8,7 +8,6 @@ from collections.abc import Iterator
 
 import numpy as np
 import pytest
-from waiting import wait_for
 
 from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.compose import noticeable
@@ -22,6 +21,7 @@ from ushering_adze.io.demo import DEMO_ROOT
 from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import AHEAD, ClipReader
 from ushering_adze.io.turns import Piece, Turns
+from waiting import wait_for
 
 SKY, MAST = (Rect(0, 192, 1920, 576), 3600, 1080), (Rect(800, 0, 320, 960), 256, 768)
 """What preset 8 shows of the orrery above, and of the moon on the masts."""
