@@ -15,8 +15,8 @@ import pytest
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from ushering_adze.core.show import Show
+from ushering_adze.demo.show import copy_demo, demo_show
 from ushering_adze.desk.collecting import collect_due
-from ushering_adze.io.demo import copy_demo, demo_show
 
 gc.disable()
 

@@ -13,14 +13,14 @@ import cv2
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.onair.motion import opening_motion, recall
+from ushering_adze.core.onair.stage import sources_of
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, MonitorWall, Projection, RectLanding, Show, show_schema
 from ushering_adze.core.show.show import faults_of
+from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.desk.window import LATER
 from ushering_adze.engine.offline import rendered
-from ushering_adze.engine.renderer import sources_of
-from ushering_adze.io.demo import DEMO_ROOT
 from ushering_adze.io.showfile import media_faults
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -28,7 +28,7 @@ CLIPS = sorted((DEMO_ROOT / "media").glob("*.mp4"))
 
 
 def test_the_demo_is_whole(show: Show) -> None:
-    assert faults_of(show) == [] and media_faults(show, DEMO_ROOT) == []
+    assert faults_of(show) == [] and media_faults(show) == []
 
 
 @pytest.mark.parametrize(("id", "kind", "pixels", "size_mm", "x_mm", "foot_mm"), [
@@ -103,7 +103,7 @@ def test_presets_are_the_evening(show: Show) -> None:
 def test_the_foyer_keeps_its_loop_through_all_of_them(show: Show) -> None:
     for preset in show.presets:
         state = recall(show, opening_motion(show), preset, 0.0).at(60.0)
-        assert state["foyer", "loop"].main_source == "patrons" and state["foyer", "loop"].opacity == 1
+        assert state["foyer", "loop"].picture.source == "patrons" and state["foyer", "loop"].opacity == 1
 
 
 def test_every_source_is_used_or_for_the_engineer(show: Show) -> None:
@@ -115,7 +115,7 @@ def test_every_source_is_used_or_for_the_engineer(show: Show) -> None:
 
 @pytest.mark.parametrize("number", [1, 2, 3, 4, 5, 6, 7, 8, 20, 21, 90])
 def test_every_preset_makes_its_pictures(show: Show, number: int) -> None:
-    renderer, faults = rendered(show, DEMO_ROOT, number)
+    renderer, faults = rendered(show, number)
     assert faults == {}
     for id, output in renderer.outputs.items():
         dark = number == 90 and id not in ("foyer", "lectern")

@@ -17,16 +17,16 @@ os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()  # what is edited for a pictur
 from PySide6.QtCore import QSettings
 
 from ushering_adze.core.exchange.pixelmap import canvas_map
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import placed, without_regions
 from ushering_adze.core.light.lining_up import Look
-from ushering_adze.core.light.showing import Shown
+from ushering_adze.core.light.showing import PatternShown
+from ushering_adze.core.mapping.regions import placed, without_regions
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Mask
 from ushering_adze.core.show.edits import with_output
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.exchange.sheets import write_sheet
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
@@ -102,7 +102,7 @@ def align(window: MainWindow) -> None:
     """A grid on the projectors as they hang."""
     window.show_workspace("Align")
     settle(1500)
-    window.align.show_pattern(Shown("grid", "screen", Look(120, 3)))
+    window.align.show_pattern(PatternShown("grid", "screen", Look(120, 3)))
 
 
 def aligned(window: MainWindow) -> None:
@@ -134,7 +134,7 @@ def align_white(window: MainWindow) -> None:
     """White through the blend: the light profile."""
     aligned(window)
     window.align.screen.errors = None
-    window.align.show_pattern(Shown("white", "canvas"))
+    window.align.show_pattern(PatternShown("white", "canvas"))
 
 
 def align_mask(window: MainWindow) -> None:
@@ -147,7 +147,7 @@ def align_mask(window: MainWindow) -> None:
     points = ((620.0, 1080.0), (700.0, 640.0), (820.0, 520.0), (940.0, 640.0), (1030.0, 1080.0))
     session.edit("Mask", with_output(session.show, output.model_copy(update={"masks": (Mask(name="Lectern", points=points, soft=60),)})))
     raster.choose({6, 7, 8})
-    window.align.show_pattern(Shown("grey", "canvas"))
+    window.align.show_pattern(PatternShown("grey", "canvas"))
 
 
 def align_batches(window: MainWindow) -> None:
@@ -156,7 +156,7 @@ def align_batches(window: MainWindow) -> None:
     window.session.select_surface("meridian")
     settle(1500)
     a = window.align
-    a.show_pattern(Shown("grey", "canvas"))
+    a.show_pattern(PatternShown("grey", "canvas"))
     a.raster.choose_cells(frozenset((c, r) for c in (8, 9, 10) for r in range(1, 6)))
     a.batches.make()
     assert a.batches.prompt is not None

@@ -19,7 +19,7 @@ WARM = 10
 """Frames in which every raster is written for the first time; counting begins after them."""
 
 
-def play(show: Show, root: Path, seconds: float, folder: Path) -> dict[str, Any]:
+def play(show: Show, seconds: float, folder: Path) -> dict[str, Any]:
     """Play a show for some seconds and write each output's last picture and ``report.json``.
 
     Returns
@@ -28,7 +28,7 @@ def play(show: Show, root: Path, seconds: float, folder: Path) -> dict[str, Any]
         ``fps, frames, late_frames, milliseconds, outputs`` (id, width, height of each), ``faults``; ``cpu_seconds`` is what the
         program used, ``stolen_seconds`` what the machine under it took away: frames late for that are late all the same, and counted.
     """
-    engine = Engine(show, root)
+    engine = Engine(show)
     received: dict[str, int] = {}
     for output in show.outputs:
         def count(pixels: object, id: str = output.id) -> None:

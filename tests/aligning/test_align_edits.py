@@ -5,16 +5,16 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.align_data import with_blend
-from ushering_adze.core.layout.batches import with_batch, with_changed_batch
-from ushering_adze.core.layout.bend import as_mesh, as_quad, bend_fault, moved_points, points_of
 from ushering_adze.core.light.lining_up import Look
-from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
+from ushering_adze.core.light.showing import PatternShown, on_canvas, on_outputs
+from ushering_adze.core.mapping.align_data import with_blend
+from ushering_adze.core.mapping.bend import as_mesh, as_quad, bend_fault, moved_points, points_of
+from ushering_adze.core.mapping.wall_batches import with_batch, with_changed_batch
 from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Mask, PictureSettings, Show, White
 from ushering_adze.core.show.edits import with_output, with_region
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Renderer
-from ushering_adze.io.demo import demo_show
 
 SIDES = ("left", "right")
 
@@ -81,7 +81,7 @@ def test_overlays_come_and_go_without_a_trace() -> None:
     renderer = Renderer(show)
     renderer.draw_pattern("bars")
     plain = {id: o.pixels.copy() for id, o in renderer.outputs.items()}
-    grid = Shown("grid", "screen", Look(100, 2))
+    grid = PatternShown("grid", "screen", Look(100, 2))
     for overlay in (Overlay(rasters=on_outputs(show, "horizon", grid)), Overlay(canvases=on_canvas(show, "horizon", grid)),
                     Overlay(bare=frozenset({"projector-left"})), Overlay(dim={"projector-right": 0.5}),
                     Overlay(moving=lambda t: {"projector-left": np.full((1080, 1920, 4), int(t) % 255, np.uint8)}),
@@ -107,7 +107,7 @@ def test_a_pattern_through_the_landing_is_bent_as_the_show_is() -> None:
     show = demo_show()
     show = with_region(show, moved_points(as_mesh(show.homes["horizon-left"][1], 3, 3), {4}, 60, 0))
     renderer = Renderer(show)
-    renderer.lay_over(Overlay(canvases=on_canvas(show, "horizon", Shown("grid", "screen", Look(960, 8)))))
+    renderer.lay_over(Overlay(canvases=on_canvas(show, "horizon", PatternShown("grid", "screen", Look(960, 8)))))
     renderer.draw_pattern("black")
     row = renderer.outputs["projector-left"].pixels[545, 900:1100, 1].astype(int)
     assert 960 + 60 - 4 <= 900 + int(row.argmax()) <= 960 + 60 + 8, "the line at 960 is where the middle point was dragged to"

@@ -11,19 +11,19 @@ import pytest
 from typer.testing import CliRunner
 
 from ushering_adze.cli.main import app
-from ushering_adze.core.layout.bend import raster_points
-from ushering_adze.core.layout.from_surface import with_surface_regions
-from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.lens import Lens, View
-from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.layout.sighting import find_corners, see_screen
 from ushering_adze.core.light.flatness import blocks
+from ushering_adze.core.mapping.bend import raster_points
+from ushering_adze.core.mapping.from_surface import with_surface_regions
+from ushering_adze.core.mapping.regions import face_of
+from ushering_adze.core.plane.homography import homography
+from ushering_adze.core.plane.lens import Lens, View
+from ushering_adze.core.seeing.sighting import find_corners, see_screen
 from ushering_adze.core.show import Canvas, Output, Projection, Projector, Show, ShowError, Timing
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.aligning import align
 from ushering_adze.engine.offline import output_pictures, patterned
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Renderer
-from ushering_adze.io.demo import demo_show
 from ushering_adze.io.showfile import read_show, save_show
 from ushering_adze.io.standins.camera import StandinCamera
 from ushering_adze.io.standins.screen import StandinScreen

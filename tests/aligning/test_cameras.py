@@ -15,8 +15,8 @@ import numpy as np
 import pytest
 
 from ushering_adze.cli.main import main
-from ushering_adze.core.layout.bend import raster_points
 from ushering_adze.core.light.transfer import linear_to_srgb, srgb_to_linear
+from ushering_adze.core.mapping.bend import raster_points
 from ushering_adze.core.show import Canvas, Input, Output, Projection, Projector, RectLanding, Region, Show, ShowError, Timing
 from ushering_adze.engine.aligning import align, shots
 from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, settling, source_look

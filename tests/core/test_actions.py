@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ushering_adze.core.kinds.on_its_way import Still
 from ushering_adze.core.onair.actions import (
     KINDS_OF_ACTION,
     Action,
@@ -29,13 +30,15 @@ from ushering_adze.core.onair.actions import (
 )
 from ushering_adze.core.onair.delta import delta
 from ushering_adze.core.onair.document import stage_document, stage_from
-from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.onair.state import is_sane
+from ushering_adze.core.onair.playing import runs_on_preview
+from ushering_adze.core.onair.stage import Stage, sources_of
+from ushering_adze.core.picture.layers import is_sane
 from ushering_adze.core.show import Output, ShowError, Timing
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 
 SHOW = demo_show()
 NUMBERS = [p.number for p in SHOW.presets]
+PLAYED = ["orrery", "moon-phases", "slides", "countdown", "night"]
 OUTPUTS, SURFACES = [o.id for o in SHOW.outputs], [s.id for s in SHOW.surfaces]
 
 some_outputs = st.none() | st.lists(st.sampled_from([*OUTPUTS, "attic"]), max_size=3)
@@ -48,7 +51,17 @@ documents = st.one_of(
     st.builds(lambda n, s: {"do": "recall", "preset": n, "seconds": s}, st.sampled_from(NUMBERS), seconds),
     st.builds(lambda p: {"do": "hand", "position": p}, st.floats(0, 1)), st.builds(lambda s: {"do": "back", "seconds": s}, seconds),
     st.builds(lambda d, on, o: {"do": d, "on": on, "outputs": o}, st.sampled_from(["black", "hold"]), st.booleans(), some_outputs),
-    st.builds(lambda d, s: {"do": d, "surface": s}, st.sampled_from(["keep", "release"]), st.sampled_from(SURFACES)))
+    st.builds(lambda d, s: {"do": d, "surface": s}, st.sampled_from(["keep", "release"]), st.sampled_from(SURFACES)),
+    st.builds(lambda layer, o, s: {"do": "edit", "canvas": "house", "layer": layer, "set": {
+        "opacity": {"to": o, "how": "faded"}, "picture": {"to": {"source": s}}}},
+        st.sampled_from(["sky", "inset", "attic"]), st.floats(0, 1), st.sampled_from([None, "orrery", "slides", "nobody"])),
+    st.builds(lambda w, s, on, t: {"do": "route", "surface": w, "source": s, "on": on, "seconds": t}, st.sampled_from(SURFACES),
+              st.sampled_from([None, "orrery", "moon-phases", "slides", "countdown"]), st.sampled_from(["preview", "program"]), seconds),
+    st.builds(lambda d, s: {"do": d, "source": s}, st.sampled_from(["play", "pause", "next"]), st.sampled_from(PLAYED)),
+    st.builds(lambda s, t: {"do": "to", "source": s, "seconds": t}, st.sampled_from(PLAYED), st.floats(0, 100)),
+    st.builds(lambda s, t: {"do": "page", "source": s, "to": t}, st.sampled_from(PLAYED), st.integers(1, 20)),
+    st.just({"do": "lay-over"}), st.just({"do": "lay-over", "over": {"surface": "horizon", "output": "projector-left",
+                                                                     "pattern": {"name": "grid"}}}))
 
 
 @given(st.lists(st.tuples(st.floats(0, 2), documents), max_size=14))
@@ -63,11 +76,19 @@ def test_any_actions_leave_a_sane_stage_that_json_brings_back(script: list[tuple
         stage = apply(SHOW, stage, action, now)
         if fault_of(SHOW, action) is not None:
             assert stage.program.at(now) == before
-        assert all(is_sane(s) for s in stage.program.at(now).values())
+        after = stage.program.at(now)
+        assert all(is_sane(s) for s in after.values()) and all(is_sane(s) for s in stage.preview().values())
+        if document["do"] in ("stage", "unstage", "edit", "hold", "black", "keep", "release", "pause", "lay-over"):
+            assert after == before, "what is on air is not theirs"
+        running = sources_of(after) | sources_of(stage.program.target)
+        assert all(at.since is None or id in running or runs_on_preview(SHOW.source(id)) or stage.players[id] == at
+                   for id, at in stage.players.items())
     text = json.dumps(stage_document(stage, now), allow_nan=False)
     again = stage_from(json.loads(text), SHOW, 1000.0)
     assert (again.on_program, again.staged, again.black, again.held, again.kept) == (
         stage.on_program, stage.staged, stage.black, stage.held, stage.kept)
+    assert (again.edits, again.laid, again.players.keys()) == (stage.edits, stage.laid, stage.players.keys())
+    assert all(_near(at.position(now + 9), again.players[id].position(1009.0)) for id, at in stage.players.items())
     for n in range(100):
         a, b = stage.program.at(now + n * 0.07), again.program.at(1000.0 + n * 0.07)
         for key in a:
@@ -81,6 +102,8 @@ def _near(x: object, y: object) -> bool:
     """Equal, but for what another clock's rounding does."""
     if isinstance(x, float):
         return abs(x - y) < 1e-6 * max(1.0, abs(x))  # type: ignore[operator]
+    if isinstance(x, Still):
+        return isinstance(y, Still) and _near(x.of, y.of)  # when it was taken is told on another clock
     if isinstance(x, tuple):
         return len(x) == len(y) and all(_near(a, b) for a, b in zip(x, y, strict=True))  # type: ignore[arg-type]
     return x == y
@@ -168,7 +191,66 @@ def test_a_take_of_chosen_surfaces_brings_these_and_touches_no_layer_that_they_d
     assert apply(SHOW, staged, Cut(surfaces=()), 0.0).program.target == opened.program.target
 
 
+# -- preview ---------------------------------------------------------------------------------------------------------------
+
+
+def done(*actions: Action, at: Stage | None = None, now: float = 0.0) -> Stage:
+    """A stage after some actions."""
+    stage = Stage.opened(SHOW) if at is None else at
+    for action in actions:
+        stage = apply(SHOW, stage, action, now)
+    return stage
+
+
+def test_what_is_changed_on_preview_goes_on_air_with_the_take_and_not_before() -> None:
+    edit = action_from({"do": "edit", "canvas": "house", "layer": "inset", "set": {
+        "opacity": {"to": 1, "how": "faded"}, "picture": {"to": {"source": "orrery"}}}})
+    plain, edited = done(StagePreset(preset=7)), done(StagePreset(preset=7), edit)
+    assert edited.program is plain.program or edited.program == plain.program
+    inset = edited.preview()["house", "inset"]
+    assert inset.opacity == 1 and inset.picture.source == "orrery" and plain.preview()["house", "inset"].opacity == 0
+    assert inset.place == plain.preview()["house", "inset"].place, "what the edit does not hold is the preset's"
+    taken = done(Take(), at=edited)
+    assert taken.program.target == edited.preview() and not taken.previewing and taken.on_program == 7
+    assert 0 < taken.program.at(1.0)["house", "inset"].opacity < 1, "it fades with the preset"
+    alone = done(edit)
+    assert alone.previewing and alone.staged is None
+    assert done(Cut(), at=alone).program.target == alone.preview()
+    assert not done(StagePreset(preset=5), at=edited).edits, "another preset on preview is that preset"
+
+
+@pytest.mark.parametrize("surface", SURFACES)
+def test_a_source_is_put_on_a_surface_in_the_layer_that_lies_there(surface: str) -> None:
+    opened = Stage.opened(SHOW)
+    on_preview = done(action_from({"do": "route", "surface": surface, "source": "orrery"}))
+    assert on_preview.program == opened.program
+    changes = {c.surface: c.after for c in delta(SHOW, opened.program.target, on_preview.preview(), lambda source: False)}
+    assert "Orrery" in changes[surface] and set(changes) == {surface}, "and nothing else changes"
+    at_once = done(action_from({"do": "route", "surface": surface, "source": "orrery", "on": "program", "seconds": 0}))
+    assert at_once.program.target == on_preview.preview() and not at_once.program.tracks
+    assert done(action_from({"do": "back"}), at=at_once).program.target == opened.program.target
+    kept = done(Keep(surface=surface), action_from({"do": "route", "surface": surface, "source": "orrery", "on": "program"}))
+    assert shown_on(kept, surface, opened), "a kept surface is kept from this too"
+
+
+def test_players_are_sent_and_stopped_by_hand() -> None:
+    stage = done(Recall(preset=7, seconds=0))
+    assert stage.player("moon-phases").position(3.0) == 3.0
+    stage = done(action_from({"do": "pause", "source": "moon-phases"}), at=stage, now=4.0)
+    stage = done(Recall(preset=5, seconds=0), Recall(preset=7, seconds=0), at=stage, now=5.0)
+    assert stage.player("moon-phases").position(9.0) == 4.0, "being taken again does not start what was paused by hand"
+    stage = done(action_from({"do": "to", "source": "moon-phases", "seconds": 20}), at=stage, now=9.0)
+    assert stage.player("moon-phases").position(11.0) == 20.0, "sent elsewhere it stands there"
+    stage = done(action_from({"do": "play", "source": "moon-phases", "speed": 0.5}), at=stage, now=12.0)
+    assert stage.player("moon-phases").position(14.0) == 21.0
+    slides = done(action_from({"do": "page", "source": "slides", "to": 3}))
+    assert slides.player("slides").position(1.0) == pytest.approx(2 * 12 + 1)
+    assert done(action_from({"do": "next", "source": "slides"}), at=slides, now=5.0).player("slides").position(5.0) == 36
+    assert "has no pages" in str(fault_of(SHOW, action_from({"do": "next", "source": "orrery"})))
+    assert "has no length" in str(fault_of(SHOW, action_from({"do": "play", "source": "night"})))
+
+
 def test_the_control_reference_has_every_action() -> None:
     page = (Path(__file__).parents[2] / "docs" / "control.md").read_text()
     assert table_of_actions() in page, "python -c 'from ushering_adze.core.onair.actions import table_of_actions; print(table_of_actions())'"
-    assert len(KINDS_OF_ACTION) == 11
+    assert len(KINDS_OF_ACTION) == 19

@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from ushering_adze.core.layout.align_data import (
+from ushering_adze.core.light.adjust import sent_codes, shown_table, wire_table
+from ushering_adze.core.mapping.align_data import (
     align_data,
     align_document,
     locked_fault,
@@ -20,11 +21,10 @@ from ushering_adze.core.layout.align_data import (
     with_lock,
     with_step,
 )
-from ushering_adze.core.layout.bend import as_mesh, moved_points
-from ushering_adze.core.layout.from_surface import surface_pieces
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.light.adjust import sent_codes, shown_table, wire_table
+from ushering_adze.core.mapping.bend import as_mesh, moved_points
+from ushering_adze.core.mapping.from_surface import surface_pieces
 from ushering_adze.core.picture.finish import finish_of, run_finish
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import (
     BlackMatch,
     Blend,
@@ -45,7 +45,7 @@ from ushering_adze.core.show import (
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.core.show.rigging import with_field, with_item
 from ushering_adze.core.show.show import faults_of
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 
 
 @pytest.fixture(scope="module")

@@ -8,7 +8,8 @@ import random
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.arrange import (
+from ushering_adze.core.mapping.benchtop import laid_on_bench
+from ushering_adze.core.plane.arrange import (
     aligned,
     box_around,
     divided,
@@ -21,9 +22,8 @@ from ushering_adze.core.layout.arrange import (
     swapped,
     with_gap,
 )
-from ushering_adze.core.layout.benchtop import laid_on_bench
-from ushering_adze.core.layout.rect import Rect, gathered, overlapping
-from ushering_adze.core.layout.snap import distances, snap_lines, snapped
+from ushering_adze.core.plane.rect import Rect, gathered, overlapping
+from ushering_adze.core.plane.snap import distances, snap_lines, snapped
 
 rects = st.builds(Rect, st.integers(-400, 400), st.integers(-400, 400), st.integers(1, 300), st.integers(1, 300))
 many = st.lists(rects, min_size=1, max_size=12)

@@ -9,8 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.align_data import align_data, align_document, read_align_data, with_align_data
-from ushering_adze.core.layout.batches import (
+from ushering_adze.core.light.batch_levels import Reading, batch_codes, gamma_of, matched, matching_gains
+from ushering_adze.core.light.flatness import flatness_of
+from ushering_adze.core.light.white import kelvin_to_xy, light_of_xyz, xyz_of_light
+from ushering_adze.core.mapping.align_data import align_data, align_document, read_align_data, with_align_data
+from ushering_adze.core.mapping.wall_batches import (
     batch_rects,
     cell_rects,
     wall_on_raster,
@@ -19,15 +22,12 @@ from ushering_adze.core.layout.batches import (
     with_changed_batch,
     with_others,
 )
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.light.batches import Reading, batch_codes, gamma_of, matched, matching_gains
-from ushering_adze.core.light.flatness import flatness_of
-from ushering_adze.core.light.white import kelvin_to_xy, light_of_xyz, xyz_of_light
 from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Batch, Cell, LedWall, RectLanding, Show, ShowError, White, document_of, show_from_document
 from ushering_adze.core.show.edits import changed, with_region
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.offline import output_pictures, patterned
-from ushering_adze.io.demo import demo_show
 from ushering_adze.io.standins.wall import StandinWall
 
 with warnings.catch_warnings():

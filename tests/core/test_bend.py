@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy.interpolate import RectBivariateSpline
 from skimage.transform import ProjectiveTransform
 
-from ushering_adze.core.layout.bend import (
+from ushering_adze.core.mapping.bend import (
     as_mesh,
     as_quad,
     bend_fault,
@@ -26,11 +26,11 @@ from ushering_adze.core.layout.bend import (
     reach_of,
     warp_of_region,
 )
-from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.inverse import backward, inverse_warp
-from ushering_adze.core.layout.mesh import _slopes_between, forward, is_sane, landing_and_slopes, projected, spline_through, warp_of
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, lay_step
+from ushering_adze.core.plane.homography import homography
+from ushering_adze.core.plane.inverse import backward, inverse_warp
+from ushering_adze.core.plane.mesh import _slopes_between, forward, is_sane, landing_and_slopes, projected, spline_through, warp_of
 from ushering_adze.core.show import Canvas, MeshLanding, Output, QuadLanding, RectLanding, Region, Show, ShowError, Timing
 
 

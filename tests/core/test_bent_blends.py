@@ -10,12 +10,12 @@ from hypothesis import strategies as st
 from shapely import Point, Polygon
 from shapely.ops import unary_union
 
-from ushering_adze.core.layout.bend import as_mesh, reach_of, warp_of_region
-from ushering_adze.core.layout.mesh import forward
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.handover import picture_outline
+from ushering_adze.core.mapping.bend import as_mesh, reach_of, warp_of_region
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, lay_step
+from ushering_adze.core.plane.mesh import forward
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Blend, Canvas, Output, Projection, Projector, QuadLanding, Region, Show, Timing
 
 

@@ -8,17 +8,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ushering_adze.core.layout.homography import is_convex
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.kinds.on_its_way import Shown, Still, Turning
 from ushering_adze.core.light.blend import blend_weights, overlaps_of
 from ushering_adze.core.light.patterns import Label, pattern
 from ushering_adze.core.onair.delta import delta
 from ushering_adze.core.onair.motion import at_rest, carried_over, opening_motion, parts_of, recall
-from ushering_adze.core.onair.state import LayerState, Shown, between, is_sane, layer_state, opening_state
 from ushering_adze.core.picture.cards import clock_digits, countdown_picture, lost_picture
 from ushering_adze.core.picture.compose import box_of, cells, fit_into, frame_strips
+from ushering_adze.core.picture.layers import LayerState, between, is_sane, layer_state, opening_state
 from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.mixing import mix_of
 from ushering_adze.core.picture.steps import blank_raster, lay_step, seen_by
+from ushering_adze.core.plane.homography import is_convex
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import (
     Border,
     Canvas,
@@ -26,7 +28,6 @@ from ushering_adze.core.show import (
     Layer,
     LayerSettings,
     Output,
-    Part,
     Picture,
     Place,
     Preset,
@@ -39,6 +40,7 @@ from ushering_adze.core.show import (
     Show,
     Timing,
     Touch,
+    part_of,
 )
 from ushering_adze.core.show.edits import changed, find_region, is_whole, with_output, with_region
 
@@ -172,7 +174,7 @@ def test_the_weights_follow_each_outputs_own_gamma_after_an_edit(show: Show) -> 
 @given(x=st.floats(-100, 100), y=st.floats(-100, 100), w=st.floats(0, 300), h=st.floats(0, 300), border=st.floats(0, 40))
 def test_boxes_meet_without_gap_or_overlap(x: float, y: float, w: float, h: float, border: float) -> None:
     """Two layers side by side share their edge exactly, wherever rounding falls."""
-    make = lambda x, w: LayerState((Shown(None, "fill", 1.0),), (x, y, w, h), (0, 0, 0, 0), 1.0, (border, 0, 0, 0))  # noqa: E731
+    make = lambda x, w: LayerState(Shown(None, "fill"), (x, y, w, h), (0, 0, 0, 0), 1.0, (border, 0, 0, 0))  # noqa: E731
     left, inner = box_of(make(x, w))
     right, _ = box_of(make(x + w, 50.0))
     assert left.right == right.x
@@ -209,11 +211,11 @@ def two_layers() -> Show:
     return Show(name="T", canvases=(Canvas(id="c", name="C", width=400, height=200, layers=(
         Layer(id="one", name="One", settings=base), Layer(id="two", name="Two", settings=base))),),
         presets=(Preset(id="all", number=1, name="All", seconds=2.0, easing="linear",
-                        parts=(Part(canvas="c", layer="one", settings=moved, scope=every),)),
+                        parts=(part_of("c", "one", moved, every),)),
                  Preset(id="place", number=2, name="Place", seconds=2.0,
-                        parts=(Part(canvas="c", layer="one", settings=moved, scope=only_place),)),
+                        parts=(part_of("c", "one", moved, only_place),)),
                  Preset(id="clear", number=3, name="Clear", seconds=1.0, clears=("c",),
-                        parts=(Part(canvas="c", layer="two", settings=base, scope=only_place),))))
+                        parts=(part_of("c", "two", base, only_place),))))
 
 
 def test_every_kind_moves_in_a_straight_line() -> None:
@@ -233,7 +235,7 @@ def test_what_is_left_is_left_and_what_is_snapped_is_there_at_once() -> None:
 
 def test_clearing_fades_what_is_not_named() -> None:
     show = two_layers()
-    assert [(p.layer, p.settings.opacity) for p in parts_of(show, show.preset(3))] == [("two", 1.0), ("one", 0.0)]
+    assert [(p.layer, [k for _, k, _ in p.held]) for p in parts_of(show, show.preset(3))] == [("two", ["place"]), ("one", ["opacity"])]
     motion = recall(show, opening_motion(show), show.preset(3), 0.0)
     assert 0.3 < motion.at(0.5)["c", "one"].opacity < 0.7 and motion.at(1.0)["c", "one"].opacity == 0
     assert motion.at(1.0)["c", "two"].opacity == 1
@@ -254,11 +256,11 @@ def test_a_second_recall_of_the_same_is_no_news() -> None:
 
 
 def test_a_dissolve_back_half_way_ends_where_it_began() -> None:
-    a, b = (Shown("a", "fill", 1.0),), (Shown("b", "fill", 1.0),)
+    a, b = Shown("a", "fill"), Shown("b", "fill")
     half = between("picture", a, b, 0.5)
     assert between("picture", half, a, 1.0) == a
-    assert between("picture", half, a, 0.5) == (Shown("a", "fill", 0.75), Shown("b", "fill", 0.25))
-    other_fit = between("picture", a, (Shown("a", "fit", 1.0),), 0.5)
+    assert mix_of(between("picture", half, a, 0.5)) == ((a, 0.75), (b, 0.25))
+    other_fit = mix_of(between("picture", a, Shown("a", "fit"), 0.5))
     assert len(other_fit) == 2, "the same source fitted otherwise is another picture"
 
 
@@ -285,8 +287,9 @@ def test_the_delta_sees_crop_border_and_opacity_but_not_what_is_off_the_surface(
 def test_sane_means_sane() -> None:
     good = layer_state(LayerSettings(picture=Picture(source=None)), Canvas(id="c", name="C", width=10, height=10))
     assert is_sane(good)
-    for bad in ({"opacity": 1.2}, {"opacity": -0.1}, {"crop": (0.6, 0, 0.5, 0)}, {"picture": (Shown("a", "fill", 0.5),)},
-                {"picture": ()}, {"place": (0, 0, -1, 5)}):
+    for bad in ({"opacity": 1.2}, {"opacity": -0.1}, {"crop": (0.6, 0, 0.5, 0)}, {"picture": Turning("dissolve", Shown("a", "fill"), Shown("b", "fill"), 1.5)},
+                {"picture": Still(Turning("dissolve", Still(good.picture, 1.0), Turning("dissolve", good.picture, good.picture, 0.5), 0.5), 2.0)},
+                {"border": (-1.0, 0, 0, 0)}, {"place": (0, 0, -1, 5)}):
         assert not is_sane(good._replace(**bad))
 
 

@@ -11,11 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ushering_adze.core.layout.binding import bound, claims, fed_by, fed_parts, feeding, landing_rect, rebound, unbound
-from ushering_adze.core.layout.hanging import hang_by
-from ushering_adze.core.layout.led import data_runs, hung_cabinets, led_facts, port_capacity, unseen_distance
-from ushering_adze.core.layout.monitors import canvas_size, cut_out, hung_monitors
-from ushering_adze.core.layout.projection import (
+from ushering_adze.core.displays.binding import bound, claims, fed_by, fed_parts, feeding, landing_rect, rebound, unbound
+from ushering_adze.core.displays.hanging import hang_by
+from ushering_adze.core.displays.led import data_runs, hung_cabinets, led_facts, port_capacity, unseen_distance
+from ushering_adze.core.displays.monitors import canvas_size, cut_out, hung_monitors
+from ushering_adze.core.displays.projection import (
     footlamberts,
     luminance,
     overlap_for_canvas,
@@ -26,8 +26,8 @@ from ushering_adze.core.layout.projection import (
     used_raster,
     with_white,
 )
-from ushering_adze.core.layout.rig import card_loads, forbidden, output_wires, rig_of
-from ushering_adze.core.layout.table import TABLES, as_tsv, pasted, with_cell
+from ushering_adze.core.displays.rig import card_loads, forbidden, output_wires, rig_of
+from ushering_adze.core.displays.table import TABLES, as_tsv, pasted, with_cell
 from ushering_adze.core.show import Cabinet, DataRuns, Gang, Input, LedWall, MonitorWall, Projection, Projector, Show, ShowError
 from ushering_adze.core.show.rigging import duplicated, moved_item, with_field, with_item, without_item
 from ushering_adze.core.show.show import faults_of

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.find import MAX_PIXELS, find_rectangles
+from ushering_adze.core.seeing.find import MAX_PIXELS, find_rectangles
 
 WIDTH, HEIGHT = 1920, 1200
 

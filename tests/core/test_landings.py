@@ -7,10 +7,11 @@ import random
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.arrange import box_around
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.entry import EntryError
-from ushering_adze.core.layout.from_surface import (
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.displays.led import cabinet_pixel, hung_cabinets
+from ushering_adze.core.displays.monitors import hung_monitors
+from ushering_adze.core.document.entry import EntryError
+from ushering_adze.core.mapping.from_surface import (
     canvas_sizes,
     placed_as_hung,
     placed_side_by_side,
@@ -19,7 +20,7 @@ from ushering_adze.core.layout.from_surface import (
     with_surface_regions,
     without_canvas,
 )
-from ushering_adze.core.layout.lands import (
+from ushering_adze.core.mapping.lands import (
     landed_as_drawn,
     landed_centred,
     landed_packed,
@@ -30,11 +31,8 @@ from ushering_adze.core.layout.lands import (
     to_output,
     turned,
 )
-from ushering_adze.core.layout.led import cabinet_pixel, hung_cabinets
-from ushering_adze.core.layout.monitors import hung_monitors
-from ushering_adze.core.layout.orient import oriented, placed_on_canvas, placed_on_raster, turned_rect, unoriented, unturned_rect
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import (
+from ushering_adze.core.mapping.orient import oriented, placed_on_canvas, placed_on_raster, turned_rect, unoriented, unturned_rect
+from ushering_adze.core.mapping.regions import (
     added,
     arranged,
     duplicated,
@@ -49,6 +47,8 @@ from ushering_adze.core.layout.regions import (
 )
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, lay_step
+from ushering_adze.core.plane.arrange import box_around
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import (
     Cabinet,
     Canvas,
@@ -65,7 +65,7 @@ from ushering_adze.core.show import (
     Timing,
 )
 from ushering_adze.core.show.show import faults_of
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 
 TURNS = [(flip, turn) for flip in (False, True) for turn in (0, 90, 180, 270)]
 

@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light import transfer
 from ushering_adze.core.light.blend import blend_weights, ramp
 from ushering_adze.core.light.patterns import BARS_75, PATTERNS, Label, pattern
+from ushering_adze.core.plane.rect import Rect
 
 
 @given(x=st.floats(0, 1), p=st.floats(0.5, 6))

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.bend import as_mesh, moved_points
-from ushering_adze.core.layout.inverse import inverse_warp, lattice_of
-from ushering_adze.core.layout.mesh import forward, slopes, warp_of
-from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.mapping.bend import as_mesh, moved_points
 from ushering_adze.core.picture.finish import Finish
 from ushering_adze.core.picture.mapping import compile_output, is_rough
+from ushering_adze.core.plane.inverse import inverse_warp, lattice_of
+from ushering_adze.core.plane.mesh import forward, slopes, warp_of
+from ushering_adze.core.plane.nudged import MOST, distance_moved, lattice_moved
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, MeshLanding, Output, Projection, Projector, QuadLanding, Region, Show, Timing
 
 

@@ -10,13 +10,13 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.bend import as_mesh, bend_fault, mesh_landing
-from ushering_adze.core.layout.from_surface import surface_pieces
-from ushering_adze.core.layout.led import hung_cabinets, led_facts
-from ushering_adze.core.layout.monitors import cut_out, hung_monitors, pixel_mm
-from ushering_adze.core.layout.remap import remapped
+from ushering_adze.core.displays.led import hung_cabinets, led_facts
+from ushering_adze.core.displays.monitors import cut_out, hung_monitors, pixel_mm
+from ushering_adze.core.mapping.bend import as_mesh, bend_fault, mesh_landing
+from ushering_adze.core.mapping.from_surface import surface_pieces
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, lay_step
+from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show import Cabinet, Canvas, Edge, Edges, LedWall, MonitorWall, Output, QuadLanding, RectLanding, Region, Show, Timing
 
 

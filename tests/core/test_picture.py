@@ -10,16 +10,17 @@ from hypothesis import strategies as st
 from PIL import Image
 from skimage.transform import ProjectiveTransform
 
-from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.mesh import projected
-from ushering_adze.core.layout.rect import Rect, gathered
-from ushering_adze.core.onair.state import Shown
+from ushering_adze.core.kinds.on_its_way import Shown
 from ushering_adze.core.picture.bending import inverse_maps
-from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, noticeable, paint
-from ushering_adze.core.picture.frame import premultiplied
+from ushering_adze.core.picture.compose import Piece, Sheet, fit_into, lay_over, paint
 from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.mixing import Share, noticeable
 from ushering_adze.core.picture.resampling import resized
 from ushering_adze.core.picture.steps import blank_raster, lay_step
+from ushering_adze.core.plane.homography import homography
+from ushering_adze.core.plane.mesh import projected
+from ushering_adze.core.plane.pixels import premultiplied
+from ushering_adze.core.plane.rect import Rect, gathered
 from ushering_adze.core.show import QuadLanding, RectLanding, Region, Show
 from ushering_adze.core.show.edits import changed, with_region
 
@@ -89,13 +90,13 @@ def test_paint_of_any_opaque_layers_is_the_formula(data: st.DataObject) -> None:
 @given(st.lists(st.tuples(st.floats(1e-6, 1) | st.floats(1e-6, 0.004), st.integers(0, 255)), min_size=1, max_size=6))
 def test_what_is_left_out_of_a_mix_changes_no_code_by_half(parts: list[tuple[float, int]]) -> None:
     total = sum(w for w, _ in parts)
-    mix = [Shown(str(n), "fill", w / total) for n, (w, _) in enumerate(parts)]
+    mix = [Share(Shown(str(n), "fill"), w / total) for n, (w, _) in enumerate(parts)]
     kept = noticeable(mix)
-    sources = {s.source for s in kept}
-    assert sum(s.weight for s in kept) == pytest.approx(1) and [s.source for s in kept] == [s.source for s in mix if s.source in sources]
-    codes = {s.source: code for s, (_, code) in zip(mix, parts, strict=True)}
-    assert abs(sum(s.weight * codes[s.source] for s in mix) - sum(s.weight * codes[s.source] for s in kept)) < 0.5
-    left_out = sum(s.weight for s in mix if s.source not in sources)
+    sources = {s.picture for s in kept}
+    assert sum(s.weight for s in kept) == pytest.approx(1) and [s.picture for s in kept] == [s.picture for s in mix if s.picture in sources]
+    codes = {s.picture: code for s, (_, code) in zip(mix, parts, strict=True)}
+    assert abs(sum(s.weight * codes[s.picture] for s in mix) - sum(s.weight * codes[s.picture] for s in kept)) < 0.5
+    left_out = sum(s.weight for s in mix if s.picture not in sources)
     assert len(kept) == 1 or (left_out + min(s.weight for s in kept)) * 255 >= 0.4999, "and no more could be"
 
 

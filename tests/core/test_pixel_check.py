@@ -6,11 +6,11 @@ import random
 
 import pytest
 
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.from_surface import with_surface_regions
-from ushering_adze.core.layout.lands import mirrored_on, one_to_one
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import placed, rect_of, with_regions, without_regions
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.mapping.from_surface import with_surface_regions
+from ushering_adze.core.mapping.lands import mirrored_on, one_to_one
+from ushering_adze.core.mapping.regions import placed, rect_of, with_regions, without_regions
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.proof import Finding, pixel_check
 from ushering_adze.core.proof.laid import laid_out
 from ushering_adze.core.show import (
@@ -28,7 +28,7 @@ from ushering_adze.core.show import (
     Show,
     Timing,
 )
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 
 CABINET = Cabinet(width_mm=500, height_mm=500, columns_px=100, rows_px=100)
 

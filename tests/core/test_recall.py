@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PySide6.QtCore import QEasingCurve, QPointF
 
+from ushering_adze.core.kinds.on_its_way import Picture, Still, depth
 from ushering_adze.core.onair.delta import delta
 from ushering_adze.core.onair.easing import CURVES, ease
 from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.onair.state import is_sane
-from ushering_adze.core.show import Show, Touch
+from ushering_adze.core.picture.layers import is_sane
+from ushering_adze.core.picture.mixing import mix_of
+from ushering_adze.core.show import Show, with_held
 from ushering_adze.core.show.edits import changed
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 
 SHOW = demo_show()
 NUMBERS = [p.number for p in SHOW.presets]
@@ -52,13 +56,25 @@ def apply(stage: Stage, what: str, value: object, now: float) -> Stage:
     return stage.step_back(now)
 
 
+def shares(picture: Picture, known: set[float], weight: float = 1.0) -> Counter[object]:
+    """The share of every source in a picture; a still that was ``known`` already by its moment counts as a source."""
+    found: Counter[object] = Counter()
+    for part, own in mix_of(picture):
+        if isinstance(part, Still) and part.taken not in known:
+            found.update(shares(part.of, known, weight * own))
+        else:
+            found[part.taken if isinstance(part, Still) else part] += weight * own
+    return found
+
+
 def loudest_jump(a: dict, b: dict) -> float:
-    """Largest step of any opacity or source share between two states."""
+    """Largest step of any opacity or share of a picture between two states."""
     worst = 0.0
     for key in a:
         worst = max(worst, abs(a[key].opacity - b[key].opacity))
-        shares = [{(s.source, s.fit): s.weight for s in x[key].picture} for x in (a, b)]
-        worst = max([worst, *(abs(shares[0].get(k, 0) - shares[1].get(k, 0)) for k in {*shares[0], *shares[1]})])
+        known = {part.taken for part, _ in mix_of(a[key].picture) if isinstance(part, Still)}
+        one, other = (shares(x[key].picture, known) for x in (a, b))
+        worst = max([worst, *(abs(one[k] - other[k]) for k in {*one, *other})])
     return worst
 
 
@@ -84,7 +100,7 @@ def test_any_order_of_actions_gives_sane_states_that_settle_on_the_target(steps:
 
 def test_a_fade_is_half_way_at_half_its_time() -> None:
     motion = recall(SHOW, opening_motion(SHOW), SHOW.preset(7), 0.0)
-    shares = {s.source: s.weight for s in motion.at(1.0)["house", "wall"].picture}
+    shares = {s.picture.source: s.weight for s in mix_of(motion.at(1.0)["house", "wall"].picture)}
     assert shares == pytest.approx({"slides": 0.5, "moon-phases": 0.5})
 
 
@@ -92,18 +108,18 @@ def test_what_a_recall_does_not_touch_goes_on() -> None:
     motion = recall(SHOW, opening_motion(SHOW), SHOW.preset(7), 0.0)
     interrupted = recall(SHOW, motion, SHOW.preset(21), 1.0)  # the masts only
     assert interrupted.at(1.5)["house", "wall"] == motion.at(1.5)["house", "wall"]
-    assert interrupted.at(2.0)["house", "wall"].picture[0].source == "moon-phases"
-    west = {s.source: s.weight for s in interrupted.at(1.0)["house", "west"].picture}
+    assert interrupted.at(2.0)["house", "wall"].picture.source == "moon-phases"
+    west = {s.picture.source: s.weight for s in mix_of(interrupted.at(1.0)["house", "west"].picture)}
     assert west == pytest.approx({"star-trails": 0.5, "roof-camera": 0.5}), "starts from where it was"
-    assert {s.source for s in interrupted.at(2.0)["house", "west"].picture} == {"star-trails"}
+    assert interrupted.at(2.0)["house", "west"].picture.source == "star-trails"
 
 
 def test_kinds_keep_their_own_times() -> None:
     preset = SHOW.preset(7)
     wall = preset.parts[0]
-    slow = changed(wall, scope=changed(wall.scope, picture=Touch(how="faded", seconds=6.0)))
+    slow = with_held(wall, "picture", wall.holds.picture.to, "faded", 6.0)
     motion = recall(SHOW, opening_motion(SHOW), changed(preset, parts=(slow, *preset.parts[1:])), 0.0)
-    assert len(motion.at(2.1)["house", "wall"].picture) == 2 and len(motion.at(2.1)["house", "west"].picture) == 1
+    assert depth(motion.at(2.1)["house", "wall"].picture) == 1 and depth(motion.at(2.1)["house", "west"].picture) == 0
     hurried = recall(SHOW, opening_motion(SHOW), changed(preset, parts=(slow, *preset.parts[1:])), 0.0, seconds=1.0)
     assert not hurried.moving(3.01) and hurried.moving(2.9), "times keep their proportion"
 
@@ -112,7 +128,7 @@ def test_a_hand_fade_goes_and_comes_back_and_finishes() -> None:
     stage = Stage.opened(SHOW).stage(7)
     start = stage.program.at(0)
     half = stage.hand(0.5, 0.0)
-    assert half.program.at(99.0)["house", "wall"].picture[0].weight == pytest.approx(0.5), "waits for the hand, not the clock"
+    assert half.program.at(99.0)["house", "wall"].picture.progress == pytest.approx(0.5), "waits for the hand, not the clock"
     assert half.hand(0.0, 1.0).program.at(1.0) == start
     done = half.hand(1.0, 2.0)
     assert done.program.at(2.0) == Stage.opened(SHOW).stage(7).preview() and done.staged is None and not done.program.led_by_hand

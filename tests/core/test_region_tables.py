@@ -10,15 +10,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.displays.table import TABLES, as_tsv, pasted
+from ushering_adze.core.document.entry import EntryError, table_number, told_number
 from ushering_adze.core.exchange.region_table import as_table, read_rows, with_rows, with_show_regions
-from ushering_adze.core.layout.bend import as_mesh, keystoned, points_of
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.entry import EntryError, table_number, told_number
-from ushering_adze.core.layout.regions import without_regions
-from ushering_adze.core.layout.table import TABLES, as_tsv, pasted
+from ushering_adze.core.mapping.bend import as_mesh, keystoned, points_of
+from ushering_adze.core.mapping.regions import without_regions
 from ushering_adze.core.show import Canvas, Edge, Edges, Output, RectLanding, Region, Show, Timing
 from ushering_adze.core.show.show import faults_of
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 
 NAMES = st.sampled_from(["Left", "Left ", " Left", "Right", "left", "Mast 1", "=1+1", "a,b", 'say "x"', "Fenêtre", "Bühne\t2"])
 seeds = st.integers(0, 2**32 - 1)

@@ -9,15 +9,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.blend import blend_weights, edge_weights, ramp
 from ushering_adze.core.light.flatness import along, flatness_of
 from ushering_adze.core.light.lining_up import NAMES, SHAPES, Look, moving_line, near_black, numbered_grid, shaped
 from ushering_adze.core.light.measuring import Measured, fit_grid, matching
 from ushering_adze.core.light.share import GRID, contrast_cost, shared_weights, shares_of
-from ushering_adze.core.light.structured import PHASES, decode, from_gray, gray_code, series
 from ushering_adze.core.light.white import grid_light, kelvin_to_xy, mask_light, white_gains
 from ushering_adze.core.picture.finish import DITHER, dithered, finish_of, run_finish
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.seeing.structured import PHASES, decode, from_gray, gray_code, series
 from ushering_adze.core.show import Edge, Edges, LightGrid, Mask, White
 
 with warnings.catch_warnings():

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.entry import EntryError, number_from, rect_from
+from ushering_adze.core.document.entry import EntryError, number_from, rect_from
 from ushering_adze.core.show import Show, ShowError, document_of, show_from_document, show_schema
 from ushering_adze.core.show.edits import with_binding, with_region
 
@@ -36,7 +36,7 @@ def put(path: str, value: Any) -> Callable[[dict[str, Any]], None]:
 
 @pytest.mark.parametrize(("change", "where", "what"), [
     (put("format", "something else"), "format", "not a show file"),
-    (put("version", 2), "version", "version 2, this program reads up to 1; open it with a newer"),
+    (put("version", 3), "version", "version 3, this program reads up to 2; open it with a newer"),
     (put("version", "one"), "version", "whole number"),
     (put("canvases[0].regions[2].output", "procC"), "canvases[0].regions[2].output",
      "must be small letters, digits and hyphens, such as east-mast (it is \"procC\"); write it so"),
@@ -49,11 +49,11 @@ def put(path: str, value: Any) -> Callable[[dict[str, Any]], None]:
     (put("canvases[0].width", 0), "canvases[0].width", "must be at least 1 (it is 0); type another number"),
     (put("canvases[0].height", 100000), "canvases[0].height", "must be at most 32768 (it is 100000); type another number"),
     (put("presets[0].parts[0].layer", "loft"), "presets[0].parts[0].layer", 'no layer "loft"; there are: east, inset, sky'),
-    (put("presets[0].parts[0].settings.picture.source", "radio"), "presets[0].parts[0].settings.picture.source", 'no source "radio"'),
+    (put("presets[0].parts[0].holds.picture.to.source", "radio"), "presets[0].parts[0].holds.picture.to.source", 'no source "radio"'),
     (put("opening", 77), "opening", "no preset number 77"),
     (put("colour", "red"), "colour", "not a field of the show format"),
     (put("surfaces[0].overlap_px", 1920), "surfaces[0]", "an overlap of 1920 px is wider than the picture"),
-    (put("presets[0].parts[0].settings.crop", {"left": 0.6, "right": 0.6}), "presets[0].parts[0].settings.crop", "the crop leaves nothing"),
+    (put("presets[0].parts[0].holds.crop.to", {"left": 0.6, "right": 0.6}), "presets[0].parts[0].holds.crop.to", "the crop leaves nothing"),
     (put("canvases[0].regions[0].landing", {"kind": "blob"}), "canvases[0].regions[0].landing", "blob"),
     (put("rate", float("nan")), "rate", "must be a number with an end (it is nan); type another"),
     (put("outputs[0].timing.width", 40000), "outputs[0].timing.width", "must be at most 32768 (it is 40000)"),

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.rig import output_wires
+from ushering_adze.core.displays.rig import output_wires
 from ushering_adze.core.show import Gang, Output, Timing
 from ushering_adze.core.signal.advice import suggestions, timing_for
 from ushering_adze.core.signal.cta import TIMINGS, cta_timing

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.rig import rig_of
-from ushering_adze.core.layout.table import TABLES, as_tsv, cell_text, pasted, rows_of, value_from, with_cell
+from ushering_adze.core.displays.rig import rig_of
+from ushering_adze.core.displays.table import TABLES, as_tsv, cell_text, pasted, rows_of, value_from, with_cell
 from ushering_adze.core.show import Card, Gang, Input, Output, Show, ShowError, SignalSettings, Timing, document_of, show_from_document
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.core.signal.link import LINKS

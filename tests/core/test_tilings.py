@@ -9,13 +9,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import Polygon, box
 
-from ushering_adze.core.layout.bend import mesh_landing
-from ushering_adze.core.layout.coverage import coverage_of
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.mapping.bend import mesh_landing
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.resampling import resized
 from ushering_adze.core.picture.steps import blank_raster, lay_step
+from ushering_adze.core.plane.coverage import coverage_of
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.proof.check import pixel_check
 from ushering_adze.core.show import (
     Canvas,

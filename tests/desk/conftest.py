@@ -13,11 +13,11 @@ from hands import Hands, gone, in_map
 from PySide6.QtWidgets import QApplication
 
 from ushering_adze.core.show import Canvas, Output, Show, Timing
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk import theme
 from ushering_adze.desk.qt import application
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 
 
 def styled() -> QApplication:

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ushering_adze.core.show import Show
-from ushering_adze.io.demo import copy_demo
+from ushering_adze.demo.show import copy_demo
 from ushering_adze.io.showfile import read_show
 
 

@@ -14,15 +14,15 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QFileDialog
 
-from ushering_adze.core.layout.align_data import align_data, read_align_data, with_align_data, with_lock
-from ushering_adze.core.layout.bend import corners_of, points_of, raster_points
 from ushering_adze.core.light.lining_up import Look
-from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
+from ushering_adze.core.light.showing import PatternShown, on_canvas, on_outputs
+from ushering_adze.core.mapping.align_data import align_data, read_align_data, with_align_data, with_lock
+from ushering_adze.core.mapping.bend import corners_of, points_of, raster_points
 from ushering_adze.core.show import MeshLanding, Region, Show, ShowError
+from ushering_adze.demo.show import demo_show
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.overlay import Overlay
-from ushering_adze.io.demo import demo_show
 from ushering_adze.io.exchange.bends import mesh_csv, mesh_obj, weights_of, write_bend
 from ushering_adze.io.standins.screen import StandinScreen
 
@@ -61,7 +61,7 @@ def corner_off(window: MainWindow, region: str, k: int) -> np.ndarray:
 
 def test_an_operator_drags_four_corners_of_each_projector_and_the_picture_comes_together(align: MainWindow, qtbot: object) -> None:
     a = align.align
-    a.show_pattern(Shown("grid", "screen"))
+    a.show_pattern(PatternShown("grid", "screen"))
     before = off(align)
     assert before > 15
     for region in ("horizon-left", "horizon-right"):
@@ -95,7 +95,7 @@ def test_an_operator_drags_four_corners_of_each_projector_and_the_picture_comes_
 def test_the_camera_aligns_in_one_step_and_the_profile_is_flat(align: MainWindow, qtbot: object) -> None:
     a, session = align.align, align.session
     before = session.show
-    a.show_pattern(Shown("white", "canvas"))
+    a.show_pattern(PatternShown("white", "canvas"))
     qtbot.waitUntil(lambda: (a.profile.flatness or 0) > 0.3, timeout=30000)
     a.auto()
     qtbot.waitUntil(lambda: a.camera.running is None, timeout=240000)
@@ -124,13 +124,13 @@ def test_leaving_asks_nothing_and_brings_the_show_back_exactly(align: MainWindow
     qtbot.waitUntil(lambda: not session.engine.rasters["projector-left"][..., :3].any(), timeout=30000)
     plain = {id: p.copy() for id, p in session.engine.rasters.items()}
     align.show_workspace("Align")
-    for shown in (Shown("hatch", "output", Look(40, 2, (9, 200, 40))), Shown("identify", "output"), Shown("overlaps", "screen"),
-                  Shown("line", "output"), Shown("marks", "output", own=True)):
+    for shown in (PatternShown("hatch", "output", Look(40, 2, (9, 200, 40))), PatternShown("identify", "output"), PatternShown("overlaps", "screen"),
+                  PatternShown("line", "output"), PatternShown("marks", "output", own=True)):
         a.show_pattern(shown)
         qtbot.waitUntil(lambda: session.engine.rasters["projector-left"][..., :3].any(), timeout=30000)
     qtbot.waitUntil(lambda: session.report.surfaces["horizon"].state == "pattern", timeout=30000)
     a.toggle_solo()
-    a.show_pattern(Shown("white", "output"))
+    a.show_pattern(PatternShown("white", "output"))
     qtbot.waitUntil(lambda: not session.engine.rasters["projector-right"][..., :3].any(), timeout=30000)
     a.toggle_solo()
     a.toggle_dim()
@@ -177,7 +177,7 @@ def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, 
     qtbot.keyClick(align, Qt.Key.Key_Return)
     output = session.show.output("projector-left")
     assert len(output.masks) == 1 and len(output.masks[0].points) == 3 and output.masks[0].soft == 24
-    a.show_pattern(Shown("white", "canvas"))
+    a.show_pattern(PatternShown("white", "canvas"))
     qtbot.waitUntil(lambda: session.engine.rasters["projector-left"][420, 780, 1] == 0
                     and session.engine.rasters["projector-left"][200, 200, 1] > 200, timeout=30000)
     raster.grab()
@@ -244,12 +244,12 @@ def test_every_question_does_what_it_asks_and_tells_a_wrong_answer(align: MainWi
 
 def test_patterns_in_each_ones_coordinates_and_files_for_others(tmp_path: Path) -> None:
     show = demo_show()
-    rasters = on_outputs(show, "horizon", Shown("marks", "output"))
+    rasters = on_outputs(show, "horizon", PatternShown("marks", "output"))
     assert {p.shape for p in rasters.values()} == {(1080, 1920, 4)} and not np.array_equal(*rasters.values()), "each in its own colour"
-    canvas = on_canvas(show, "horizon", Shown("grid", "canvas", Look(100)))["projector-left"]["house"]
+    canvas = on_canvas(show, "horizon", PatternShown("grid", "canvas", Look(100)))["projector-left"]["house"]
     assert canvas.shape == (2040, 4112, 4) and not canvas[1080:, :, :3].any()
     assert canvas[100, 300:400, 1].min() > 200 and canvas[50, 300, 1] > 200
-    screen = on_canvas(show, "horizon", Shown("grid", "screen", Look(100)))["projector-left"]["house"]
+    screen = on_canvas(show, "horizon", PatternShown("grid", "screen", Look(100)))["projector-left"]["house"]
     assert screen[50, 356, 1] > 200 and not np.array_equal(screen, canvas)
     weights = weights_of(show, "horizon-left")
     assert weights.dtype == np.uint16 and weights[500, 100] == 65535 and weights[500, 1800] == pytest.approx(65535 / 2, rel=0.02)

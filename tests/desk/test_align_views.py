@@ -12,12 +12,13 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication
 
-from ushering_adze.core.layout.bend import as_mesh, moved_points, points_of
 from ushering_adze.core.light.lining_up import NAMES, Look
-from ushering_adze.core.light.showing import Shown
+from ushering_adze.core.light.showing import PatternShown
+from ushering_adze.core.mapping.bend import as_mesh, moved_points, points_of
 from ushering_adze.core.show import Mask
 from ushering_adze.core.show.alignment import STEPS
 from ushering_adze.core.show.edits import with_output, with_region
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk import theme
 from ushering_adze.desk.align import simulation
 from ushering_adze.desk.align.panels import WORDS
@@ -26,7 +27,6 @@ from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.engine import Engine
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.standins.screen import Seen
 
 LEFT = Qt.MouseButton.LeftButton
@@ -176,7 +176,7 @@ def test_the_panels_bring_what_a_step_needs_and_keep_what_was_chosen(window: Mai
         assert shown is not None and (shown.name, shown.on) == (WORDS[step][2].name, WORDS[step][2].on) and shown.look.spacing == 90
         assert WORDS[step][1] in a.steps.tip.text()
     assert {a.patterns.name.itemData(n) for n in range(a.patterns.name.count())} == {None, *NAMES}
-    a.show_pattern(Shown("hatch", "output", Look(33, 5)))
+    a.show_pattern(PatternShown("hatch", "output", Look(33, 5)))
     assert (a.patterns.spacing.value(), a.patterns.line.value()) == (33, 5)
     assert set(a.overlay().rasters) == {"projector-left", "projector-right"}
     a.patterns.where.setCurrentIndex(a.patterns.where.findData("output"))

@@ -12,15 +12,15 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.layout.sighting import find_corners
-from ushering_adze.core.light.showing import Shown
+from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.light.transfer import linear_to_srgb
+from ushering_adze.core.seeing.sighting import find_corners
 from ushering_adze.core.show import LedWall, Mask
 from ushering_adze.core.show.edits import with_output
+from ushering_adze.demo.show import demo_show
 from ushering_adze.desk.align.camera import FOLDER, Choice
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import demo_show
 from ushering_adze.io.standins.camera import StandinCamera
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -44,7 +44,7 @@ def meridian(window: MainWindow) -> LedWall:
 
 def test_what_is_seen_of_the_stand_in_says_how_old_it_is(align: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch) -> None:
     simulation, may = align.align.simulation, threading.Event()
-    align.align.show_pattern(Shown("white", "canvas"))
+    align.align.show_pattern(PatternShown("white", "canvas"))
     qtbot.waitUntil(lambda: simulation.now is not None and simulation.now.total.min() > 20 and simulation.age < 0.5, timeout=30000)
     look = simulation._simulated
 
@@ -54,7 +54,7 @@ def test_what_is_seen_of_the_stand_in_says_how_old_it_is(align: MainWindow, qtbo
 
     monkeypatch.setattr(simulation, "_simulated", slowly)
     assert simulation.age_words == ""
-    align.align.show_pattern(Shown("black", "canvas"))
+    align.align.show_pattern(PatternShown("black", "canvas"))
     qtbot.waitUntil(lambda: simulation.age_words == "1 s old", timeout=10000)
     assert simulation.now is not None and simulation.now.total.min() > 20, "the white before it is still what is drawn"
     may.set()
@@ -65,7 +65,7 @@ def test_what_is_seen_of_the_stand_in_says_how_old_it_is(align: MainWindow, qtbo
 def test_cabinets_of_another_delivery_are_framed_named_and_matched(align: MainWindow, qtbot: object) -> None:
     a, session = align.align, align.session
     session.select_surface("meridian")
-    a.show_pattern(Shown("white", "canvas"))
+    a.show_pattern(PatternShown("white", "canvas"))
     qtbot.waitUntil(lambda: a.simulation.now is not None and a.simulation.now.surface == "meridian", timeout=30000)
     qtbot.waitUntil(lambda: (a.profile.flatness or 0) > 0.08, timeout=30000)
     raster = a.raster
@@ -236,7 +236,7 @@ def test_which_camera_is_asked_and_a_tethered_folder_brings_the_look(align: Main
     qtbot.waitUntil(lambda: not align.session.engine.overlay.rasters, timeout=10000)
     a.auto()
     qtbot.waitUntil(lambda: a.progress_words.text().startswith("photograph") and bool(align.session.engine.overlay.rasters), timeout=30000)
-    a.show_pattern(Shown("bars", "output"))
+    a.show_pattern(PatternShown("bars", "output"))
     settle(200)
     assert a.camera.on_outputs and all((r[..., :3] == 255).all() for r in align.session.engine.overlay.rasters.values())
     a.show_pattern(None)

@@ -247,8 +247,8 @@ def test_finder_keys_and_the_workspaces_to_come(window: MainWindow, qtbot: objec
 
 def test_text_on_its_ground_is_readable() -> None:
     # WCAG 2.1, relative luminance and contrast ratio (from memory); body text needs 4.5 : 1.
+    from ushering_adze.core.document.model import rgb_of
     from ushering_adze.core.light.transfer import srgb_to_linear
-    from ushering_adze.core.show.base import rgb_of
 
     def luminance(token: str) -> float:
         return float(srgb_to_linear(np.array(rgb_of(token)) / 255) @ (0.2126, 0.7152, 0.0722))

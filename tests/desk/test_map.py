@@ -8,9 +8,9 @@ from hands import ALT, CTRL, LEFT, NONE, SHIFT, Hands, guide_picture, regions
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog
 
+from ushering_adze.core.displays.binding import landing_rect
 from ushering_adze.core.exchange.region_table import as_table
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.regions import rect_of, without_regions
+from ushering_adze.core.mapping.regions import rect_of, without_regions
 from ushering_adze.core.proof import pixel_check
 from ushering_adze.desk.qt import settle
 

@@ -9,9 +9,9 @@ from hands import LEFT, NONE, Hands, guide_picture, regions
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import moved, placed, rect_of
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.mapping.regions import moved, placed, rect_of
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
 

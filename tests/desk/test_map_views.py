@@ -14,17 +14,17 @@ from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.bench.large import large_show
-from ushering_adze.core.layout.lands import landed_centred
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import moved, placed, rect_of
+from ushering_adze.core.mapping.lands import landed_centred
+from ushering_adze.core.mapping.regions import moved, placed, rect_of
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Gang, Guide, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.prompt import ask, whole
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.outputs.png import write_png
 
 

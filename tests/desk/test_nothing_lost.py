@@ -15,11 +15,11 @@ from PySide6.QtWidgets import QPushButton
 
 from ushering_adze.core.show import Output, Show
 from ushering_adze.core.show.edits import with_output
+from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk.log_sheet import last_lines
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine import renderer as drawing
-from ushering_adze.io.demo import copy_demo
 from ushering_adze.io.logs import log_unhandled
 from ushering_adze.io.places import log_file
 from ushering_adze.io.showfile import read_show, save_show

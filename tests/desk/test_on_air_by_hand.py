@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QApplication
 
 from ushering_adze.core.show import WindowBinding
 from ushering_adze.core.show.edits import with_output
+from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import copy_demo
 
 
 def test_one_surface_is_taken_kept_or_black_by_keys(window: MainWindow, qtbot: Any) -> None:

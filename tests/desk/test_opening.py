@@ -8,9 +8,9 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.app import opened
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 
 
 @pytest.fixture

@@ -13,9 +13,9 @@ from displays import Displays
 from PySide6.QtCore import Qt
 
 from ushering_adze.core.show import DisplayBinding, FilesBinding, WindowBinding
+from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import copy_demo
 from ushering_adze.io.showfile import read_show
 from waiting import wait_for
 

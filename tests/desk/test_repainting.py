@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, QPointF
 from PySide6.QtGui import QImage, QPixmap, QRegion
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.layout.bend import moved_points
+from ushering_adze.core.mapping.bend import moved_points
 from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show.edits import with_region

@@ -15,14 +15,14 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
-from ushering_adze.core.layout.binding import fed_by, fed_parts
+from ushering_adze.core.displays.binding import fed_by, fed_parts
 from ushering_adze.core.show import DisplayBinding, Input, LedWall, Show
 from ushering_adze.core.signal.edid_read import read_edid
+from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.rig.fields import FieldRow
 from ushering_adze.desk.rig.results import Line
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import copy_demo
 from ushering_adze.io.showfile import read_show, save_show
 
 LEFT = Qt.MouseButton.LeftButton

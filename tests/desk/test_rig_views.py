@@ -13,8 +13,8 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QWheelEvent
 from PySide6.QtWidgets import QApplication, QLabel
 
-from ushering_adze.core.layout.binding import bound, fed_parts, unbound
-from ushering_adze.core.layout.led import data_runs
+from ushering_adze.core.displays.binding import bound, fed_parts, unbound
+from ushering_adze.core.displays.led import data_runs
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import (
     DataRuns,

@@ -9,17 +9,18 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.bend import as_mesh, moved_points, points_of
 from ushering_adze.core.light.lining_up import Look
-from ushering_adze.core.light.showing import Shown
+from ushering_adze.core.light.showing import PatternShown
+from ushering_adze.core.mapping.bend import as_mesh, moved_points, points_of
+from ushering_adze.core.onair.laid import Laid, Pattern
 from ushering_adze.core.show import Canvas, Layer, LayerSettings, Output, PatternSource, Picture, RectLanding, Region, Show, Timing
 from ushering_adze.core.show.edits import with_canvas, with_output, with_region
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine import compiling
 from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.engine import Engine
-from ushering_adze.engine.overlay import Overlay, aligning_overlay
+from ushering_adze.engine.overlay import Overlay, overlay_of
 from ushering_adze.engine.renderer import Renderer
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from waiting import wait_for
 
 
@@ -36,7 +37,7 @@ def small_show() -> Show:
 
 @pytest.fixture
 def engine() -> Iterator[Engine]:
-    made = Engine(small_show(), DEMO_ROOT)
+    made = Engine(small_show())
     made.start(wait=20)
     assert wait_for(lambda: made.rasters["o"][..., :3].max() > 60)
     yield made
@@ -63,7 +64,7 @@ def drag(show: Show, steps: int, seed: int) -> Iterator[Show]:
 def test_after_a_drag_the_running_show_is_exactly_that_of_a_fresh_start(engine: Engine, seed: int) -> None:
     before = engine.rasters["o"].copy()
     for show in drag(engine.stage.show, 40, seed):
-        engine.set_show(show, DEMO_ROOT)
+        engine.set_show(show)
         time.sleep(0.004)
     assert wait_for(lambda: engine.stage.show is show)
     assert wait_for(lambda: np.array_equal(engine.rasters["o"], fresh(engine, show)["o"])), "at rest, to the last bit"
@@ -74,15 +75,15 @@ def test_outputs_regions_and_layers_come_and_go_between_frames(engine: Engine) -
     show = engine.stage.show
     canvas = show.canvases[0]
     bare = with_canvas(show, canvas.model_copy(update={"layers": ()}))
-    engine.set_show(bare, DEMO_ROOT)
+    engine.set_show(bare)
     assert wait_for(lambda: engine.rasters["o"][..., :3].max() == 0), "the layer is gone, and so is its picture"
-    engine.set_show(show, DEMO_ROOT)
+    engine.set_show(show)
     assert wait_for(lambda: engine.rasters["o"][..., :3].max() > 60)
     one = with_canvas(show, canvas.model_copy(update={"regions": canvas.regions[:1]})).model_copy(update={"outputs": show.outputs[:1]})
-    engine.set_show(one, DEMO_ROOT)
+    engine.set_show(one)
     assert wait_for(lambda: set(engine.rasters) == {"o"})
     grown = with_output(show, show.output("q").model_copy(update={"timing": Timing(width=200, height=300)}))
-    engine.set_show(grown, DEMO_ROOT)
+    engine.set_show(grown)
     assert wait_for(lambda: "q" in engine.rasters and engine.rasters["q"].shape == (300, 200, 4))
     assert wait_for(lambda: np.array_equal(engine.rasters["q"], fresh(engine, grown)["q"]))
     assert not engine.faults()
@@ -97,14 +98,14 @@ def test_what_cannot_be_compiled_leaves_the_picture_and_the_next_edit_works(engi
     monkeypatch.setattr(Renderer, "compiled", broken)
     was = engine.rasters["o"].copy()
     moved = next(drag(show, 1, 5))
-    engine.set_show(moved, DEMO_ROOT)
+    engine.set_show(moved)
     assert wait_for(lambda: engine.stage.show is moved)
     frames = engine.frames
     assert wait_for(lambda: engine.frames > frames + 5), "frames still come"
     assert np.array_equal(engine.rasters["o"], was)
     monkeypatch.setattr(Renderer, "compiled", whole)
     last = list(drag(moved, 3, 6))[-1]
-    engine.set_show(last, DEMO_ROOT)
+    engine.set_show(last)
     assert wait_for(lambda: np.array_equal(engine.rasters["o"], fresh(engine, last)["o"]))
 
 
@@ -143,24 +144,30 @@ def test_edits_in_a_row_are_compiled_quickly_and_at_rest_exactly_once(monkeypatc
 def test_what_is_laid_over_while_aligning_is_said_in_one_place() -> None:
     show = demo_show()
     left, right = "projector-left", "projector-right"
-    plain = aligning_overlay(show, "horizon", left, None, "surface", False, 1.0)
+
+    def over(output: str, shown: PatternShown | None = None, **more: object) -> Overlay:
+        pattern = None if shown is None else Pattern.of(shown)
+        assert pattern is None or pattern.shown == shown
+        return overlay_of(show, Laid(surface="horizon", output=output, pattern=pattern, **more))  # type: ignore[arg-type]
+
+    plain = over(left)
     assert plain == Overlay() and not plain.patterns(left)
-    solo = aligning_overlay(show, "horizon", left, None, "surface", True, 0.0)
+    solo = over(left, bare=True, others=0.0)
     assert solo.dim == {right: 0.0} and solo.bare == {left, right}
-    grid = Shown("grid", "output", Look(50, 2))
+    grid = PatternShown("grid", "output", Look(50, 2))
     for where, outputs in (("surface", {left, right}), ("output", {left}), ("all", {o.id for o in show.outputs})):
-        laid = aligning_overlay(show, "horizon", left, grid, where, False, 1.0)  # type: ignore[arg-type]
+        laid = over(left, grid, where=where)
         assert set(laid.rasters) == outputs and all(r.shape[:2] == (show.output(id).timing.height, show.output(id).timing.width)
                                                     for id, r in laid.rasters.items())
-    through = aligning_overlay(show, "horizon", right, Shown("grid", "screen"), "surface", False, 0.25)
+    through = over(right, PatternShown("grid", "screen"), others=0.25)
     assert set(through.canvases) == {left, right} and through.dim == {left: 0.25} and not through.rasters
-    line = aligning_overlay(show, "horizon", left, Shown("line", "output"), "output", False, 1.0)
+    line = over(left, PatternShown("line", "output"), where="output")
     assert line.moving is not None and set(line.moving(0.5)) == {left}
     assert not np.array_equal(line.moving(0.5)[left], line.moving(0.9)[left])
 
 
 def test_an_edit_is_shown_between_two_frames_on_the_output_it_touches() -> None:
-    engine = Engine(small_show().model_copy(update={"rate": 1.0}), DEMO_ROOT)
+    engine = Engine(small_show().model_copy(update={"rate": 1.0}))
     engine.start(wait=20)
     assert wait_for(lambda: engine.rasters["o"][..., :3].max() > 60 and engine.frames > 0)
     between = 0
@@ -169,7 +176,7 @@ def test_an_edit_is_shown_between_two_frames_on_the_output_it_touches() -> None:
             was, frame = engine.serials, engine.frames
             while engine.frames == frame:
                 time.sleep(0.002)
-            engine.set_show(show, DEMO_ROOT)  # just after a frame, a second before the next
+            engine.set_show(show)  # just after a frame, a second before the next
             assert wait_for(lambda was=was: engine.serials["o"] != was["o"])
             between += engine.frames == frame + 1
             assert engine.serials["q"] == was["q"], "the other output is left alone"
@@ -183,7 +190,7 @@ def test_a_canvas_of_a_lower_rate_that_an_edit_makes_anew_is_painted_with_the_ne
     show = small_show()
     show = with_canvas(show, show.canvases[0].model_copy(update={"rate": 1.0}))
     renderer = Renderer(show)
-    grid = Engine(show, DEMO_ROOT)
+    grid = Engine(show)
     grid.start(wait=20)
     frames = {"grid": grid.picture_of("grid")}
     state = grid.stage.program.at(0.0)

@@ -13,19 +13,21 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.kinds.on_its_way import Shown, Turning
 from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
-from ushering_adze.core.onair.state import LayerState, Shown, opening_state
 from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.layers import LayerState, opening_state
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Clip, Layer, Output, RectLanding, Region, Show, Timing
 from ushering_adze.core.show.edits import changed, with_output
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pictures import SurfacePictures
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.engine.report import Report
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.logs import log_to_stderr
+from ushering_adze.io.showfile import absolute, portable
 from waiting import wait_for
 
 
@@ -48,11 +50,12 @@ def test_painting_what_changed_is_painting_everything(data: st.DataObject) -> No
     kept = CanvasPainter(canvas, 1.0, tuple(only), tuple(only[1:]))  # the first part goes straight onto a raster, the second by the canvas
     frames = {"a": frame(1, 20, 16, True), "b": frame(2, 64, 48, True), "s": frame(3, 16, 12, False)}
     place = st.tuples(st.integers(-10, 50), st.integers(-10, 40), st.integers(1, 70), st.integers(1, 60))
-    states = {f"l{n}": LayerState((Shown("a", "fill", 1.0),), (0, 0, 10, 10), (0, 0, 0, 0), 0.0, (0, 0, 0, 0)) for n in range(3)}
+    states = {f"l{n}": LayerState(Shown("a", "fill"), (0, 0, 10, 10), (0, 0, 0, 0), 0.0, (0, 0, 0, 0)) for n in range(3)}
     for step in range(data.draw(st.integers(1, 8))):
         layer = data.draw(st.sampled_from(list(states)))
         mix = data.draw(st.sampled_from([("a",), ("b",), ("s",), ("a", "b"), ("b", None), ("s", "a")]))
-        shown = tuple(Shown(source, data.draw(st.sampled_from(["fill", "fit", "1:1", "stretch"])), 1 / len(mix)) for source in mix)
+        sides = [Shown(source, data.draw(st.sampled_from(["fill", "fit", "1:1", "stretch"]))) for source in mix]
+        shown = sides[0] if len(sides) == 1 else Turning("dissolve", sides[0], sides[1], 0.5)
         full = data.draw(st.booleans())
         states[layer] = LayerState(shown, (0, 0, 64, 48) if full else data.draw(place), (0, 0, 0, 0),
                                    data.draw(st.sampled_from([1.0, 1.0, 0.5, 0.0])), (data.draw(st.sampled_from([0, 0, 3])), 255, 0, 0))
@@ -129,7 +132,7 @@ def test_one_failing_sink_or_command_does_not_stop_the_others(terminal: bool, mo
         gone = io.StringIO()
         gone.close()
         monkeypatch.setattr("sys.stderr", gone)
-    engine, got = Engine(small_show(), DEMO_ROOT), threading.Event()
+    engine, got = Engine(small_show()), threading.Event()
 
     def broken(pixels: object) -> None:
         raise RuntimeError("the window is gone")
@@ -148,7 +151,7 @@ def test_one_failing_sink_or_command_does_not_stop_the_others(terminal: bool, mo
 
 def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:
     reports: list[Report] = []
-    engine = Engine(demo_show(), tmp_path, reports.append)  # no media here at all
+    engine = Engine(absolute(portable(demo_show(), DEMO_ROOT), tmp_path), reports.append)  # no media here at all
     engine.start(wait=60)
     try:
         assert wait_for(lambda: bool(reports) and len(reports[-1].faults) == 9)
@@ -162,7 +165,7 @@ def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:
 
 
 def test_hold_black_and_their_lifting_are_what_outputs_get() -> None:
-    engine, newest = Engine(small_show(), DEMO_ROOT), {}
+    engine, newest = Engine(small_show()), {}
     engine.add_sink("o1", "t", lambda pixels: newest.__setitem__("o1", pixels.copy()))
     engine.start(wait=60)
     try:
@@ -183,7 +186,7 @@ def test_hold_black_and_their_lifting_are_what_outputs_get() -> None:
 
 
 def test_late_frames_are_counted_and_dropped_not_queued() -> None:
-    engine = Engine(small_show(rate=50), DEMO_ROOT)
+    engine = Engine(small_show(rate=50))
     engine.start(wait=60)
     try:
         assert wait_for(lambda: engine.frames > 10)
@@ -201,7 +204,7 @@ def test_late_frames_are_counted_and_dropped_not_queued() -> None:
 
 def test_ten_recalls_in_a_second_end_where_the_last_one_says() -> None:
     reports: list[Report] = []
-    engine = Engine(demo_show(), DEMO_ROOT, reports.append)
+    engine = Engine(demo_show(), reports.append)
     engine.start(wait=60)
     try:
         for number in (7, 4, 1, 90, 5, 6, 3, 8, 20, 7):
@@ -216,10 +219,10 @@ def test_ten_recalls_in_a_second_end_where_the_last_one_says() -> None:
 def test_recall_of_a_hundred_layers_is_state_only() -> None:
     show = Show(name="S", canvases=(Canvas(id="c", name="C", width=100, height=100,
                                            layers=tuple(Layer(id=f"l{n}", name="L") for n in range(100))),))
-    from ushering_adze.core.show import LayerSettings, Part, Preset
+    from ushering_adze.core.show import LayerSettings, Preset, part_of
 
     half = LayerSettings(opacity=0.5)
-    preset = Preset(id="p", number=1, name="P", parts=tuple(Part(canvas="c", layer=f"l{n}", settings=half) for n in range(100)))
+    preset = Preset(id="p", number=1, name="P", parts=tuple(part_of("c", f"l{n}", half) for n in range(100)))
     motion = recall(show, at_rest(opening_state(show)), preset, 0.0)
     assert len(motion.tracks) == 100 and all(s.opacity == pytest.approx(0.75) for s in motion.at(0.5).values())
 
@@ -229,7 +232,7 @@ def test_while_frames_are_late_the_desk_is_told_half_as_often(monkeypatch: pytes
     for late in (False, True):
         monkeypatch.setattr("ushering_adze.engine.pace.Pace.late_lately", lambda self, now, late=late: late)
         told: list[float] = []
-        engine = Engine(small_show(), DEMO_ROOT, lambda report, told=told: told.append(time.perf_counter()))
+        engine = Engine(small_show(), lambda report, told=told: told.append(time.perf_counter()))
         engine.start(wait=60)
         deadline = time.monotonic() + 30
         while len(told) < 12 and time.monotonic() < deadline:

@@ -13,11 +13,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.onair.state import opening_state
 from ushering_adze.core.picture.cost import memory_faults, memory_note, output_bytes
 from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.layers import opening_state
 from ushering_adze.core.picture.resampling import Cut, resample, resample_part
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Layer, Output, PatternSource, RectLanding, Region, Show, Timing
 from ushering_adze.core.show.edits import with_canvas, with_output
 from ushering_adze.engine import engine as loop
@@ -26,7 +26,6 @@ from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.commands import MOST, Commands
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.renderer import OutputRaster, Renderer, layers_of
-from ushering_adze.io.demo import DEMO_ROOT
 from waiting import wait_for
 
 
@@ -47,7 +46,7 @@ def two_canvases(*layers: Layer, size: tuple[int, int] = (320, 180)) -> Show:
 
 @pytest.fixture
 def running() -> Iterator[Engine]:
-    engine = Engine(two_canvases(layer("plain")), DEMO_ROOT)
+    engine = Engine(two_canvases(layer("plain")))
     engine.start(wait=20)
     assert wait_for(lambda: engine.rasters["oa"][..., :3].max() > 60)
     yield engine
@@ -99,7 +98,7 @@ def test_a_layer_that_cannot_be_drawn_costs_itself_and_a_canvas_itself(running: 
     monkeypatch.setattr(CanvasPainter, "_sheet", broken)
     bad = layer("bad").model_copy(update={"settings": layer("bad").settings.model_copy(update={"opacity": 0.5})})
     show = running.stage.show
-    running.set_show(with_canvas(show, show.canvases[0].model_copy(update={"layers": (layer("plain"), bad)})), DEMO_ROOT)
+    running.set_show(with_canvas(show, show.canvases[0].model_copy(update={"layers": (layer("plain"), bad)})))
     assert wait_for(lambda: set(running.faults()) == {"a/bad"}), running.faults()
     frames = running.frames
     assert running.rasters["oa"][..., :3].max() > 60 and wait_for(lambda: running.frames > frames + 3)
@@ -152,7 +151,7 @@ def test_memory_of_an_edit_is_not_taken_in_a_frames_time(running: Engine, monkey
 
     monkeypatch.setattr(OutputRaster, "__init__", noted)
     show = running.stage.show
-    running.set_show(with_output(show, show.outputs[0].model_copy(update={"timing": Timing(width=400, height=300)})), DEMO_ROOT)
+    running.set_show(with_output(show, show.outputs[0].model_copy(update={"timing": Timing(width=400, height=300)})))
     assert wait_for(lambda: running.rasters["oa"].shape == (300, 400, 4))
     assert made == ["compile"]
 
@@ -183,11 +182,11 @@ def test_an_edit_that_cannot_be_run_is_told_and_the_air_is_untouched(error: Exce
     before = running.rasters["oa"]
     monkeypatch.setattr(drawing, "compile_output", failing)
     edited = running.stage.show.model_copy(update={"name": "Edited"})
-    running.set_show(edited, DEMO_ROOT)
+    running.set_show(edited)
     assert wait_for(lambda: bool(told)) and told[0][0] is edited and ("memory" in told[0][1]) == isinstance(error, MemoryError)
     assert (running.rasters["oa"] == before).all()
     with pytest.raises(type(error)):
-        running.open_show(edited, DEMO_ROOT)
+        running.open_show(edited)
     frames = running.frames
     assert wait_for(lambda: running.frames > frames + 3)
 
@@ -199,7 +198,7 @@ def test_black_stays_when_another_show_is_opened(running: Engine) -> None:
     other = with_output(other, other.outputs[0].model_copy(update={"timing": Timing(width=200, height=100)}))
     running.add_sink("oa", "test", lambda pixels: got.append(int(pixels[..., :3].max()) if pixels.shape[1] == 200 else 0))
     assert wait_for(lambda: running.covered == "black")
-    running.open_show(other, DEMO_ROOT)
+    running.open_show(other)
     assert wait_for(lambda: running.stage.show is other and running.rasters["oa"].shape == (100, 200, 4))
     frames = running.frames
     assert wait_for(lambda: running.frames > frames + 5) and running.covered == "black" and set(got) == {0}
@@ -270,5 +269,5 @@ def test_what_a_closed_show_held_is_given_back(running: Engine, monkeypatch: pyt
     assert before > 700 << 20 and after < 250 << 20, "kept for the next frame, until it is asked for"
     asked = threading.Event()
     monkeypatch.setattr("ushering_adze.engine.memory.give_back", asked.set)
-    running.open_show(two_canvases(layer("plain")), DEMO_ROOT)
+    running.open_show(two_canvases(layer("plain")))
     assert asked.wait(40)

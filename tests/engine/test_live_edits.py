@@ -10,14 +10,14 @@ import numpy as np
 import pytest
 
 from ushering_adze.bench.rows import measured, table
-from ushering_adze.core.layout.binding import fed_parts, rebound
+from ushering_adze.core.displays.binding import fed_parts, rebound
 from ushering_adze.core.show import Folder, RectLanding
 from ushering_adze.core.show.edits import changed, find_region, with_output, with_region
 from ushering_adze.core.show.rigging import with_field, with_item, without_item
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.headless import play
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.machine import stolen_seconds
 
 
@@ -29,7 +29,7 @@ class Running:
         demo = demo_show()  # its slides stand still, so that pictures can be compared however slow the machine is
         still = tuple(s.model_copy(update={"hold": 3600.0}) if isinstance(s, Folder) else s for s in demo.sources)
         self.show = demo.model_copy(update={"sources": still})
-        self.engine = Engine(self.show, DEMO_ROOT, self._keep)
+        self.engine = Engine(self.show, self._keep)
         self.engine.start(wait=60)
         # However slow the machine, every source on air has brought its first picture before anything is compared.
         self.until(lambda r: len(r.program) == 7 and all(p[..., :3].max() > 60 for p in r.program.values()), 60)
@@ -58,7 +58,7 @@ def test_an_edit_in_the_middle_of_a_fade_moves_the_region_and_lets_the_fade_go_o
     engine.recall(7, seconds=1.5)
     running.until(lambda r: r.moving and r.progress > 0.2)
     region = find_region(show, "meridian")[1]
-    engine.set_show(with_region(show, changed(region, landing=RectLanding(x=0, y=120, w=1920, h=960))), DEMO_ROOT)
+    engine.set_show(with_region(show, changed(region, landing=RectLanding(x=0, y=120, w=1920, h=960))))
     running.until(lambda r: engine.rasters["processor-a"][:120, :, :3].max() == 0 and r.stage.on_program == 7)
     report = running.until(lambda r: not r.moving)
     assert report.surfaces["meridian"].sources == ("Moon phases",)
@@ -72,7 +72,7 @@ def test_a_new_size_of_an_output_is_sent_at_once(running: Running) -> None:
     running.until(lambda r: bool(sizes))
     relay = show.output("relay")
     smaller = relay.timing.model_copy(update={"width": 640, "height": 360})
-    engine.set_show(with_output(show, relay.model_copy(update={"timing": smaller})), DEMO_ROOT)
+    engine.set_show(with_output(show, relay.model_copy(update={"timing": smaller})))
     running.until(lambda r: sizes[-1] == (360, 640))
     engine.remove_sink("relay", "t")
     time.sleep(0.2)
@@ -87,7 +87,7 @@ def test_another_show_opens_from_its_own_opening(running: Running) -> None:
     engine.hold(True)
     running.until(lambda r: r.held)
     other = demo_show().model_copy(update={"name": "Other", "opening": 2})
-    engine.open_show(other, DEMO_ROOT)
+    engine.open_show(other)
     report = running.until(lambda r: r.stage.show.name == "Other" and r.surfaces["meridian"].sources == ("Countdown",))
     assert not report.held and report.stage.on_program == 2 and report.stage.back == ()
 
@@ -134,7 +134,7 @@ def test_displays_and_outputs_come_and_go_while_the_show_runs(running: Running) 
         show,
     ]
     for step in steps:
-        engine.set_show(step, DEMO_ROOT)
+        engine.set_show(step)
         running.until(lambda r, step=step: r.stage.show is step and set(r.surfaces) == {s.id for s in step.surfaces})
         running.until(lambda r, step=step: set(engine.rasters) == {o.id for o in step.outputs})
         for output in step.outputs:
@@ -148,6 +148,6 @@ def test_displays_and_outputs_come_and_go_while_the_show_runs(running: Running) 
 
 
 def test_the_report_without_a_window_says_what_the_machine_took(tmp_path: Path) -> None:
-    report = play(demo_show(), DEMO_ROOT, 1.5, tmp_path)
+    report = play(demo_show(), 1.5, tmp_path)
     assert report["cpu_seconds"] > 0.05 and report["stolen_seconds"] >= 0
     assert stolen_seconds() + 1e-9 > 0 and report["seconds"] > 1.0 and report["frames"] > 5

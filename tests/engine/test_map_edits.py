@@ -8,13 +8,13 @@ import random
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.lands import landed_packed, mirrored_on, turned
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import added, duplicated, moved, placed, rect_of, with_regions, without_regions
-from ushering_adze.core.onair.state import opening_state
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.mapping.lands import landed_packed, mirrored_on, turned
+from ushering_adze.core.mapping.regions import added, duplicated, moved, placed, rect_of, with_regions, without_regions
 from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.layers import opening_state
 from ushering_adze.core.picture.steps import run_step
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import (
     Canvas,
     Layer,
@@ -28,9 +28,9 @@ from ushering_adze.core.show import (
     Timing,
 )
 from ushering_adze.core.show.source import ColourSource
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.pictures import surface_picture
 from ushering_adze.engine.renderer import MOST_PARTS, Renderer
-from ushering_adze.io.demo import demo_show
 
 
 def picture(width: int, height: int, seed: int) -> Frame:

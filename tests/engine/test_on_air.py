@@ -11,12 +11,12 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.onair.actions import Black, Hold, Keep, StagePreset
-from ushering_adze.core.show import Clip, Countdown, Input, PatternSource, Show, Still
+from ushering_adze.core.show import Clip, Countdown, Input, PatternSource, Still, show_from_document
+from ushering_adze.demo.show import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
-from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.media import opening_key
-from ushering_adze.io.showfile import read_show, rebased
+from ushering_adze.io.showfile import absolute, read_show, save_show
 from waiting import wait_for
 
 
@@ -27,7 +27,7 @@ def reports() -> list[Report]:
 
 @pytest.fixture(scope="module")
 def engine(reports: list[Report]) -> Iterator[Engine]:
-    made = Engine(demo_show(), DEMO_ROOT, reports.append)
+    made = Engine(demo_show(), reports.append)
     made.start(wait=60)
     assert wait_for(lambda: bool(reports))
     yield made
@@ -80,7 +80,7 @@ def test_a_kept_surface_says_so_and_stays(engine: Engine, reports: list[Report])
 def test_a_name_or_a_colour_opens_nothing_anew(tmp_path: Path) -> None:
     path = copy_demo(tmp_path / "a")
     show = read_show(path)
-    engine = Engine(show, path.parent)
+    engine = Engine(show)
     engine.start(wait=60)
     try:
         engine.recall(5, 0.0)
@@ -90,19 +90,21 @@ def test_a_name_or_a_colour_opens_nothing_anew(tmp_path: Path) -> None:
         other = show.model_copy(update={"sources": tuple(
             s if isinstance(s, (PatternSource, Countdown, Input)) else s.model_copy(update={"name": f"Other {s.name}", "colour": "#123456"})
             for s in show.sources)})
-        engine.set_show(other, path.parent)
+        engine.set_show(other)
         frames = engine.frames
         assert wait_for(lambda: engine.stage.show is other and engine.frames > frames + 2)
         assert {id: slot.player for id, slot in pool._slots.items()} == before
         elsewhere = tmp_path / "elsewhere"
         elsewhere.mkdir()
-        saved = rebased(other, path.parent, elsewhere)
-        engine.set_show(saved, elsewhere)
+        save_show(other, elsewhere / "show.adze")
+        saved = read_show(elsewhere / "show.adze")
+        assert saved == other, "in another file the paths lead where they led"
+        engine.set_show(saved)
         assert wait_for(lambda: engine.stage.show is saved)
         assert {id: slot.player for id, slot in pool._slots.items()} == before and engine.faults() == {}
         moved = other.model_copy(update={"sources": tuple(
-            s.model_copy(update={"path": "media/moon-phases.mp4"}) if s.id == "star-trails" else s for s in other.sources)})
-        engine.set_show(moved, path.parent)
+            s.model_copy(update={"path": str(path.parent / "media/moon-phases.mp4")}) if s.id == "star-trails" else s for s in other.sources)})
+        engine.set_show(moved)
         assert wait_for(lambda: (slot := pool._slots.get("star-trails")) is not None and slot.player not in (None, before["star-trails"])), (
             "another file is another picture")
     finally:
@@ -111,12 +113,11 @@ def test_a_name_or_a_colour_opens_nothing_anew(tmp_path: Path) -> None:
 
 def test_keys_tell_apart_what_shows_other_pictures(tmp_path: Path) -> None:
     still = Still(id="a", name="A", path="x.png")
-    assert opening_key(still, tmp_path) == opening_key(still.model_copy(update={"name": "B", "colour": "#000000", "id": "b"}), tmp_path)
-    assert opening_key(still, tmp_path) == opening_key(still.model_copy(update={"path": str(tmp_path / "x.png")}), tmp_path / "other")
-    assert opening_key(still, tmp_path) != opening_key(still, tmp_path / "other")
-    assert opening_key(Clip(id="a", name="A", path="x.png"), tmp_path) != opening_key(still, tmp_path)
+    assert opening_key(still) == opening_key(still.model_copy(update={"name": "B", "colour": "#000000", "id": "b"}))
+    assert opening_key(still) != opening_key(still.model_copy(update={"path": str(tmp_path / "x.png")}))
+    assert opening_key(Clip(id="a", name="A", path="x.png")) != opening_key(still)
     card = PatternSource(id="p", name="Card", pattern="identify")
-    assert opening_key(card, tmp_path) != opening_key(card.model_copy(update={"name": "Other"}), tmp_path), "its name is in its picture"
+    assert opening_key(card) != opening_key(card.model_copy(update={"name": "Other"})), "its name is in its picture"
 
 
 def test_what_may_be_seen_through_is_read_from_the_pictures(tmp_path: Path) -> None:
@@ -140,8 +141,8 @@ def test_what_may_be_seen_through_is_read_from_the_pictures(tmp_path: Path) -> N
             {"canvas": "c", "layer": "under", "settings": {"picture": {"source": "clip"}}}]}]}
     for top, announced in (("clear.png", ["s"]), ("solid.png", [])):
         document["sources"][0]["path"] = top  # type: ignore[index]
-        show, told = Show.model_validate(document), list[Report]()
-        engine = Engine(show, tmp_path, told.append)
+        show, told = absolute(show_from_document(document), tmp_path), list[Report]()
+        engine = Engine(show, told.append)
         engine.start(wait=60)
         try:
             engine.act(StagePreset(preset=1))

@@ -10,19 +10,19 @@ import cv2
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.onair.motion import opening_motion, recall
-from ushering_adze.core.onair.stage import BACK_STEPS, Stage
+from ushering_adze.core.onair.playing import played
+from ushering_adze.core.onair.stage import BACK_STEPS, Stage, sources_of
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.resampling import Cut
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Clip, ColourSource, Countdown, QuadLanding, Show, Still
 from ushering_adze.core.show.edits import changed, find_region, with_region
 from ushering_adze.engine import workers
 from ushering_adze.engine.canvas import quick_shrink
 from ushering_adze.engine.pictures import LONGEST, PreviewPictures, face_of, surface_picture
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Renderer, layers_of, sources_of
-from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.engine.renderer import Renderer, layers_of
 from ushering_adze.io.outputs.png import PngSink, write_png
 
 
@@ -43,7 +43,7 @@ def frames(show: Show) -> dict[str, Frame]:
 
 @pytest.fixture(scope="module")
 def show() -> Show:
-    from ushering_adze.io.demo import demo_show
+    from ushering_adze.demo.show import demo_show
 
     return demo_show()
 
@@ -111,50 +111,44 @@ def tiny(*sources: object) -> Show:
 
 
 def test_clocks_run_on_air_pause_off_air_and_live_ones_run_on_preview() -> None:
-    pool = SourcePool()
     camera = Clip(id="camera", name="Camera", path="media/roof-camera.mp4", live=True)
     show = tiny(Clip(id="film", name="Film", path="media/orrery.mp4"), camera, Countdown(id="count", name="Count", seconds=60))
-    pool.set_show(show, DEMO_ROOT)
-    pool.wait(10)
-    try:
-        for _ in range(10):
-            pool.tick(0.1, {"film", "count"}, {"camera"})
-        clocks = {id: slot.clock for id, slot in pool._slots.items()}
-        assert clocks["film"] == pytest.approx(0.9) and clocks["camera"] == pytest.approx(1.0)  # the first tick puts it on air
-        assert clocks["count"] == pytest.approx(0.9)
-        for _ in range(10):
-            pool.tick(0.1, set(), {"film"})
-        assert pool._slots["film"].clock == pytest.approx(0.9), "a film waits on preview at the frame it will start with"
-        pool.tick(0.1, {"film", "count"}, set())
-        assert pool._slots["count"].clock == 0.0, "a countdown starts anew when it comes on air"
-        assert pool._slots["film"].clock == pytest.approx(0.9)
-    finally:
-        pool.close()
+    first = played(show, {}, {"film", "count"}, {"camera"}, 10.0)
+    assert {id: at.position(11.0) for id, at in first.items()} == {"film": 1.0, "camera": 1.0, "count": 1.0}
+    assert played(show, first, {"film", "count"}, {"camera"}, 10.5) is first, "nothing came or went"
+    off = played(show, first, set(), {"film"}, 11.0)
+    assert off["film"].position(15.0) == 1.0, "a film waits on preview at the frame it will start with"
+    assert off["camera"].position(15.0) == 1.0, "what nobody looks at stands, live or not"
+    again = played(show, off, {"film", "count"}, set(), 15.0)
+    assert again["count"].position(15.0) == 0.0, "a countdown starts anew when it comes on air"
+    assert again["film"].position(15.5) == 1.5
+    stopped = {**again, "film": again["film"].standing(16.0, by_hand=True)}
+    assert played(show, stopped, {"film"}, set(), 17.0)["film"].position(20.0) == 2.0, "what was paused by hand is started by hand"
 
 
 def test_an_edit_reopens_only_the_source_it_touches(tmp_path: Path) -> None:
     pool = SourcePool()
     a, b = ColourSource(id="a", name="A", fill="#102030"), ColourSource(id="b", name="B", fill="#405060")
-    pool.set_show(tiny(a, b), tmp_path)
+    pool.set_show(tiny(a, b))
     pool.wait(5)
     first = pool.frames(["a", "b"])
-    pool.set_show(tiny(a, b.model_copy(update={"fill": "#0000FF"})), tmp_path)
+    pool.set_show(tiny(a, b.model_copy(update={"fill": "#0000FF"})))
     pool.wait(5)
     second = pool.frames(["a", "b"])
     assert second["a"] is first["a"] and second["b"].pixels[0, 0].tolist() == [255, 0, 0, 255]
-    pool.set_show(tiny(a), tmp_path)
+    pool.set_show(tiny(a))
     assert set(pool.frames(["a", "b"])) == {"a"}
     pool.close()
 
 
 def test_a_lost_source_comes_back_when_its_file_does(tmp_path: Path) -> None:
     pool = SourcePool()
-    still = Still(id="card", name="Card", path="card.png")
-    pool.set_show(tiny(still), tmp_path)
+    still = Still(id="card", name="Card", path=str(tmp_path / "card.png"))
+    pool.set_show(tiny(still))
     pool.wait(5)
     assert pool.faults() == {"card": "no file card.png"}
     write_png(np.full((4, 4, 4), 200, np.uint8), tmp_path / "card.png")
-    pool.set_show(tiny(still.model_copy(update={"name": "Card again"})), tmp_path)
+    pool.set_show(tiny(still.model_copy(update={"name": "Card again"})))
     pool.wait(5)
     assert pool.faults() == {} and pool.frames(["card"])["card"].pixels[0, 0, 0] == 200
     pool.close()
@@ -162,7 +156,7 @@ def test_a_lost_source_comes_back_when_its_file_does(tmp_path: Path) -> None:
 
 def test_a_player_that_fails_gives_its_lost_picture(tmp_path: Path) -> None:
     pool = SourcePool()
-    pool.set_show(tiny(ColourSource(id="a", name="A", fill="#102030")), tmp_path)
+    pool.set_show(tiny(ColourSource(id="a", name="A", fill="#102030")))
     pool.wait(5)
     player = pool._slots["a"].player
 
@@ -202,8 +196,8 @@ def test_recall_onto_an_unsettled_program_previews_where_it_will_end(show: Show)
     fading = Stage.opened(show).recall(7, 0.0)
     staged = fading.stage(20)
     preview = staged.preview()
-    assert preview["house", "wall"].main_source == "moon-phases", "the fade under way counts as done"
-    assert preview["house", "west"].main_source == "aisle-camera"
+    assert preview["house", "wall"].picture.source == "moon-phases", "the fade under way counts as done"
+    assert preview["house", "west"].picture.source == "aisle-camera"
 
 
 def test_sources_of_a_half_faded_state_are_both(show: Show) -> None:

@@ -10,19 +10,20 @@ import time
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.kinds.on_its_way import Shown
 from ushering_adze.core.onair.motion import opening_motion, parts_of, prepare, recall
-from ushering_adze.core.onair.state import LayerState, Shown
+from ushering_adze.core.onair.stage import sources_of
 from ushering_adze.core.picture.frame import Sizes
+from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import Cut, resample
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Layer, Show, document_of, show_from_document
 from ushering_adze.core.show.edits import with_canvas
+from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.engine import pool as pools
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import sources_of
-from ushering_adze.io.demo import DEMO_ROOT
 from ushering_adze.io.media.clip import ClipReader
 from waiting import wait_for
 
@@ -56,15 +57,15 @@ def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypat
     gate, opened, whole = threading.Event(), [], pools.open_player
     on_air = sources_of(opening_motion(show).target)
 
-    def slow(source: object, root: object, turns: object) -> object:
+    def slow(source: object, turns: object) -> object:
         if source.id not in on_air:
             gate.wait(30)
         opened.append(source.id)
-        return whole(source, root, turns)
+        return whole(source, turns)
 
     monkeypatch.setattr(pools, "open_player", slow)
     pool = SourcePool()
-    pool.set_show(show, DEMO_ROOT, on_air)
+    pool.set_show(show, on_air)
     assert wait_for(lambda: set(opened) == on_air), "all that are on air, while the first of the others holds up its thread"
     gate.set()
     assert wait_for(lambda: set(opened) == {s.id for s in show.sources})
@@ -74,15 +75,15 @@ def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypat
 def test_waiting_for_sources_ends_with_its_time_and_asks_only_for_those_that_are_named(show: Show, monkeypatch: pytest.MonkeyPatch) -> None:
     gate, whole = threading.Event(), pools.open_player
 
-    def slow(source: object, root: object, turns: object) -> object:
+    def slow(source: object, turns: object) -> object:
         if source.id == "notes":
             gate.wait(20)
-        return whole(source, root, turns)
+        return whole(source, turns)
 
     monkeypatch.setattr(pools, "open_player", slow)
     pool = SourcePool()
     try:
-        pool.set_show(show, DEMO_ROOT)
+        pool.set_show(show)
         began = time.monotonic()
         pool.wait(0.3)
         assert 0.25 < time.monotonic() - began < 5, "a source that does not open is no fault of the engine's"
@@ -124,7 +125,7 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
         seconds = 0.0
         for width in (1000, 640):
             painter = CanvasPainter(canvas)
-            state = LayerState((Shown("s", "stretch", 1.0),), (0, 0, width, 300), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
+            state = LayerState(Shown("s", "stretch"), (0, 0, width, 300), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
             for _ in range(200):
                 seconds += 1 / 30
                 assert reader.wait(10, 2)
@@ -159,7 +160,7 @@ def test_a_size_that_is_another_with_each_picture_is_not_made_ahead() -> None:
 
 def test_while_a_window_is_made_the_engine_makes_one_frame_and_rests(show: Show) -> None:
     """What is off the air is opened after that only, too."""
-    engine = Engine(show, DEMO_ROOT)
+    engine = Engine(show)
     off = {s.id for s in show.sources} - sources_of(opening_motion(show).at(0))
     drawn: list[int] = []
     engine.add_sink("processor-b", "test", lambda pixels: drawn.append(1))
@@ -175,5 +176,5 @@ def test_while_a_window_is_made_the_engine_makes_one_frame_and_rests(show: Show)
 
 
 def test_linear_algebra_has_no_helpers_that_spin() -> None:
-    code = "import ushering_adze, os; import ushering_adze.core.layout.mesh, scipy.linalg; print(len(os.listdir('/proc/self/task')))"
+    code = "import ushering_adze, os; import ushering_adze.core.plane.mesh, scipy.linalg; print(len(os.listdir('/proc/self/task')))"
     assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True).stdout.strip() == "1"

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.layout.binding import bound, claims, fed_parts, landing_rect, rebound, unbound
+from ushering_adze.core.displays.binding import bound, claims, fed_parts, landing_rect, rebound, unbound
 from ushering_adze.core.light.adjust import adjusted, adjustment
 from ushering_adze.core.show import (
     Cabinet,

@@ -9,18 +9,18 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.compose import noticeable
 from ushering_adze.core.picture.frame import Sizes
+from ushering_adze.core.picture.mixing import mix_of, noticeable
 from ushering_adze.core.picture.resampling import Cut, resample
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Countdown, Show
+from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.engine import canvas as painting
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io import turns as turning
-from ushering_adze.io.demo import DEMO_ROOT
 from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import AHEAD, ClipReader
-from ushering_adze.io.turns import Piece, Turns
+from ushering_adze.io.turns import Turns, Work
 from waiting import wait_for
 
 SKY, MAST = (Rect(0, 192, 1920, 576), 3600, 1080), (Rect(800, 0, 320, 960), 256, 768)
@@ -32,7 +32,7 @@ def patient(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(turning, "PATIENCE", 30.0)
 
 
-def begun(piece: Piece) -> threading.Event:
+def begun(piece: Work) -> threading.Event:
     """Set once the piece has been begun, in a thread of its own."""
     event = threading.Event()
 
@@ -46,7 +46,7 @@ def begun(piece: Piece) -> threading.Event:
 
 def test_work_is_begun_when_it_is_done_before_the_next_frame_or_else_with_the_turn(patient: None) -> None:
     turns = Turns()
-    short, long = Piece(turns), Piece(turns)
+    short, long = Work(turns), Work(turns)
     for _ in range(12):
         with long:
             time.sleep(0.2)
@@ -64,13 +64,13 @@ def test_work_is_begun_when_it_is_done_before_the_next_frame_or_else_with_the_tu
 def test_a_show_that_stands_still_does_not_keep_sources_from_being_read() -> None:
     turns = Turns()
     turns.open(time.perf_counter() - 1)
-    assert begun(Piece(turns)).wait(turning.PATIENCE + 2)
+    assert begun(Work(turns)).wait(turning.PATIENCE + 2)
 
 
 def test_who_has_nothing_left_to_show_does_not_wait_for_long(patient: None) -> None:
     turns, reader = Turns(), ClipReader(DEMO_ROOT / "media" / "orrery.mp4")
     turns.open(time.perf_counter() - 1)
-    assert begun(Piece(turns, lambda: True)).wait(2)
+    assert begun(Work(turns, lambda: True)).wait(2)
     try:
         assert reader.wait(20, AHEAD) and not reader._behind()
         for n in range(AHEAD + 2):
@@ -103,7 +103,7 @@ def test_no_clip_is_decoded_while_a_frame_is_made(patient: None) -> None:
 
 def test_a_countdown_draws_its_next_picture_between_frames_too(patient: None) -> None:
     turns = Turns()
-    player = open_player(Countdown(id="a", name="A", seconds=9), DEMO_ROOT, turns)
+    player = open_player(Countdown(id="a", name="A", seconds=9), turns)
     turns.open(time.perf_counter() - 1)
     first = player.frame(0.0)
     time.sleep(0.3)
@@ -152,7 +152,7 @@ def test_a_cut_foreseen_stays_while_it_is_and_serves_from_the_first_picture_on()
 
 @pytest.fixture
 def playing(show: Show) -> Iterator[Engine]:
-    engine = Engine(show, DEMO_ROOT)
+    engine = Engine(show)
     engine.start(wait=20, ahead=AHEAD)
     try:
         yield engine
@@ -184,10 +184,10 @@ def test_what_is_staged_is_ready_at_its_size_and_no_frame_of_the_take_resizes_a_
 
 
 def test_what_is_recalled_is_brought_to_its_size_before_anything_of_it_can_be_seen(playing: Engine) -> None:
-    playing.recall(8, seconds=120)
+    playing.recall(8, seconds=3600)
     assert wait_for(lambda: bool(there := sizes_there(playing, "orrery")) and all(SKY in sized for sized in there))
     sky = playing.stage.program.at(time.perf_counter())["house", "sky"]
-    assert [s.source for s in noticeable(sky.picture)] == ["star-trails"], "asked for by no frame yet"
+    assert [s.picture.source for s in noticeable(mix_of(sky.picture))] == ["star-trails"], "asked for by no frame yet"
 
 
 def test_what_is_no_longer_staged_gives_its_sizes_up(playing: Engine) -> None:

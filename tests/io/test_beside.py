@@ -15,7 +15,7 @@ from ushering_adze.desk.filing import Filing
 from ushering_adze.io import keeping
 from ushering_adze.io.beside import ShowLock, conflict, fingerprint
 from ushering_adze.io.keeping import Autosave, keep_version, kept_for, left_behind, versions
-from ushering_adze.io.showfile import read_show, save_show
+from ushering_adze.io.showfile import absolute, read_show, save_show
 from ushering_adze.io.writing import clean_up, write_whole
 
 SHOW = Show(name="Evening")
@@ -56,15 +56,15 @@ def test_what_a_kill_left_is_cleaned_up_and_what_is_being_written_is_not(path: P
 
 def test_a_file_that_another_changed_is_not_written_over(path: Path) -> None:
     filing = Filing(path, "Evening")
-    assert filing.save(SHOW.model_copy(update={"name": "Mine"}), path.parent, path).show is not None
+    assert filing.save(SHOW.model_copy(update={"name": "Mine"}), path).show is not None
     save_show(SHOW.model_copy(update={"name": "Theirs"}), path)
-    refused = filing.save(SHOW, path.parent, path)
+    refused = filing.save(SHOW, path)
     assert refused.show is None and refused.may_insist and "was changed by another program" in refused.why
     assert read_show(path).name == "Theirs"
-    assert filing.save(SHOW, path.parent, path, insist=True).show is not None and read_show(path).name == "Evening"
+    assert filing.save(SHOW, path, insist=True).show is not None and read_show(path).name == "Evening"
     kept = [(k.what, read_show(k.file).name) for k, _ in filing.versions()]
     assert ("saved by another", "Theirs") in kept and ("saved", "Mine") in kept
-    assert filing.save(SHOW, path.parent, path).show is not None, "and then it is ours again"
+    assert filing.save(SHOW, path).show is not None, "and then it is ours again"
     filing.close(wanted=False)
 
 
@@ -76,26 +76,26 @@ def test_a_drive_that_vanished_is_not_written_into_its_empty_place(path: Path, t
     filing, known = Filing(on_stick, "Evening"), fingerprint(on_stick)
     assert known is not None and conflict(on_stick, known) is None
     stick.rename(tmp_path / "away")
-    assert "is not there any more" in filing.save(SHOW, stick, on_stick).why and not stick.exists()
+    assert "is not there any more" in filing.save(SHOW, on_stick).why and not stick.exists()
     stick.mkdir()  # the bare mount point
-    refused = filing.save(SHOW, stick, on_stick, insist=True)
+    refused = filing.save(SHOW, on_stick, insist=True)
     assert refused.show is None and not refused.may_insist and "another one than it was opened from" in refused.why
     assert list(stick.iterdir()) == []
     stick.rmdir()
     (tmp_path / "away").rename(stick)
-    assert filing.save(SHOW, stick, on_stick).show is not None
+    assert filing.save(SHOW, on_stick).show is not None
     on_stick.unlink()
-    assert filing.save(SHOW, stick, on_stick).show is not None and on_stick.exists(), "a file that was only removed is made again"
+    assert filing.save(SHOW, on_stick).show is not None and on_stick.exists(), "a file that was only removed is made again"
     filing.close(wanted=False)
 
 
 def test_two_who_have_it_open_are_told_of_each_other(path: Path) -> None:
     first, second = Filing(path, "Evening"), Filing(path, "Evening")
     assert first.told is None and "evening.adze is open elsewhere" in (second.told or "") and f"(process {os.getpid()})" in (second.told or "")
-    refused = second.save(SHOW, path.parent, path)
+    refused = second.save(SHOW, path)
     assert refused.show is None and refused.may_insist and "open elsewhere" in refused.why
     first.close(wanted=False)
-    assert second.save(SHOW, path.parent, path).show is not None, "once it is free, it is ours"
+    assert second.save(SHOW, path).show is not None, "once it is free, it is ours"
     second.close(wanted=False)
     assert [p.name for p in path.parent.iterdir() if p.suffix == ".lock"] == []
 
@@ -108,9 +108,9 @@ def test_a_save_elsewhere_that_failed_leaves_no_lock_behind(path: Path, tmp_path
 
     monkeypatch.setattr(os, "fsync", full)
     with pytest.raises(ShowError, match="No space left"):
-        filing.save(SHOW, tmp_path, target)
+        filing.save(SHOW, target)
     monkeypatch.undo()
-    assert filing.save(SHOW, tmp_path, target).show is not None, "it is not open elsewhere: that was us"
+    assert filing.save(SHOW, target).show is not None, "it is not open elsewhere: that was us"
     filing.close(wanted=False)
 
 
@@ -137,10 +137,12 @@ def test_a_path_that_is_no_text_is_one_sentence(tmp_path: Path) -> None:
     assert read_show(odd / "show.adze") == SHOW
     filing = Filing(odd / "show.adze", "Evening")
     still = Still(id="s", name="Slide", path="slide.png")
-    show = SHOW.model_copy(update={"sources": (still,)})
-    assert filing.save(show, odd, odd / "show.adze").show is not None
+    show = absolute(SHOW.model_copy(update={"sources": (still,)}), odd)
+    filing.autosave.note(show, odd)
+    assert filing.autosave.flush() and filing.autosave.fault is None
+    assert filing.save(show, odd / "show.adze").show is not None
     with pytest.raises(ShowError, match=r"Slide: its path has a name that is not UTF-8\); rename"):
-        filing.save(show, odd, tmp_path / "elsewhere.adze")
+        filing.save(show, tmp_path / "elsewhere.adze")
     assert not (tmp_path / "elsewhere.adze").exists()
     filing.close(wanted=False)
 

@@ -19,17 +19,17 @@ from ushering_adze.core.exchange.content import content_rows, h264_level
 from ushering_adze.core.exchange.pixelmap import canvas_map, output_map, surface_map, template
 from ushering_adze.core.exchange.region_table import COLUMNS, as_table, matched_columns, read_rows, with_rows, with_show_regions
 from ushering_adze.core.exchange.sheet import Box, Line, Sheet, Words, as_svg
-from ushering_adze.core.layout.find import find_rectangles
-from ushering_adze.core.layout.lands import turned
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import rect_of, without_regions
+from ushering_adze.core.mapping.lands import turned
+from ushering_adze.core.mapping.regions import rect_of, without_regions
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.seeing.find import find_rectangles
 from ushering_adze.core.show import Show, ShowError
 from ushering_adze.core.show.show import faults_of
-from ushering_adze.io.demo import copy_demo, demo_show
+from ushering_adze.demo.show import copy_demo, demo_show
 from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
 from ushering_adze.io.exchange.guide import read_guide
 from ushering_adze.io.exchange.sheets import sheet_picture, write_sheet
-from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
+from ushering_adze.io.showfile import media_faults, portable, read_show, save_show
 
 
 def adze(*args: object) -> subprocess.CompletedProcess[str]:
@@ -220,11 +220,10 @@ def test_a_guide_goes_with_the_show_file(tmp_path: Path) -> None:
     show = demo_show()
     house = show.canvas("house").model_copy(update={"guide": Guide(path=str(tmp_path / "a" / "g.png"), x=3)})
     show = show.model_copy(update={"canvases": (house, *show.canvases[1:])})
-    moved = rebased(show, Path("/elsewhere"), tmp_path / "a")
-    assert moved.canvas("house").guide.path == "g.png"
-    assert any("canvases[0].guide.path" in str(f) for f in media_faults(moved, tmp_path / "a"))
-    save_show(moved, tmp_path / "s.adze")
-    assert read_show(tmp_path / "s.adze") == moved
+    assert portable(show, tmp_path / "a").canvas("house").guide.path == "g.png"
+    assert any("canvases[0].guide.path" in str(f) for f in media_faults(show))
+    save_show(show, tmp_path / "s.adze")
+    assert read_show(tmp_path / "s.adze") == show and '"a/g.png"' in (tmp_path / "s.adze").read_text()
 
 
 # -- commands -------------------------------------------------------------------------------------------------------------

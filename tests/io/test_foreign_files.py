@@ -32,14 +32,14 @@ def test_a_folder_of_names_that_are_no_text_plays_and_may_vanish(tmp_path: Path)
     picture = cv2.imencode(".png", np.full((8, 8, 3), 200, np.uint8))[1].tobytes()
     for name in names:
         (tmp_path / os.fsdecode(name)).write_bytes(picture if b"broken" not in name else b"no picture")
-    player = open_player(Folder(id="f", name="Stills", path=str(tmp_path), hold=1), tmp_path)
+    player = open_player(Folder(id="f", name="Stills", path=str(tmp_path), hold=1))
     assert player.fault is None
     shapes = {player.exact(float(n)).pixels.shape for n in range(3)}
     assert shapes == {(8, 8, 4), (720, 1280, 4)}, "the broken one is named, the others are shown"
     for name in names:
         (tmp_path / os.fsdecode(name)).unlink()
     tmp_path.rmdir()
-    fresh = open_player(Folder(id="f", name="Stills", path=str(tmp_path), hold=1), tmp_path)
+    fresh = open_player(Folder(id="f", name="Stills", path=str(tmp_path), hold=1))
     assert fresh.fault is not None and "no folder" in fresh.fault and fresh.exact(0.0).pixels.shape == (720, 1280, 4)
 
 
@@ -48,7 +48,7 @@ def test_a_folder_that_vanishes_while_it_plays_shows_why(tmp_path: Path) -> None
     folder.mkdir()
     for n in range(20):
         cv2.imencode(".png", np.full((8, 8, 3), n, np.uint8))[1].tofile(folder / os.fsdecode(b"%d \xe9.png" % n))
-    player = open_player(Folder(id="f", name="Stills", path=str(folder), hold=1), tmp_path)
+    player = open_player(Folder(id="f", name="Stills", path=str(folder), hold=1))
     for file in folder.iterdir():
         file.unlink()
     folder.rmdir()

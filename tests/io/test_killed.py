@@ -14,7 +14,7 @@ from ushering_adze.io.showfile import read_show
 SAVER = """
 import sys
 from pathlib import Path
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 from ushering_adze.io.showfile import save_show
 path, show, n = Path(sys.argv[1]), demo_show(), 0
 save_show(show, path)

@@ -14,8 +14,8 @@ import pytest
 
 from ushering_adze.core.show import Input, ShowError, show_from_document
 from ushering_adze.core.show.show import document_of
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.engine.engine import Engine
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.media import live, open_player
 from ushering_adze.io.media.live import LivePlayer
 
@@ -33,7 +33,7 @@ def first(player: LivePlayer, seconds: float = 15) -> object:
 
 def test_a_feed_gives_its_newest_picture_and_never_waits() -> None:
     """The test source of FFmpeg's device library stands for a capture device: it is opened by the same call."""
-    player = open_player(Input(id="i", name="Bench", address="lavfi:testsrc2=size=320x180:rate=25"), Path())
+    player = open_player(Input(id="i", name="Bench", address="lavfi:testsrc2=size=320x180:rate=25"))
     assert isinstance(player, LivePlayer) and player.live
     frame = first(player)
     assert frame.pixels.shape == (180, 320, 4) and frame.opaque and player.fault is None
@@ -92,7 +92,7 @@ def test_an_input_in_a_show_is_read_only_while_somebody_looks_or_shows_it() -> N
         document = document_of(show)
         document["sources"][-1]["address"] = ""
         show_from_document(document)
-    engine = Engine(show, DEMO_ROOT)
+    engine = Engine(show)
     engine.start()
     try:
         engine.look_through("bench")

@@ -16,7 +16,7 @@ from ushering_adze.io import writing
 from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import ClipReader, Converter, frame_at
 from ushering_adze.io.media.still import read_still
-from ushering_adze.io.showfile import media_faults, read_show, rebased, save_show
+from ushering_adze.io.showfile import absolute, media_faults, portable, read_show, save_show
 
 
 def write_clip(path: Path, shades: list[int], rate: int = 25, size: tuple[int, int] = (64, 48), colour_rgb: bool = False) -> Path:
@@ -141,15 +141,15 @@ def test_tagged_colours_come_out_as_bt709_says(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("make", [
-    lambda d: Clip(id="a", name="Aisle", path="nowhere.mp4"), lambda d: Still(id="a", name="Aisle", path="nowhere.png"),
-    lambda d: Folder(id="a", name="Aisle", path="nowhere"), lambda d: Folder(id="a", name="Aisle", path="empty"),
-    lambda d: Clip(id="a", name="Aisle", path="rubbish.mp4"), lambda d: Still(id="a", name="Aisle", path="rubbish.mp4"),
-    lambda d: Clip(id="a", name="Aisle", path="empty"),
+    lambda d: Clip(id="a", name="Aisle", path=str(d / "nowhere.mp4")), lambda d: Still(id="a", name="Aisle", path=str(d / "nowhere.png")),
+    lambda d: Folder(id="a", name="Aisle", path=str(d / "nowhere")), lambda d: Folder(id="a", name="Aisle", path=str(d / "empty")),
+    lambda d: Clip(id="a", name="Aisle", path=str(d / "rubbish.mp4")), lambda d: Still(id="a", name="Aisle", path=str(d / "rubbish.mp4")),
+    lambda d: Clip(id="a", name="Aisle", path=str(d / "empty")),
 ])
 def test_what_cannot_be_had_becomes_a_named_lost_picture(tmp_path: Path, make: object) -> None:
     (tmp_path / "empty").mkdir()
     (tmp_path / "rubbish.mp4").write_bytes(b"\x00\x01\x02rubbish" * 200)
-    player = open_player(make(tmp_path), tmp_path)  # type: ignore[operator]
+    player = open_player(make(tmp_path))  # type: ignore[operator]
     frame = player.frame(0.0)
     assert player.fault and frame is not None and frame.pixels.shape == (720, 1280, 4)
     assert frame is player.frame(1.0), "the same picture, not a new one each frame"
@@ -161,7 +161,7 @@ def test_a_clip_cut_off_half_way_goes_on_or_is_lost_but_never_raises(tmp_path: P
     for share in (0.3, 0.6, 0.9):
         path = tmp_path / "cut.mkv"
         path.write_bytes(whole[: int(len(whole) * share)])
-        player = open_player(Clip(id="a", name="A", path="cut.mkv"), tmp_path)
+        player = open_player(Clip(id="a", name="A", path=str(tmp_path / "cut.mkv")))
         for n in range(40):
             player.frame(n / 25)
             time.sleep(0.003)
@@ -173,18 +173,18 @@ def test_a_folder_shows_in_order_of_names_as_people_count(tmp_path: Path) -> Non
     for n in (1, 2, 10):
         Image.new("RGB", (8, 8), (n * 20, 0, 0)).save(tmp_path / f"slide {n}.png")
     (tmp_path / "notes.txt").write_text("not a picture")
-    player = open_player(Folder(id="a", name="A", path=".", hold=2), tmp_path)
+    player = open_player(Folder(id="a", name="A", path=str(tmp_path), hold=2))
     assert [int(player.exact(t).pixels[0, 0, 2]) for t in (0, 1.9, 2, 4, 6)] == [20, 20, 40, 200, 20]
 
 
 def test_a_countdown_counts_down_and_stays_at_zero() -> None:
-    player = open_player(Countdown(id="a", name="A", seconds=3), Path())
+    player = open_player(Countdown(id="a", name="A", seconds=3))
     pictures = [player.exact(t) for t in (0, 0.5, 1.2, 3, 9)]
     assert pictures[0].serial == pictures[1].serial != pictures[2].serial and pictures[3].serial == pictures[4].serial
 
 
 def test_what_is_drawn_ahead_is_there_when_its_time_comes() -> None:
-    player = open_player(Countdown(id="a", name="A", seconds=30), Path())
+    player = open_player(Countdown(id="a", name="A", seconds=30))
     first = player.frame(0.0)
     time.sleep(0.5)
     player.frame(0.9)
@@ -234,8 +234,9 @@ def test_any_cut_of_a_real_file_is_refused_in_a_sentence(demo_file: Path, tmp_pa
 
 def test_media_paths_follow_the_show_to_another_folder(demo_file: Path, tmp_path: Path) -> None:
     show = read_show(demo_file)
-    assert media_faults(show, demo_file.parent) == []
-    assert len(media_faults(show, tmp_path)) == 9
-    moved = rebased(show, demo_file.parent, tmp_path)
-    assert media_faults(moved, tmp_path) == []
-    assert rebased(moved, tmp_path, demo_file.parent) == show
+    assert media_faults(show) == []
+    near = portable(show, demo_file.parent)
+    assert all(not Path(s.path).is_absolute() for s in near.sources if hasattr(s, "path")) and absolute(near, demo_file.parent) == show
+    assert len(media_faults(absolute(near, tmp_path))) == 9
+    save_show(show, tmp_path / "other.adze")
+    assert read_show(tmp_path / "other.adze") == show, "saved elsewhere it leads where it led"

@@ -59,7 +59,7 @@ def test_sound_alone_has_no_picture_and_says_so(tmp_path: Path) -> None:
         frame = av.AudioFrame.from_ndarray(np.zeros((1, 4800), np.int16), format="s16", layout="mono")
         frame.sample_rate = 48000
         out.mux(stream.encode(frame))
-    player = open_player(Clip(id="a", name="Walk-on music", path="a.wav"), tmp_path)
+    player = open_player(Clip(id="a", name="Walk-on music", path=str(tmp_path / "a.wav")))
     assert player.fault == "a.wav has no picture in it" and player.frame(0) is not None
 
 
@@ -81,7 +81,7 @@ def test_a_cut_off_still_is_lost_with_its_name(tmp_path: Path) -> None:
     with pytest.raises(MediaError, match=r"a\.png cannot be read as a picture"):
         read_still(tmp_path / "a.png")
     Image.fromarray(noise).save(tmp_path / "b.png")
-    player = open_player(Folder(id="f", name="F", path=".", hold=1), tmp_path)
+    player = open_player(Folder(id="f", name="F", path=str(tmp_path), hold=1))
     assert player.exact(0).pixels.shape == (720, 1280, 4), "the broken one is named"
     assert player.exact(1).pixels.shape == (64, 64, 4), "and the next one is shown"
 
@@ -91,11 +91,11 @@ def test_a_shuffled_folder_keeps_its_order_from_run_to_run(tmp_path: Path) -> No
         Image.new("L", (4, 4), n * 20).save(tmp_path / f"{n}.png")
     orders = []
     for _ in range(2):
-        player = open_player(Folder(id="patrons", name="P", path=".", hold=1, order="shuffled"), tmp_path)
+        player = open_player(Folder(id="patrons", name="P", path=str(tmp_path), hold=1, order="shuffled"))
         orders.append([int(player.exact(t).pixels[0, 0, 0]) for t in range(9)])
     assert orders[0] == orders[1] and sorted(orders[0]) == [n * 20 for n in range(9)] and orders[0] != sorted(orders[0])
 
 
 def test_a_pattern_source_is_the_pattern(tmp_path: Path) -> None:
-    player = open_player(PatternSource(id="p", name="P", pattern="bars", width=700, height=100), tmp_path)
+    player = open_player(PatternSource(id="p", name="P", pattern="bars", width=700, height=100))
     assert player.frame(0).pixels[50, 50].tolist() == [191, 191, 191, 255]

@@ -13,17 +13,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from ushering_adze.core.displays.table import as_tsv, pasted
+from ushering_adze.core.document.entry import EntryError, number_from, rect_from
+from ushering_adze.core.document.lines import line_of
+from ushering_adze.core.document.model import LONGEST
 from ushering_adze.core.exchange.region_table import read_rows
-from ushering_adze.core.layout.entry import EntryError, number_from, rect_from
-from ushering_adze.core.layout.table import as_tsv, pasted
 from ushering_adze.core.show import Show, ShowError, document_of
-from ushering_adze.core.show.base import LONGEST
-from ushering_adze.core.show.lines import line_of
 from ushering_adze.core.show.rigging import told, with_field
 from ushering_adze.core.signal.edid import BLOCK, checksum
 from ushering_adze.core.signal.edid_read import read_edid
 from ushering_adze.core.signal.timing import SignalError
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 from ushering_adze.io.showfile import media_path, read_show
 
 LIBRARY = re.compile(r"Input should|validation error|pydantic|Traceback|Exceeds the limit|discriminator|unable to|type=|for further", re.I)
@@ -55,7 +55,7 @@ def put(path: str, value: object) -> Callable[[Any], None]:
     (put("presets", {}), r"presets: must be a list in \[ \] \(it is an object\); correct it"),
     (put("outputs[0].timing.width", 1.5), r"must be a whole number \(it is 1.5\); round it"),
     (put("outputs[0].timing.interlaced", "perhaps"), r"must be true or false"),
-    (put("presets[0].parts[0].scope.picture.how", "faed"), r'"faed" is not known here; write "faded"'),
+    (put("presets[0].parts[0].holds.picture.how", "faed"), r'"faed" is not known here; write "faded"'),
     (put("canvases[0].background", "red"), r'must be a colour such as #E3A857 \(it is "red"\)'),
     (put("sources[0]", 3), r"sources\[0\].*must be an object in \{ \} \(it is 3\)"),
 ])

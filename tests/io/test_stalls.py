@@ -50,9 +50,9 @@ def test_what_is_no_plain_file_is_neither_media_nor_show(tmp_path: Path) -> None
     with pytest.raises(ShowError, match="no such picture"):
         read_guide(pipe)
     os.mkfifo(tmp_path / "clip.mp4")
-    sources = (Still(id="s", name="S", path="pipe.png"), Clip(id="c", name="C", path="clip.mp4"), Still(id="d", name="D", path="/dev/zero"))
+    sources = (Still(id="s", name="S", path=str(tmp_path / "pipe.png")), Clip(id="c", name="C", path=str(tmp_path / "clip.mp4")), Still(id="d", name="D", path="/dev/zero"))
     pool = SourcePool()
-    pool.set_show(Show(name="Pipes", sources=sources), tmp_path)
+    pool.set_show(Show(name="Pipes", sources=sources))
     assert wait_for(lambda: set(pool.faults()) == {"s", "c", "d"}), pool.faults()
     assert "a pipe or a device" in pool.faults()["s"]
     pool.close()
@@ -95,11 +95,11 @@ def test_two_dead_shares_block_neither_later_sources_nor_the_end(tmp_path: Path,
     dead = tuple(Folder(id=f"dead-{n}", name=f"Share {n}", path=str(tmp_path)) for n in range(4))
     fine = PatternSource(id="grid", name="Grid", pattern="grid")
     pool = SourcePool()
-    pool.set_show(Show(name="Shares", sources=(*dead, fine)), tmp_path)
+    pool.set_show(Show(name="Shares", sources=(*dead, fine)))
     ids = [s.id for s in (*dead, fine)]
 
     def all_shown() -> bool:
-        pool.tick(0.03, set(ids), set())
+        pool.follow({}, 0.0)
         return set(pool.frames(ids)) == set(ids) and set(pool.faults()) == {d.id for d in dead}
 
     assert wait_for(all_shown), "the grid is there, and each share's place is held by its lost picture"
@@ -112,13 +112,13 @@ def test_two_dead_shares_block_neither_later_sources_nor_the_end(tmp_path: Path,
 
 def test_a_clip_whose_file_stops_to_answer_is_a_fault_and_its_last_picture_stands(monkeypatch: pytest.MonkeyPatch,
                                                                                  stuck: threading.Event) -> None:
-    from ushering_adze.io.demo import DEMO_ROOT
+    from ushering_adze.demo.show import DEMO_ROOT
     from ushering_adze.io.media import clip
 
     real = clip.decoded
 
-    def some(container: object) -> Iterator[object]:
-        for n, found in enumerate(real(container)):
+    def some(container: object, first: object) -> Iterator[object]:
+        for n, found in enumerate(real(container, first)):
             if n == 8:
                 stuck.wait()
             yield found

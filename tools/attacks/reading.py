@@ -68,8 +68,8 @@ def loader(found: Findings, chance: random.Random, more: Callable[[], bool], fol
     from ushering_adze.core.picture.cost import memory_faults
     from ushering_adze.core.proof.check import pixel_check
     from ushering_adze.core.show import ShowError, document_of
+    from ushering_adze.demo.show import demo_show
     from ushering_adze.engine.renderer import Renderer
-    from ushering_adze.io.demo import demo_show
     from ushering_adze.io.showfile import media_faults, read_show, save_show
 
     document, path = document_of(demo_show()), folder / "show.adze"
@@ -94,7 +94,7 @@ def loader(found: Findings, chance: random.Random, more: Callable[[], bool], fol
             path.rename(folder / f"bad-{len(found.wrong)}.adze")
             continue
         try:
-            media_faults(show, folder)
+            media_faults(show)
             pixel_check(show)
             if not memory_faults(show, None, 4 << 30) and chance.random() < 0.2:
                 renderer, motion = Renderer(show), opening_motion(show)
@@ -121,12 +121,12 @@ def _samples(folder: Path) -> dict[str, bytes]:
     import ezdxf
     import numpy as np
 
+    from ushering_adze.core.displays.table import as_tsv
     from ushering_adze.core.exchange.region_table import as_table
-    from ushering_adze.core.layout.table import as_tsv
     from ushering_adze.core.signal.cvt import cvt
     from ushering_adze.core.signal.edid import EdidWish, made_edid
+    from ushering_adze.demo.show import demo_show
     from ushering_adze.desk.map.exchange_actions import canvas_map
-    from ushering_adze.io.demo import demo_show
     from ushering_adze.io.exchange.sheets import write_sheet
 
     show = demo_show()
@@ -148,13 +148,13 @@ def _samples(folder: Path) -> dict[str, bytes]:
 
 def imports(found: Findings, chance: random.Random, more: Callable[[], bool], folder: Path) -> None:
     """Damaged drawings, documents, pictures, tables and EDIDs."""
+    from ushering_adze.core.displays.table import pasted
     from ushering_adze.core.exchange.region_table import read_rows, with_rows
-    from ushering_adze.core.layout.table import pasted
     from ushering_adze.core.show import ShowError, Still
     from ushering_adze.core.signal.edid import BLOCK, checksum
     from ushering_adze.core.signal.edid_read import read_edid
     from ushering_adze.core.signal.timing import SignalError
-    from ushering_adze.io.demo import demo_show
+    from ushering_adze.demo.show import demo_show
     from ushering_adze.io.exchange.dxf import read_outlines
     from ushering_adze.io.exchange.guide import read_guide
     from ushering_adze.io.media import open_player
@@ -177,7 +177,7 @@ def imports(found: Findings, chance: random.Random, more: Callable[[], bool], fo
         else:
             read_guide(path)
             if kind not in ("svg", "pdf"):
-                open_player(Still(id="s", name="S", path=str(path)), folder).exact(0.0)
+                open_player(Still(id="s", name="S", path=str(path))).exact(0.0)
 
     quick = [k for k in samples if k not in ("dxf", "svg", "pdf")]
     while more():

@@ -22,7 +22,7 @@ from attacks.findings import Findings
 SAVER = """
 import sys
 from pathlib import Path
-from ushering_adze.io.demo import demo_show
+from ushering_adze.demo.show import demo_show
 from ushering_adze.io.keeping import Autosave, kept_for
 from ushering_adze.desk.filing import Filing
 path, show, n = Path(sys.argv[1]), demo_show(), 0
@@ -33,15 +33,15 @@ while True:
     show = show.model_copy(update={"name": f"Save {n}"})
     filing.autosave.note(show, path.parent)
     if n % 3 == 0:
-        filing.save(show, path.parent, path)
+        filing.save(show, path)
 """
 
 
 def kills(found: Findings, chance: random.Random, more: Callable[[], bool], folder: Path) -> None:
     """A program killed while it saves and autosaves: the file is one show or the next, edits and versions can be read, nothing is left over."""
     from ushering_adze.core.show import show_from_document
+    from ushering_adze.demo.show import demo_show
     from ushering_adze.desk.filing import Filing
-    from ushering_adze.io.demo import demo_show
     from ushering_adze.io.keeping import forget, left_behind, versions
     from ushering_adze.io.showfile import read_show, save_show
 
@@ -67,7 +67,7 @@ def kills(found: Findings, chance: random.Random, more: Callable[[], bool], fold
                 read_show(kept.file)
             if len(versions(filing.folder)) > 11:
                 found.blame(f"{len(versions(filing.folder))} versions are kept")
-            if filing.save(demo_show(), folder, path).show is None:
+            if filing.save(demo_show(), path).show is None:
                 found.blame("after a kill the file cannot be saved")
             filing.close(wanted=False)
             left = [p.name for p in folder.iterdir() if p.name != "show.adze" and not p.name.startswith("state")]
@@ -94,11 +94,11 @@ def _frames_come(engine: Any, number: int) -> bool:
 
 def storms(found: Findings, chance: random.Random, more: Callable[[], bool], folder: Path) -> None:
     """Recalls, hands, edits and openings from four threads: frames go on, the queue empties, memory is given back."""
+    from ushering_adze.demo.show import demo_show
     from ushering_adze.engine.engine import Engine
-    from ushering_adze.io.demo import DEMO_ROOT, demo_show
 
     show = demo_show()
-    engine = Engine(show, DEMO_ROOT, lambda report: None)
+    engine = Engine(show, lambda report: None)
     engine.start(wait=20)
     numbers, stop = [p.number for p in show.presets], threading.Event()
 
@@ -129,7 +129,7 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
             canvas = own.choice(show.canvases)
             background = f"#{own.randrange(1 << 24):06X}"
             canvases = tuple(c.model_copy(update={"background": background}) if c is canvas else c for c in show.canvases)
-            engine.set_show(show.model_copy(update={"canvases": canvases}), DEMO_ROOT)
+            engine.set_show(show.model_copy(update={"canvases": canvases}))
             found.count("edits")
             time.sleep(own.choice([0.001, 0.01, 0.05]))
 
@@ -144,7 +144,7 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
         if not _frames_come(engine, frames + 10):
             found.blame(f"only {engine.frames - frames} frames in a minute, {len(engine._commands)} commands wait")
         if chance.random() < 0.3:
-            engine.open_show(demo_show(), DEMO_ROOT)
+            engine.open_show(demo_show())
             found.count("openings")
         first = first if first is not None else _rss()
     stop.set()
@@ -174,8 +174,8 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
 def files(found: Findings, chance: random.Random, more: Callable[[], bool], folder: Path) -> None:
     """Media that are removed, replaced by rubbish, pipes or folders, and come back, while they play; outputs whose folder goes away."""
     from ushering_adze.core.show import Folder
+    from ushering_adze.demo.show import copy_demo
     from ushering_adze.engine.engine import Engine
-    from ushering_adze.io.demo import copy_demo
     from ushering_adze.io.outputs.png import PngSink
     from ushering_adze.io.showfile import read_show
 
@@ -184,7 +184,7 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
     shutil.copytree(media, spare)
     stills = folder / "stills"
     show = show.model_copy(update={"sources": (*show.sources, Folder(id="stills", name="Stills", path=str(stills), hold=0.1))})
-    engine = Engine(show, path.parent)
+    engine = Engine(show)
     engine.start(wait=20)
     sink = PngSink(folder / "out" / "relay.png", period=0.05)
     engine.add_sink("relay", "torture", sink, lambda: sink.fault)
@@ -218,7 +218,7 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
                 (folder / "out").write_text("")
         found.count("files taken away or replaced")
         again = tuple(s.model_copy(update={"name": f"{s.name[:60]} {chance.randrange(99)}"}) if chance.random() < 0.4 else s for s in sources)
-        engine.set_show(show.model_copy(update={"sources": again}), path.parent)
+        engine.set_show(show.model_copy(update={"sources": again}))
         engine.recall(chance.choice(numbers), 0.1)
         engine.look_through(chance.choice([s.id for s in sources]))
         frames = engine.frames
@@ -230,7 +230,7 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
         if not place.is_file():
             place.rmdir() if place.is_dir() else place.unlink(missing_ok=True)
         shutil.copy(target, place)
-    engine.set_show(show.model_copy(update={"name": "Again", "sources": sources[:-1]}), path.parent / ".")
+    engine.set_show(show.model_copy(update={"name": "Again", "sources": sources[:-1]}))
     began = time.monotonic()
     sink.close()
     engine.stop(0.6)

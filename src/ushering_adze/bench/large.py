@@ -8,8 +8,8 @@ import statistics
 import time
 from collections.abc import Callable
 
-from ushering_adze.core.layout.led import data_runs, led_facts
-from ushering_adze.core.layout.regions import moved
+from ushering_adze.core.displays.led import data_runs, led_facts
+from ushering_adze.core.mapping.regions import moved
 from ushering_adze.core.proof import pixel_check
 from ushering_adze.core.show import (
     Cabinet,
@@ -27,8 +27,8 @@ from ushering_adze.core.show import (
 )
 from ushering_adze.core.show.rigging import with_field, with_item
 from ushering_adze.core.show.show import faults_of
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.renderer import Renderer
-from ushering_adze.io.demo import demo_show
 
 
 def large_show() -> Show:

@@ -9,14 +9,13 @@ from typing import Any
 
 import numpy as np
 
-from ushering_adze.core.layout.bend import as_mesh, moved_points
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.mapping.bend import as_mesh, moved_points
 from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Canvas, Output, Projection, Projector, QuadLanding, Region, Show, Timing
 from ushering_adze.core.show.edits import with_region
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.renderer import Renderer
-from ushering_adze.io.demo import DEMO_ROOT
 
 WIDE, HIGH = 1920, 1080
 
@@ -66,7 +65,7 @@ def mesh_on_air(rounds: int) -> dict[str, float]:
     show, _, _ = warped_show()
     for id in ("left", "right"):
         show = with_region(show, as_mesh(show.homes[id][1], 9, 7))
-    engine, handed = Engine(show, DEMO_ROOT), threading.Event()
+    engine, handed = Engine(show), threading.Event()
     engine.add_sink("a", "bench", lambda pixels: handed.set())
     engine.start()
     spent = []
@@ -75,7 +74,7 @@ def mesh_on_air(rounds: int) -> dict[str, float]:
         show = with_region(show, moved_points(show.homes["left"][1], {31}, 1.5 if n % 2 else -1.5, 0.5))
         handed.clear()
         began = time.perf_counter()
-        engine.set_show(show, DEMO_ROOT)
+        engine.set_show(show)
         if not handed.wait(5):
             raise RuntimeError("the edit did not come out")
         spent.append(time.perf_counter() - began)

@@ -7,10 +7,12 @@ import threading
 import time
 
 from ushering_adze.core.onair.motion import opening_motion, recall
+from ushering_adze.core.onair.playing import Players, played
+from ushering_adze.core.onair.stage import sources_of
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Renderer, sources_of
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.engine.renderer import Renderer
 from ushering_adze.io.machine import stolen_seconds
 from ushering_adze.io.media.clip import AHEAD
 
@@ -25,15 +27,17 @@ def whole_frame(preset: int, rounds: int) -> dict[str, float]:
     assert wanted is not None
     motion = recall(show, opening_motion(show), wanted, 0.0)
     pool = SourcePool()
-    pool.set_show(show, DEMO_ROOT)
+    pool.set_show(show)
     pool.wait(10)
     renderer = Renderer(show)
     period = 1 / 30
     spent, late = [], 0
+    players: Players = {}
     for n in range(rounds):
         state = motion.at((n + 1) / (rounds + 1) * max(wanted.seconds, 0.1))
         began = time.perf_counter()
-        pool.tick(period, sources_of(state), set())
+        players = played(show, players, sources_of(state), set(), began)
+        pool.follow(players, began)
         renderer.draw(state, pool.frames(sources_of(state)))
         passed = time.perf_counter() - began
         pool.go_on(began + period)
@@ -77,7 +81,7 @@ def everything_moving(rounds: int) -> dict[str, float]:
     """The demo show played as it would be: every preset recalled in turn, each in its own time and a second more; baseline: one frame
     late in a thousand.  Frames that are late because the machine was taken away count like all others; how many those are is told beside."""
     show = demo_show()
-    engine = Engine(show, DEMO_ROOT)
+    engine = Engine(show)
     engine.start(wait=20, ahead=AHEAD)
     try:
         while engine.frames < WARM:
@@ -99,7 +103,7 @@ def everything_moving(rounds: int) -> dict[str, float]:
 
 def key_to_frame(rounds: int) -> dict[str, float]:
     """From a cut asked for to the first changed frame handed over; baseline: one frame of 1/30 s plus 5 ms."""
-    engine = Engine(demo_show(), DEMO_ROOT)
+    engine = Engine(demo_show())
     got = threading.Event()
     engine.add_sink("processor-a", "bench", lambda pixels: got.set())
     engine.start(wait=10)

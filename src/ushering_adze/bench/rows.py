@@ -17,25 +17,26 @@ from ushering_adze.bench.meshes import HIGH, WIDE, mesh_on_air, mesh_point, nois
 from ushering_adze.bench.playing import everything_moving, key_to_frame, whole_frame
 from ushering_adze.bench.window import desk_share, drag_window, start_window
 from ushering_adze.core.onair.motion import at_rest, opening_motion, prepare, recall
-from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.onair.state import State, opening_state
+from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.picture.compose import box_of, fit_into
-from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.layers import State, opening_state
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import (
     Canvas,
     Layer,
     LayerSettings,
-    Part,
     Preset,
     RectLanding,
     Show,
+    part_of,
 )
+from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.memory import keep_freed_memory
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Renderer, sources_of
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.engine.renderer import Renderer
 
 
 def paired(ours: Callable[[], object], theirs: Callable[[], object], rounds: int) -> dict[str, float]:
@@ -171,7 +172,7 @@ def against_qpainter(rounds: int, everything: bool) -> dict[str, float]:
         motion = recall(show, opening_motion(show), preset, 0.0)
         for state in (motion.at(preset.seconds / 2), motion.at(preset.seconds + 60)):
             pool = SourcePool()
-            pool.set_show(show, DEMO_ROOT)
+            pool.set_show(show)
             frames = pool.exact(sources_of(state), 1.0)
             pool.close()
             renderer = Renderer(show)
@@ -190,7 +191,7 @@ def recall_state(rounds: int) -> dict[str, float]:
     layers = tuple(Layer(id=f"l{n}", name=f"L{n}") for n in range(100))
     show = Show(name="Bench", canvases=(Canvas(id="c", name="C", width=4096, height=2160, layers=layers),), presets=tuple(
         Preset(id=f"p{n}", number=n + 1, name="P", parts=tuple(
-            Part(canvas="c", layer=layer.id, settings=LayerSettings(opacity=0.5)) for layer in layers)) for n in range(rounds)))
+            part_of("c", layer.id, LayerSettings(opacity=0.5)) for layer in layers)) for n in range(rounds)))
     motion = at_rest(opening_state(show))
     prepare(show)  # as the engine does with every show it is given
     spent = []

@@ -19,7 +19,7 @@ def _told(code: str, *arguments: str) -> list[str]:
 def start_window(rounds: int) -> dict[str, float]:
     """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
     code = ("import gc; gc.disable(); import os, ushering_adze.cli.main; from ushering_adze.desk.app import opened; "
-            "from ushering_adze.desk.qt import application; from ushering_adze.io.demo import DEMO_ROOT, demo_show; "
+            "from ushering_adze.desk.qt import application; from ushering_adze.demo.show import DEMO_ROOT, demo_show; "
             "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
             "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
             "all(p[..., :3].max() > 60 for p in r.program.values()) else None); app.exec()")
@@ -40,7 +40,7 @@ from ushering_adze.bench.large import large_show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.demo import DEMO_ROOT
+from ushering_adze.demo.show import DEMO_ROOT
 app = application()
 session = Session(large_show(), None, DEMO_ROOT)
 window = MainWindow(session)
@@ -79,7 +79,7 @@ import gc; gc.disable()
 import os, sys, time
 from ushering_adze.desk.app import opened
 from ushering_adze.desk.qt import settle
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 window = opened(demo_show(), None, DEMO_ROOT)
 settle(5000)
 engine = window.session.engine

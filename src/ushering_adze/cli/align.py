@@ -11,11 +11,11 @@ import numpy as np
 import typer
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.light.flatness import Flatness, flatness_of
+from ushering_adze.core.mapping.regions import face_of
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Fault, Projection, Show, ShowError
-from ushering_adze.core.show.wording import shortened
 from ushering_adze.engine.aligning import align as align_by_camera
 from ushering_adze.engine.aligning import shots
 from ushering_adze.engine.cameras import TakenPhotos, full_rasters

@@ -15,12 +15,12 @@ from ushering_adze import __version__
 from ushering_adze.cli.align import align_command, simulate_command, warp_command
 from ushering_adze.cli.map import find_command, pixelmap_command, proof_command, regions_command, template_command
 from ushering_adze.cli.signal import edid_app, link_command, rig_command, timing_command
+from ushering_adze.core.document.model import LONGEST
+from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.onair.actions import actions_schema
 from ushering_adze.core.show import Fault, Show, ShowError, show_schema
-from ushering_adze.core.show.base import LONGEST
 from ushering_adze.core.show.rigging import told
-from ushering_adze.core.show.wording import shortened
-from ushering_adze.io.demo import DEMO_ROOT, copy_demo, demo_show
+from ushering_adze.demo.show import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.io.logs import log, log_to_stderr
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.places import log_file
@@ -40,11 +40,11 @@ def _has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
-def _play_headless(show: Show, root: Path, seconds: float, out: Path) -> dict[str, Any]:
+def _play_headless(show: Show, seconds: float, out: Path) -> dict[str, Any]:
     from ushering_adze.headless import play
 
     out.mkdir(parents=True, exist_ok=True)
-    return play(show, root, seconds, out)
+    return play(show, seconds, out)
 
 
 def _open_window(show: Show, path: Path | None, root: Path) -> NoReturn:
@@ -67,14 +67,14 @@ def demo(
         return
     if headless:
         folder = out or Path.cwd() / "adze-demo"
-        report = _play_headless(demo_show(), DEMO_ROOT, seconds, folder)
+        report = _play_headless(demo_show(), seconds, folder)
         print(f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late; pictures and report.json in {folder}")
         return
     if _has_display():
         _open_window(demo_show(), None, DEMO_ROOT)
     folder = out or Path.cwd() / "adze-demo"
     print(f"There is no display, so the demo plays for {seconds:g} s without one.", flush=True)
-    report = _play_headless(demo_show(), DEMO_ROOT, seconds, folder)
+    report = _play_headless(demo_show(), seconds, folder)
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from ushering_adze.desk.app import save_picture_of_window
 
@@ -88,7 +88,7 @@ def demo(
 def open_(show: ShowArgument) -> None:
     """Open a show file."""
     value = read_show(show)
-    for fault in media_faults(value, show.parent):
+    for fault in media_faults(value):
         print(f"adze: {show.name}: {fault}", file=sys.stderr)
     if not _has_display():
         raise ShowError([Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")])
@@ -110,8 +110,8 @@ def render(
     from ushering_adze.engine.offline import output_pictures, rendered
 
     value = read_show(show)
-    lost = media_faults(value, show.parent)
-    renderer, faults = rendered(value, show.parent, preset, at)
+    lost = media_faults(value)
+    renderer, faults = rendered(value, preset, at)
     for id, pixels in output_pictures(renderer).items():
         write_png(pixels, out / f"{id}.png")
     if canvases:
@@ -154,13 +154,13 @@ def act(
         raise ShowError([Fault(actions.name, f"this is not JSON (line {error.lineno}, column {error.colno}); correct it there")]) from None
     except RecursionError:
         raise ShowError([Fault(actions.name, "this is nested too deep for a list of actions; correct it")]) from None
-    for shoot in acted(value, show.parent, script):
+    for shoot in acted(value, script):
         for id, pixels in shoot.rasters.items():
             write_png(pixels, out / shoot.name / f"{id}.png")
         if states:
             told = {id: {"sources": list(s.source_ids), "state": s.state} for id, s in shoot.surfaces.items()}
             write_whole(out / f"{shoot.name}.json", json.dumps(told, indent=1).encode() + b"\n", "what surfaces show")
-    lost = media_faults(value, show.parent)
+    lost = media_faults(value)
     if lost:
         raise ShowError(lost)
 

@@ -12,9 +12,9 @@ from ushering_adze.core.exchange.content import content_table
 from ushering_adze.core.exchange.pixelmap import canvas_map, output_map, surface_map, template
 from ushering_adze.core.exchange.region_table import as_table, read_rows, region_rows, with_rows, with_show_regions
 from ushering_adze.core.exchange.sheet import Sheet
-from ushering_adze.core.layout.find import find_rectangles
-from ushering_adze.core.layout.regions import added
+from ushering_adze.core.mapping.regions import added
 from ushering_adze.core.proof import pixel_check
+from ushering_adze.core.seeing.find import find_rectangles
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.io.asking import read_text

@@ -9,7 +9,7 @@ from typing import Annotated, Any, cast, get_args
 
 import typer
 
-from ushering_adze.core.layout.rig import rig_of
+from ushering_adze.core.displays.rig import rig_of
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.core.signal.advice import suggestions, timing_for
 from ushering_adze.core.signal.edid import EdidWish, made_edid

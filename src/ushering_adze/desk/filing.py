@@ -10,7 +10,7 @@ from typing import NamedTuple
 from ushering_adze.core.show import Show, show_from_document
 from ushering_adze.io.beside import Conflict, Fingerprint, ShowLock, conflict, fingerprint
 from ushering_adze.io.keeping import Autosave, Edits, Kept, keep_version, kept_for, left_behind, versions
-from ushering_adze.io.showfile import document_bytes, rebased
+from ushering_adze.io.showfile import absolute, document_bytes
 from ushering_adze.io.writing import clean_up, write_whole
 
 
@@ -55,8 +55,8 @@ class Filing:
             return None
         return f"{self.path.name} is open elsewhere: {self._lock.other}. Saving it here will be asked about."
 
-    def save(self, show: Show, root: Path, target: Path, insist: bool = False) -> Saved:
-        """Save a show whose paths start at ``root``; what would harm others is not done unless one insists.
+    def save(self, show: Show, target: Path, insist: bool = False) -> Saved:
+        """Save a show; what would harm others is not done unless one insists.
 
         What is written over by insisting is kept as a version.
 
@@ -74,17 +74,16 @@ class Filing:
         if found is not None and not (insist and found.may_insist):
             return Saved(None, target, found.why, found.may_insist)
         try:
-            return self._write(show, root, target, lock, same, insist)
+            return self._write(show, target, lock, same, insist)
         except BaseException:
             if not same:
                 lock.release()
             raise
 
-    def _write(self, show: Show, root: Path, target: Path, lock: ShowLock, same: bool, insist: bool) -> Saved:
+    def _write(self, show: Show, target: Path, lock: ShowLock, same: bool, insist: bool) -> Saved:
         """Save without asking; ``same`` says that it is the file that is open, else it becomes that."""
-        moved = rebased(show, root, target.parent)
-        data = document_bytes(moved)
-        folder = kept_for(target, moved.name)
+        data = document_bytes(show, target.parent)
+        folder = kept_for(target, show.name)
         if (insist or not same) and target.is_file():
             keep_version(folder, target.read_bytes(), "saved by another")
         write_whole(target, data, "the show")
@@ -99,7 +98,7 @@ class Filing:
         else:
             self.autosave.clear()
         self._known = fingerprint(target)
-        return Saved(moved, target)
+        return Saved(show, target)
 
     def left(self) -> Edits | None:
         """Edits of this show that a program which is no more left behind."""
@@ -120,7 +119,7 @@ class Filing:
             self._lock.release()
 
 
-def brought_back(edits: Edits, root: Path) -> tuple[Show, str]:
+def brought_back(edits: Edits) -> tuple[Show, str]:
     """The show with edits that were left behind, and a sentence on them.
 
     Raises
@@ -128,6 +127,6 @@ def brought_back(edits: Edits, root: Path) -> tuple[Show, str]:
     ShowError
         If they are no show.
     """
-    show = rebased(show_from_document(edits.document), edits.root, root)
+    show = absolute(show_from_document(edits.document), edits.root)
     return show, (f"Edits made until {_clock(edits.at)} were in no file when the program ended. They are back; "
                   "Ctrl+Z takes them away again.")

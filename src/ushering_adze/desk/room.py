@@ -10,8 +10,8 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QRegion
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ushering_adze.core.layout.hanging import hang_by, hung_elsewhere
-from ushering_adze.core.layout.monitors import hung_monitors
+from ushering_adze.core.displays.hanging import hang_by, hung_elsewhere
+from ushering_adze.core.displays.monitors import hung_monitors
 from ushering_adze.core.show import MonitorWall, Projection, Surface
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import hatch, image_of

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from ushering_adze.core.layout.align_data import locked_fault
+from ushering_adze.core.mapping.align_data import locked_fault
 from ushering_adze.core.picture.cost import memory_faults, memory_note
 from ushering_adze.core.proof import Finding
 from ushering_adze.core.show import Fault, Show, ShowError
@@ -17,15 +17,15 @@ from ushering_adze.core.show.rigging import Shelf
 from ushering_adze.core.show.rigging import told as sentence_for
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.core.show.weight import grown_bytes
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.filing import Filing, brought_back
 from ushering_adze.desk.waiting import answered
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
-from ushering_adze.io.demo import DEMO_ROOT, demo_show
 from ushering_adze.io.keeping import Kept, forget
 from ushering_adze.io.logs import log
 from ushering_adze.io.machine import memory_bytes
-from ushering_adze.io.showfile import media_faults, read_show, rebased
+from ushering_adze.io.showfile import absolute, media_faults, read_show
 
 UNDO_STEPS = 200
 UNDO_BYTES = 256 << 20
@@ -80,7 +80,7 @@ class Session(QObject):
         self.source: str | None = None
         self.report: Report | None = None
         self.filing = Filing(path, show.name)
-        self.engine = Engine(show, root, self._arrived.emit, self._not_run.emit)
+        self.engine = Engine(show, self._arrived.emit, self._not_run.emit)
         self._arrived.connect(self.tell)
         self._not_run.connect(self._take_back)
 
@@ -101,13 +101,14 @@ class Session(QObject):
 
         Edits of one ``gesture``, such as the steps of a drag, are one step for undo.
         """
+        show = absolute(show, self.root)
         if show is self.show or show == self.show:
             return
         faults = faults_of(show, self.show) or memory_faults(show, self.show, memory_bytes())
         locked = locked_fault(self.show, show)
         if faults or locked is not None:
             raise ShowError(faults or [locked])  # type: ignore[list-item]
-        self.engine.set_show(show, self.root)  # first: what it cannot take is no step for undo
+        self.engine.set_show(show)  # first: what it cannot take is no step for undo
         if gesture is None or gesture is not self._gesture:
             self._remember(label, show)
         self._gesture = gesture
@@ -160,7 +161,7 @@ class Session(QObject):
         self._gesture = None
         if self._undo:
             label, show = self._undo[-1]
-            self.engine.set_show(show, self.root)
+            self.engine.set_show(show)
             del self._undo[-1], self._costs[-1]
             self._redo.append((label, self.show))
             self._hold(show)
@@ -169,7 +170,7 @@ class Session(QObject):
         """Make the last undone edit again."""
         if self._redo:
             label, show = self._redo[-1]
-            self.engine.set_show(show, self.root)
+            self.engine.set_show(show)
             del self._redo[-1]
             self._remember(label, show)
             self._hold(show)
@@ -180,7 +181,7 @@ class Session(QObject):
         """Open a show file; a bad one is told, and the open show stays as it is."""
         def work() -> tuple[Show, Path, list[Fault]]:
             show, at = read_show(path), path.resolve()
-            return show, at, media_faults(show, at.parent)
+            return show, at, media_faults(show)
 
         try:
             show, at, faults = answered(work, path.name)
@@ -207,7 +208,7 @@ class Session(QObject):
         if edits is None:
             return False
         try:
-            show, told = brought_back(edits, self.root)
+            show, told = brought_back(edits)
             if show == self.show:
                 forget(edits)
                 return False
@@ -244,7 +245,7 @@ class Session(QObject):
             self.refused.emit(f"{path.name if path else show.name}: {too_large[0]}")
             return False
         try:
-            self.engine.open_show(show, root)
+            self.engine.open_show(show)
         except Exception as error:
             log.exception("a show could not be run")
             why = "there is not enough memory for it" if isinstance(error, MemoryError) else f"it cannot be run ({type(error).__name__})"
@@ -275,21 +276,15 @@ class Session(QObject):
             return False
         show = self.show
         try:
-            saved = answered(lambda: self.filing.save(show, self.root, target, insist), target.name)
+            saved = answered(lambda: self.filing.save(show, target, insist), target.name)
         except ShowError as error:
             self.refused.emit(str(error))
             return False
         if saved.show is None:
             (self.conflicted if saved.may_insist else self.refused).emit(saved.why)
             return False
-        self._undo = [(label, rebased(s, self.root, saved.path.parent)) for label, s in self._undo]
-        self._redo = [(label, rebased(s, self.root, saved.path.parent)) for label, s in self._redo]
         self.path, self.root = saved.path, saved.path.parent
-        if saved.show is not show:
-            self.show = saved.show
-            self.engine.set_show(saved.show, self.root)
-            self.show_changed.emit()
-        self._saved = self.show
+        self._saved = saved.show
         self.saved_at = time.time()
         self.named.emit()
         return True

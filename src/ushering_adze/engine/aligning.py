@@ -8,13 +8,13 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import checked_bend
-from ushering_adze.core.layout.lens import View
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.layout.sighting import BURNT, Fitted, Sighting, burnt_share, error_map, find_corners, fit_landing, see_screen
 from ushering_adze.core.light.measuring import LEVELS, Matched, Measured, fit_gamma, fit_grid, fit_response, matching
-from ushering_adze.core.light.structured import Decoded, decode, series
+from ushering_adze.core.mapping.bend import checked_bend
+from ushering_adze.core.mapping.regions import face_of
+from ushering_adze.core.plane.lens import View
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.seeing.sighting import BURNT, Fitted, Sighting, burnt_share, error_map, find_corners, fit_landing, see_screen
+from ushering_adze.core.seeing.structured import Decoded, decode, series
 from ushering_adze.core.show import Fault, Output, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
 

@@ -11,12 +11,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.align_data import outputs_of
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.mapping.align_data import outputs_of
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.engine.aligning import shots
 from ushering_adze.engine.engine import Engine
-from ushering_adze.engine.overlay import Overlay
 from ushering_adze.io.photos import Photo, PhotoFolder, as_light
 
 FRESH = 5.0
@@ -117,10 +116,9 @@ def put_out(engine: Engine, rasters: Mapping[str, Pixels]) -> None:
     """
     if engine.covered is not None:
         raise ShowError([Fault("outputs", f"they are {engine.covered}, so no pattern comes out; lift that first")])
-    overlay = Overlay(rasters=rasters)
-    engine.lay_over(overlay)
+    engine.put_out(rasters)
     end = time.monotonic() + FRESH
-    while engine.overlay is not overlay:
+    while engine.overlay.rasters is not rasters:
         if time.monotonic() > end:
             raise ShowError([Fault("outputs", "the pattern does not come out; check that the show runs")])
         time.sleep(0.002)

@@ -9,13 +9,17 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from ushering_adze.core.layout.rect import Rect, within
-from ushering_adze.core.onair.state import LayerState, Shown
-from ushering_adze.core.picture.compose import Piece, Sheet, box_of, fit_into, moved, noticeable, paint
-from ushering_adze.core.picture.frame import Frame, Pixels, Sized
+from ushering_adze.core.document.model import rgb_of
+from ushering_adze.core.kinds.on_its_way import Picture, Shown, Still, Turning, leaves
+from ushering_adze.core.picture.compose import Piece, Sheet, box_of, fit_into, laid_flat, paint, shifted
+from ushering_adze.core.picture.frame import Frame, Sized
+from ushering_adze.core.picture.layers import LayerState, sources_of_layer
+from ushering_adze.core.picture.mixing import mix_of, noticeable
 from ushering_adze.core.picture.resampling import Cut, resample, resample_part
+from ushering_adze.core.picture.transitions import TRANSITIONS
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect, within
 from ushering_adze.core.show import Canvas
-from ushering_adze.core.show.base import rgb_of
 from ushering_adze.engine.workers import each
 from ushering_adze.io.logs import log
 
@@ -40,6 +44,8 @@ _Slot = tuple[str, Rect, int, int, Rect | None]
 """A source, what is taken of it, the size at which, and which part of that is made if it is not all."""
 WHOLE = 1.25
 """How many times larger than what is seen of a canvas a picture may be to be resampled whole."""
+MOST_OF_A_STILL = 4
+"""How many times a canvas a still may be: a layer larger than that has none of it seen that would be missed."""
 _FORGET = 2
 _SPARES = 6
 
@@ -50,6 +56,17 @@ def _bands(rect: Rect) -> list[Rect]:
         return [rect]
     half = rect.h // 2
     return [Rect(rect.x, rect.y, rect.w, half), Rect(rect.x, rect.y + half, rect.w, rect.h - half)]
+
+
+def _moments(picture: Picture) -> Iterator[float]:
+    """When the stills of a picture were taken."""
+    match picture:
+        case Still(of=of, taken=taken):
+            yield taken
+            yield from _moments(of)
+        case Turning(before=before, after=after):
+            yield from _moments(before)
+            yield from _moments(after)
 
 
 class CanvasPainter:
@@ -84,6 +101,7 @@ class CanvasPainter:
         self._stamps: dict[str, object] = {}
         self._extent: dict[str, Rect] = {}
         self._kept: dict[_Slot, _Kept] = {}
+        self._stills: dict[tuple[str, float], Pixels] = {}
         self._draws = 0
         self._sheets: dict[str, Sheet] = {}
         self._whole = painted is None
@@ -99,27 +117,60 @@ class CanvasPainter:
         """Whether nothing of the show has been painted on it yet."""
         return self._fresh
 
-    def _cuts(self, picture: Sequence[Shown], state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[Shown, str, Frame, Cut]]:
-        """Each share of a picture that has a frame and a place: it, its source, the frame, and how that fills the layer's box."""
-        _, inner = box_of(state, self.scale)
-        for shown in picture:
-            if shown.source is None or shown.source not in frames:
-                continue
-            frame = frames[shown.source]
-            height, width = frame.pixels.shape[:2]
-            cut = fit_into(width, height, state.crop, shown.fit, inner, self.scale)
-            if not cut.put.empty:
-                yield shown, shown.source, frame, cut
+    def _cut(self, shown: Shown, state: LayerState, frames: Mapping[str, Frame]) -> tuple[str, Frame, Cut] | None:
+        """A source that has a frame and a place, that frame, and how it fills the layer's box."""
+        if shown.source is None or shown.source not in frames:
+            return None
+        frame = frames[shown.source]
+        height, width = frame.pixels.shape[:2]
+        cut = fit_into(width, height, state.crop, shown.fit, box_of(state, self.scale)[1], self.scale)
+        return None if cut.put.empty else (shown.source, frame, cut)
 
-    def _pieces(self, state: LayerState, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
+    def _pieces(self, layer: str, picture: Picture, state: LayerState, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
         pieces = []
-        for shown, source, frame, cut in self._cuts(noticeable(state.picture), state, frames):
-            part = self._worth_making(cut)
-            if part == cut.put:
-                pieces.append(Piece(self._resampled(source, frame, cut), cut.put, shown.weight, frame.opaque))
-            elif not part.empty:
-                pieces.append(Piece(self._resampled_part(source, frame, cut, part), part, shown.weight, frame.opaque))
+        for part, weight in noticeable(mix_of(picture)):
+            match part:
+                case Shown():
+                    piece = self._piece(part, weight, state, frames)
+                case Still():
+                    piece = self._still(layer, part, weight, state, frames)
+                case Turning():
+                    piece = self._turning(layer, part, weight, state, frames)
+            if piece is not None:
+                pieces.append(piece)
         return tuple(pieces)
+
+    def _piece(self, shown: Shown, weight: float, state: LayerState, frames: Mapping[str, Frame]) -> Piece | None:
+        found = self._cut(shown, state, frames)
+        if found is None:
+            return None
+        source, frame, cut = found
+        part = self._worth_making(cut)
+        if part == cut.put:
+            return Piece(self._resampled(source, frame, cut), cut.put, weight, frame.opaque)
+        return None if part.empty else Piece(self._resampled_part(source, frame, cut, part), part, weight, frame.opaque)
+
+    def _still(self, layer: str, still: Still, weight: float, state: LayerState, frames: Mapping[str, Frame]) -> Piece | None:
+        """What a picture looked like when it was first painted: that is the moment at which the still was taken."""
+        inner = box_of(state, self.scale)[1]
+        if inner.empty or inner.area > MOST_OF_A_STILL * self.bounds.area:
+            return None
+        taken = self._stills.get((layer, still.taken))
+        if taken is None:
+            taken = self._stills[layer, still.taken] = laid_flat(self._pieces(layer, still.of, state, frames), inner)
+        size = Rect(0, 0, taken.shape[1], taken.shape[0])
+        pixels = taken if (size.w, size.h) == (inner.w, inner.h) else resample(taken, Cut(size, Rect(0, 0, inner.w, inner.h)))
+        return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
+
+    def _turning(self, layer: str, picture: Turning, weight: float, state: LayerState, frames: Mapping[str, Frame]) -> Piece | None:
+        """A transition of a kind that has to be drawn."""
+        inner = box_of(state, self.scale)[1]
+        draw = TRANSITIONS[picture.kind].draw
+        if inner.empty or draw is None:
+            return None
+        before, after = (laid_flat(self._pieces(layer, side, state, frames), inner) for side in (picture.before, picture.after))
+        pixels = draw(before, after, picture.progress, dict(picture.parameters))
+        return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
 
     def _worth_making(self, cut: Cut) -> Rect:
         """All of a cut, or, where that is larger than what anybody sees of this canvas, the part of it that is seen.
@@ -138,9 +189,12 @@ class CanvasPainter:
 
     def foreseen(self, state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[str, Sized]]:
         """What `draw` would have to resample of each source to show a layer so."""
-        for _, source, _, (take, put) in self._cuts(state.picture if state.opacity > 0 else (), state, frames):
-            if (take.w, take.h) != (put.w, put.h) and self._worth_making(Cut(take, put)) == put:
-                yield source, (take, put.w, put.h)
+        for shown in leaves(state.picture) if state.opacity > 0 else ():
+            found = self._cut(shown, state, frames)
+            if found is not None:
+                source, _, (take, put) = found
+                if (take.w, take.h) != (put.w, put.h) and self._worth_making(Cut(take, put)) == put:
+                    yield source, (take, put.w, put.h)
 
     def _resampled(self, source: str, frame: Frame, cut: Cut) -> Pixels:
         """The cut at its size on the canvas, made once however many layers and frames show it."""
@@ -222,7 +276,7 @@ class CanvasPainter:
             if state.opacity <= 0:
                 stamps[layer], extent[layer] = None, Rect(0, 0, 0, 0)
             else:
-                serials = tuple(frames[s.source].serial if s.source is not None and s.source in frames else 0 for s in state.picture)
+                serials = tuple(frames[s].serial if s in frames else 0 for s in sources_of_layer(state))
                 stamps[layer] = (state, serials)
                 extent[layer] = box_of(state, self.scale)[0].meet(self.bounds)
             if stamps[layer] == self._stamps.get(layer, self):
@@ -232,7 +286,7 @@ class CanvasPainter:
                 self.faults.pop(layer, None)
                 if stamps[layer] is not None:
                     try:
-                        sheets[layer] = self._sheet(state, frames)
+                        sheets[layer] = self._sheet(layer, state, frames)
                     except Exception as error:  # a layer that cannot be drawn costs itself, not the canvas
                         log.exception("layer not drawn", canvas=self.canvas.id, layer=layer)
                         self.faults[layer] = f"it cannot be drawn ({type(error).__name__}); change its place or its source"
@@ -242,16 +296,19 @@ class CanvasPainter:
         changed = within(tuple(dirty), (self.bounds,) if self.seen is None else self.seen)
         self._stamps, self._extent, self._sheets, self._fresh = stamps, extent, sheets, False
         self._whole = self.painted is None
+        if self._stills:
+            wanted = {(layer, taken) for layer, state in states for taken in _moments(state.picture)}
+            self._stills = {key: pixels for key, pixels in self._stills.items() if key in wanted}
         if changed:
             self._forget()
             bands = [band for rect in within(changed, (self.bounds,) if self.painted is None else self.painted) for band in _bands(rect)]
             each(lambda band: paint(self.pixels, band, self._background, list(sheets.values())), bands)
         return changed
 
-    def _sheet(self, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
+    def _sheet(self, layer: str, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
         box, inner = box_of(state, self.scale)
         _, red, green, blue = state.border
-        return Sheet(self._pieces(state, frames), box, inner, (round(blue), round(green), round(red)), state.opacity)
+        return Sheet(self._pieces(layer, state.picture, state, frames), box, inner, (round(blue), round(green), round(red)), state.opacity)
 
     def paint_onto(self, raster: Pixels, take: Rect, put: Rect) -> None:
         """Put what the canvas shows within ``take`` at ``put``, of the same size, on a raster."""
@@ -259,7 +316,7 @@ class CanvasPainter:
             np.copyto(raster[put.cut()], self.pixels[take.cut()])
             return
         dx, dy = put.x - take.x, put.y - take.y
-        paint(raster, put, self._background, [moved(s, dx, dy) for s in self._sheets.values() if not s.box.meet(take).empty])
+        paint(raster, put, self._background, [shifted(s, dx, dy) for s in self._sheets.values() if not s.box.meet(take).empty])
 
     def show_pattern(self, pixels: Pixels) -> tuple[Rect, ...]:
         """Put a whole picture on the canvas in place of its layers; `draw` paints all afresh afterwards."""

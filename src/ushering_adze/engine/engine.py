@@ -5,27 +5,28 @@ from __future__ import annotations
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
-from pathlib import Path
 
-from ushering_adze.core.onair.actions import Action, Back, Black, Cut, Hand, Hold, Recall, StagePreset, Take, Unstage, apply
+from ushering_adze.core.kinds.on_its_way import shares_in
+from ushering_adze.core.onair.actions import Action, Back, Black, Cut, Hand, Hold, LayOver, Recall, StagePreset, Take, Unstage, apply, fault_of
 from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_kind
 from ushering_adze.core.onair.motion import prepare
-from ushering_adze.core.onair.stage import ALL, Stage
-from ushering_adze.core.onair.state import State
-from ushering_adze.core.picture.frame import Frame, Pixels, dark
+from ushering_adze.core.onair.stage import ALL, Stage, sources_of
+from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.layers import State
+from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Show
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
-from ushering_adze.engine.overlay import Overlay
+from ushering_adze.engine.overlay import Overlay, overlay_of
 from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, Sent, SurfacePictures
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Prepared, Renderer, sources_of
+from ushering_adze.engine.renderer import Prepared, Renderer
 from ushering_adze.engine.report import Report, surface_reports
-from ushering_adze.engine.reporting import Reporting
+from ushering_adze.engine.telling import Telling
 from ushering_adze.io.logs import log
 
 Sink = Callable[[Pixels], None]
@@ -53,10 +54,16 @@ def merged_kind(action: Action) -> str | None:
     return None
 
 
+def noticed(state: State) -> set[str]:
+    """Sources of which there is enough to see on air that they are brought to their size for it by those who show them."""
+    return {shown.source for layer in state.values() if layer.opacity > 0
+            for shown, share in shares_in(layer.picture).items() if shown.source is not None and share * 255 >= 0.5}
+
+
 class Engine:
     """Runs a show.  All methods may be called from any thread and return at once."""
 
-    def __init__(self, show: Show, root: Path, on_report: Callable[[Report], None] | None = None,
+    def __init__(self, show: Show, on_report: Callable[[Report], None] | None = None,
                  on_refused: Callable[[Show, str], None] = lambda show, why: None) -> None:
         keep_freed_memory()
         self._lock = threading.Lock()
@@ -66,7 +73,7 @@ class Engine:
         prepare(show)
         self._going, self._settled = threading.Event(), threading.Event()
         self._pool = SourcePool(self._settled)
-        self._pool.set_show(show, root, sources_of(self._stage.program.target))
+        self._pool.set_show(show, sources_of(self._stage.program.target))
         self._renderer = self._newest_renderer = Renderer(show)
         self._previews = PreviewPictures(show)
         self._sinks: dict[str, dict[object, tuple[Sink, Fault]]] = {}
@@ -84,7 +91,7 @@ class Engine:
         self._acted = False
         self._failing: str | None = None
         self._pace = Pace()
-        self._reporting = Reporting(self._report, on_report, self._pace) if on_report is not None else None
+        self._telling = Telling(self._report, on_report, self._pace) if on_report is not None else None
         self._surface_pictures = SurfacePictures()
 
     # -- commands ------------------------------------------------------------------------------------------------
@@ -102,8 +109,8 @@ class Engine:
         if wait:
             self._pool.wait(wait, ahead)
         self._threads = [threading.Thread(target=self._run, name="render", daemon=True)]
-        if self._reporting is not None:
-            self._threads.append(self._reporting.thread)
+        if self._telling is not None:
+            self._threads.append(self._telling.thread)
         self._compiling.start()
         for thread in self._threads:
             thread.start()
@@ -118,8 +125,8 @@ class Engine:
         self._going.set()
         self._settled.set()
         self._compiling.close()
-        if self._reporting is not None:
-            self._reporting.close()
+        if self._telling is not None:
+            self._telling.close()
         for thread in self._threads:
             thread.join(1)
         self._pool.close(seconds)
@@ -127,9 +134,12 @@ class Engine:
 
     def act(self, action: Action) -> None:
         """Have something happen on air, at the next frame; one that names what the show has not changes nothing."""
+        overlay = overlay_of(self._newest, action.over) if isinstance(action, LayOver) and fault_of(self._newest, action) is None else None
 
         def act(now: float) -> None:
             before, self._stage = self._stage, apply(self._stage.show, self._stage, action, now)
+            if overlay is not None:
+                self._lay_over(overlay)
             if self._stage.black != before.black:
                 self._hand_over([id for id in self._renderer.outputs if self._stage.is_black(id) != before.is_black(id)])
 
@@ -176,7 +186,7 @@ class Engine:
         """What keeps new pictures from all outputs: held, black, or nothing."""
         return "black" if ALL in self._stage.black else "held" if ALL in self._stage.held else None
 
-    def set_show(self, show: Show, root: Path) -> None:
+    def set_show(self, show: Show) -> None:
         """Run an edited show; what is on air stays, but for what the edit changed.
 
         Recalls know it from the next frame on; its pictures follow as soon as they are compiled, which begins at once, beside the frames.
@@ -196,7 +206,7 @@ class Engine:
                 self._on_refused(show, f"it cannot go on air ({type(error).__name__})")
                 return
             self._stage = stage
-            self._pool.set_show(show, root)
+            self._pool.set_show(show)
             self._previews = previews
 
         self._commands.give(act, "show")
@@ -212,14 +222,13 @@ class Engine:
         self._commands.give(act, "compiled")
         self._edited.set()
 
-    def lay_over(self, overlay: Overlay = Overlay()) -> None:
-        """Lay patterns over outputs; with nothing given, take them away: the show is there again as it is by then."""
+    def put_out(self, rasters: Mapping[str, Pixels]) -> None:
+        """Show these rasters on outputs, in place of the show and of whatever is laid over it, until something else is laid over."""
+        self._commands.give(lambda now: self._lay_over(Overlay(rasters=rasters)), "overlay")
 
-        def act(now: float) -> None:
-            self._overlay = overlay
-            self._renderer.lay_over(overlay)
-
-        self._commands.give(act, "overlay")
+    def _lay_over(self, overlay: Overlay) -> None:
+        self._overlay = overlay
+        self._renderer.lay_over(overlay)
 
     def look_through(self, source: str | None) -> None:
         """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest again."""
@@ -239,7 +248,7 @@ class Engine:
         """What is laid over outputs as of the last frame."""
         return self._overlay
 
-    def open_show(self, show: Show, root: Path) -> None:
+    def open_show(self, show: Show) -> None:
         """Run another show from its opening.  Black stays until it is lifted.
 
         Raises
@@ -253,12 +262,12 @@ class Engine:
         self._newest, self._newest_renderer = show, renderer
 
         def act(now: float) -> None:
-            self._pool.set_show(show, root, sources_of(stage.program.target))
+            self._pool.set_show(show, sources_of(stage.program.target))
             self._renderer, self._previews = renderer, previews
             self._black_rasters.clear()
             self._surface_pictures = SurfacePictures()
             self._overlay = Overlay()
-            self._stage = replace(stage, black=self._stage.black & {ALL})
+            self._stage = replace(stage, black=self._stage.black & {ALL}).played(now)
             self._still_black()
 
         self._commands.give(act)
@@ -324,12 +333,11 @@ class Engine:
 
     def _run(self) -> None:
         self._renderer.fill()
-        self._frame(time.perf_counter(), 0.0)  # draws everything, outside any frame's time
+        self._frame(time.perf_counter())  # draws everything, outside any frame's time
         if not self._going.is_set():
             self._going.wait()
             self._pool.wait(READY_WAIT, only=sources_of(self._stage.program.target))
         start = time.perf_counter()
-        last = start
         tick = 0
         while not self._closing:
             period = self._stage.show.frame_seconds
@@ -340,8 +348,7 @@ class Engine:
                     break  # no time for the edit alone: the frame comes a little early, with the edit in it
                 ahead = due - time.perf_counter()
             began = time.perf_counter()
-            self._frame(began, began - last)
-            last = began
+            self._frame(began)
             done = time.perf_counter()
             if tick >= SETTLED:
                 self._settled.set()
@@ -358,24 +365,25 @@ class Engine:
                 tell()
             except Exception:
                 log.exception("sources not told to go on")
-        if self._reporting is not None:
-            self._reporting.frame_made()
+        if self._telling is not None:
+            self._telling.frame_made()
 
     def _foresee(self) -> None:
         """Let sources that are staged, or on their way to the air, have their pictures ready at the sizes they will be shown at."""
         if not self._acted and self.frames % FORESIGHT:
             return
         self._acted = False
-        states = [self._stage.program.target, *([self._stage.preview()] if self._stage.staged is not None else [])]
-        coming = set().union(*map(sources_of, states)) - self._on_air
-        self._renderer.foresee(states, self._pool.frames(coming | self._coming - self._on_air))
+        states = [self._stage.program.target, *([self._stage.preview()] if self._stage.previewing else [])]
+        seen = noticed(self._stage.program.at(time.perf_counter()))
+        coming = set().union(*map(sources_of, states)) - seen
+        self._renderer.foresee(states, self._pool.frames(coming | self._coming - seen))
         self._coming = coming
 
     def _act(self, now: float) -> None:
         if self._commands.run(now, ACTING * self._stage.show.frame_seconds):
             self._acted = True
-            if self._reporting is not None:
-                self._reporting.acted()
+            if self._telling is not None:
+                self._telling.acted()
 
     def _between(self, due: float) -> bool:
         """Show an edit at once, on the outputs it touched; False if that would not be done by the time the next frame is due."""
@@ -395,15 +403,13 @@ class Engine:
             self._edit_seconds = time.perf_counter() - now
         return True
 
-    def _frame(self, now: float, passed: float) -> None:
+    def _frame(self, now: float) -> None:
         self._act(now)
         try:
             state = self._stage.program.at(now)
-            staged = self._stage.preview() if self._stage.staged is not None else {}
             on_air = self._on_air = sources_of(state)
-            looked = {self._looking} if self._looking is not None else set()
-            running = on_air | sources_of(self._stage.program.target)  # what is on its way runs from the moment it was asked for
-            self._pool.tick(passed, running, (sources_of(staged) | looked) - running)
+            self._stage = self._stage.played(now, set() if self._looking is None else {self._looking})
+            self._pool.follow(self._stage.players, now)
             if ALL in self._stage.held:
                 return
             changed = self._renderer.draw(state, self._pool.frames(on_air), now, self._stage.is_held)
@@ -447,7 +453,7 @@ class Engine:
         state = stage.program.at(now)
         changes: list[Change] = []
         preview: dict[str, Pixels] = {}
-        if stage.staged is not None:
+        if stage.previewing:
             wanted = stage.preview()
             changes = delta(show, stage.program.target, wanted, self._seen_through(show))
             ids = [c.surface for c in changes]

@@ -4,31 +4,28 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from pathlib import Path
 from typing import NamedTuple
 
 from ushering_adze.core.onair.actions import Action, action_from, apply, fault_of
 from ushering_adze.core.onair.motion import opening_motion, recall
-from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.picture.frame import Pixels, dark
+from ushering_adze.core.onair.stage import Stage, sources_of
+from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Fault, Show, ShowError
-from ushering_adze.engine.overlay import Overlay
+from ushering_adze.engine.overlay import overlay_of
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Renderer, sources_of
+from ushering_adze.engine.renderer import Renderer
 from ushering_adze.engine.report import SurfaceReport, surface_reports
 
 MOST_SECONDS = 86400
 """Of a script."""
 
 
-def rendered(show: Show, root: Path, preset: int, at: float | None = None) -> tuple[Renderer, dict[str, str]]:
+def rendered(show: Show, preset: int, at: float | None = None) -> tuple[Renderer, dict[str, str]]:
     """Every output's picture some seconds after a preset is recalled on the opened show.
 
     Parameters
     ----------
     show : Show
-    root : Path
-        Folder of the show file.
     preset : int
         Number of the preset.
     at : float, optional
@@ -56,7 +53,7 @@ def rendered(show: Show, root: Path, preset: int, at: float | None = None) -> tu
     state = motion.at(at)
     pool = SourcePool()
     try:
-        pool.set_show(show.model_copy(update={"sources": tuple(s for s in show.sources if s.id in sources_of(state))}), root)
+        pool.set_show(show.model_copy(update={"sources": tuple(s for s in show.sources if s.id in sources_of(state))}))
         renderer = Renderer(show, whole=True)
         renderer.draw(state, pool.exact(sources_of(state), at))
         return renderer, pool.faults()
@@ -108,7 +105,7 @@ def script_from(document: object) -> list[tuple[float, Action | str]]:
     return sorted(found, key=lambda e: e[0])
 
 
-def acted(show: Show, root: Path, script: Sequence[tuple[float, Action | str]]) -> Iterator[Shoot]:
+def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[Shoot]:
     """Play actions on a clock of its own, and tell what is sent at each moment asked for; the same every time, clips too.
 
     Frames are as in the running show: at the show's rate, from 0.  A shoot shows its own moment exactly.
@@ -124,32 +121,25 @@ def acted(show: Show, root: Path, script: Sequence[tuple[float, Action | str]]) 
             raise ShowError([Fault(f"at {at:g} s", fault)])
     pool = SourcePool()
     try:
-        pool.set_show(show, root)
+        pool.set_show(show)
         pool.wait(60.0)
-        stage, renderer, now, ticks = Stage.opened(show), Renderer(show, whole=True), 0.0, 0
+        stage, renderer, now, ticks = Stage.opened(show).played(0.0), Renderer(show, whole=True), 0.0, 0
         for at, what in script:
             while (ticks + 1) * show.frame_seconds <= at:
                 ticks += 1
-                _go_to(pool, stage, ticks * show.frame_seconds, ticks * show.frame_seconds - now)
-                now = ticks * show.frame_seconds
-            _go_to(pool, stage, at, at - now)
-            now = at
+                stage = stage.played(ticks * show.frame_seconds)
+            stage, now = stage.played(at), at
             if not isinstance(what, str):
                 stage = apply(show, stage, what, now)
-                _go_to(pool, stage, now, 0.0)  # what is on air from now on counts from here
-                continue
+                renderer.lay_over(overlay_of(show, stage.laid))
             state = stage.program.at(now)
-            renderer.draw(state, pool.exact_now(sources_of(state)), now, stage.is_held)
-            rasters = {id: dark(o.pixels) if stage.is_black(id) else o.pixels.copy() for id, o in renderer.outputs.items()}
-            yield Shoot(what, rasters, surface_reports(stage, state, pool.faults(), {o.id for o in show.outputs}, Overlay()))
+            pool.follow(stage.players, now)
+            renderer.draw(state, pool.exact_now(sources_of(state)), now, stage.is_held)  # after an action too: stills are of its moment
+            if isinstance(what, str):
+                rasters = {id: dark(o.pixels) if stage.is_black(id) else o.pixels.copy() for id, o in renderer.outputs.items()}
+                yield Shoot(what, rasters, surface_reports(stage, state, pool.faults(), {o.id for o in show.outputs}, renderer.overlay))
     finally:
         pool.close()
-
-
-def _go_to(pool: SourcePool, stage: Stage, now: float, passed: float) -> None:
-    on_air = sources_of(stage.program.at(now)) | sources_of(stage.program.target)
-    staged = sources_of(stage.preview()) if stage.staged is not None else set()
-    pool.tick(passed, on_air, staged - on_air)
 
 
 def patterned(show: Show, name: str) -> Renderer:

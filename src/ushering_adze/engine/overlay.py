@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
-from ushering_adze.core.layout.align_data import outputs_of
 from ushering_adze.core.light.lining_up import moving_line
-from ushering_adze.core.light.showing import Shown, on_canvas, on_outputs
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.light.showing import on_canvas, on_outputs
+from ushering_adze.core.mapping.align_data import outputs_of
+from ushering_adze.core.onair.laid import Laid
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
-
-Where = Literal["surface", "output", "all"]
 
 
 class Overlay(NamedTuple):
@@ -33,29 +32,26 @@ class Overlay(NamedTuple):
         return output in self.rasters or output in self.canvases or self.moving is not None
 
 
-def aligning_overlay(show: Show, surface: str, output: str, shown: Shown | None, where: Where, bare: bool, others: float) -> Overlay:
-    """What is laid over outputs while a surface is aligned.
+def overlay_of(show: Show, laid: Laid | None) -> Overlay:
+    """The pictures of what is laid over outputs.
 
     Parameters
     ----------
-    surface, output : str
-        What is aligned, and which of its outputs is on view.
-    shown : Shown, optional
-        The pattern; None for the show itself.
-    where : str
-        On all outputs of the surface, on the one on view, or on all there are.
-    bare : bool
-        Without weights and lifts.
-    others : float
-        Factor on the codes of the surface's other outputs.
+    show : Show
+    laid : Laid, optional
+        None for nothing.
     """
+    if laid is None:
+        return Overlay()
+    surface, output, others = laid.surface, laid.output, laid.others
+    shown = None if laid.pattern is None else laid.pattern.shown
     mine = outputs_of(show, [surface])
     dim = dict.fromkeys((id for id in mine if id != output), others) if others != 1 else {}
-    without = frozenset(mine) if bare else frozenset()
+    without = frozenset(mine) if laid.bare else frozenset()
     if shown is None:
         return Overlay(bare=without, dim=dim)
-    surfaces = [s.id for s in show.surfaces if show.lit_by(s.id)] if where == "all" else [surface]
-    wanted = {output} if where == "output" else set(outputs_of(show, surfaces))
+    surfaces = [s.id for s in show.surfaces if show.lit_by(s.id)] if laid.where == "all" else [surface]
+    wanted = {output} if laid.where == "output" else set(outputs_of(show, surfaces))
     if shown.name == "line":
         sizes = {id: (show.output(id).timing.width, show.output(id).timing.height) for id in wanted}
         return Overlay(bare=without, dim=dim, moving=lambda t: {id: moving_line(w, h, t, shown.look) for id, (w, h) in sizes.items()})

@@ -10,18 +10,19 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import warp_of_landing
-from ushering_adze.core.layout.mesh import forward
-from ushering_adze.core.layout.orient import unoriented
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.adjust import shown_table
 from ushering_adze.core.light.transfer import code_light_table, codes_of_light
+from ushering_adze.core.mapping.bend import warp_of_landing
+from ushering_adze.core.mapping.orient import unoriented
+from ushering_adze.core.mapping.regions import face_of
 from ushering_adze.core.onair.delta import surface_rects
-from ushering_adze.core.onair.state import State
-from ushering_adze.core.picture.frame import Frame, Pixels
+from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.layers import State
 from ushering_adze.core.picture.resampling import Cut
+from ushering_adze.core.plane.mesh import forward
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show import RectLanding, Region, Show
 from ushering_adze.core.show.canvas import Landing
 from ushering_adze.engine.canvas import CanvasPainter, quick_shrink

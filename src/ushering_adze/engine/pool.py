@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 import threading
 import time
-from collections.abc import Iterable, Set
+from collections.abc import Iterable, Mapping, Set
 from concurrent.futures import Future
 from concurrent.futures import wait as wait_for_all
-from pathlib import Path
 
+from ushering_adze.core.onair.playing import Playing
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Show, Source
 from ushering_adze.io.asking import OVERDUE, Askers
@@ -18,9 +18,12 @@ from ushering_adze.io.media.player import LostPlayer
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns
 
+LAST = 0.001
+"""Seconds before its end at which a source stands that does not begin anew."""
+
 
 class _Slot:
-    """A source, its player once open, and its clock."""
+    """A source, its player once open, and where it is."""
 
     def __init__(self, source: Source, key: tuple[object, ...]) -> None:
         self.source, self.key = source, key
@@ -28,13 +31,12 @@ class _Slot:
         self.began: float | None = None
         self.waiting: LostPlayer | None = None
         self.clock = 0.0
-        self.on_air = False
         self.last: Frame | None = None
 
-    def open(self, root: Path, turns: Turns) -> Player:
+    def open(self, turns: Turns) -> Player:
         """Open it, in whose thread ever."""
         self.began = time.monotonic()
-        return open_player(self.source, root, turns)
+        return open_player(self.source, turns)
 
     def call(self, source: Source) -> None:
         """The same under another name."""
@@ -68,7 +70,6 @@ class SourcePool:
 
     def __init__(self, begun: threading.Event | None = None) -> None:
         self._slots: dict[str, _Slot] = {}
-        self._root = Path()
         self._openers = Askers("open source", 2, lambda: give_way(4))
         self._begun = begun
         self._later = Askers("open later", 1, self._let_others_first)
@@ -80,13 +81,12 @@ class SourcePool:
         if self._begun is not None:
             self._begun.wait(self.PATIENCE)
 
-    def set_show(self, show: Show, root: Path, first: Set[str] | None = None) -> None:
+    def set_show(self, show: Show, first: Set[str] | None = None) -> None:
         """Open what is new, close what is gone or changed, keep the rest running.  With ``first`` given, all others can wait for these."""
         with self._lock:
             wanted = {s.id: s for s in show.sources}
-            keys = {id: opening_key(source, root) for id, source in wanted.items()
-                    if id not in self._slots or source is not self._slots[id].source or root != self._root}
-            self._root = root
+            keys = {id: opening_key(source) for id, source in wanted.items()
+                    if id not in self._slots or source is not self._slots[id].source}
             for id, slot in list(self._slots.items()):
                 if id not in wanted or keys.get(id, slot.key) != slot.key:
                     self._drop(id)
@@ -98,8 +98,8 @@ class SourcePool:
             for id, source in wanted.items():
                 if id not in self._slots:
                     openers = self._openers if first is None or id in first else self._later
-                    slot = _Slot(source, keys[id] if id in keys else opening_key(source, root))
-                    slot.opening = openers.ask(slot.open, root, self._turns)
+                    slot = _Slot(source, keys[id] if id in keys else opening_key(source))
+                    slot.opening = openers.ask(slot.open, self._turns)
                     self._slots[id] = slot  # whole: other threads may look at it from now on
 
     def _drop(self, id: str) -> None:
@@ -117,22 +117,16 @@ class SourcePool:
             if waiter is not None:
                 waiter(max(0.01, end - time.monotonic()), ahead)
 
-    def tick(self, passed: float, on_air: set[str], staged: set[str]) -> None:
-        """Let ``passed`` seconds go by for sources on air, and for live ones on preview too."""
+    def follow(self, players: Mapping[str, Playing], now: float) -> None:
+        """Have every source where its player is at a moment of the stage's clock; who has none is at its start."""
         self._openers.relieve()
         self._later.relieve()
         for id, slot in self._slots.items():
+            at = players.get(id)
+            slot.clock = 0.0 if at is None else at.position(now)
             player = slot.player
-            if id in on_air:
-                if not slot.on_air and player is not None and player.restarts:
-                    slot.clock = 0.0
-                elif slot.on_air:
-                    slot.clock += passed
-                slot.on_air = True
-            else:
-                slot.on_air = False
-                if id in staged and player is not None and player.live:
-                    slot.clock += passed
+            if at is not None and not at.looping and player is not None and player.length > 0:
+                slot.clock = min(slot.clock, player.length - LAST)
 
     def frames(self, ids: Iterable[str]) -> dict[str, Frame]:
         """The present frames of these sources; a source that is not open yet is left out."""

@@ -10,13 +10,14 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from ushering_adze.core.layout.rect import Rect, gathered
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
-from ushering_adze.core.onair.state import LayerState, State
-from ushering_adze.core.picture.frame import Frame, Pixels, Sized
+from ushering_adze.core.picture.frame import Frame, Sized
+from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.picture.mapping import Known, compile_output, is_rough, lagging_landings
 from ushering_adze.core.picture.steps import OutputPlan, blank_raster, finish_step, lay_step, seen_by
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect, gathered
 from ushering_adze.core.show import Canvas, Show
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.overlay import Overlay
@@ -108,11 +109,6 @@ class OutputRaster:
 def layers_of(canvas: Canvas, state: State) -> list[tuple[str, LayerState]]:
     """The layers of a canvas with their states, bottom first; a layer that an edit has just taken away has none."""
     return [(layer.id, state[canvas.id, layer.id]) for layer in canvas.layers if (canvas.id, layer.id) in state]
-
-
-def sources_of(state: State) -> set[str]:
-    """Sources that a state can show at all."""
-    return {s.source for layer in state.values() if layer.opacity > 0 for s in layer.picture if s.source is not None}
 
 
 class Renderer:

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 
 from ushering_adze.core.onair.delta import Change, SeenThrough, source_names, surface_rects, visible
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.onair.state import State
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.picture.layers import State, sources_of_layer
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import PatternSource
 from ushering_adze.engine.overlay import Overlay
 
@@ -52,7 +52,7 @@ def surface_reports(stage: Stage, state: State, faults: dict[str, str], bound: s
     for surface in show.surfaces:
         rects = surface_rects(show, surface.id)
         stack = sum((visible(show, canvas, state, rect, seen_through) for canvas, rect in rects), ())
-        ids = tuple(dict.fromkeys(s.source for layer in stack for s in sorted(layer.picture, key=lambda p: -p.weight) if s.source))
+        ids = tuple(dict.fromkeys(id for layer in stack for id in sources_of_layer(layer)))
         outputs = [r.output for r in show.feeds_of(surface.id)]
         word = "live"
         if not outputs:

@@ -21,6 +21,7 @@ from ushering_adze.core.show import Show, ShowError
 from ushering_adze.io.logs import log
 from ushering_adze.io.places import state_folder
 from ushering_adze.io.priority import give_way
+from ushering_adze.io.showfile import portable
 from ushering_adze.io.writing import write_whole
 
 VERSIONS = 10
@@ -66,7 +67,7 @@ def versions(folder: Path) -> list[Kept]:
 
 
 class Edits(NamedTuple):
-    """Edits that no file holds: the whole show with them, and the folder its paths start at."""
+    """Edits that no file holds: the whole show with them, and the folder that paths start at which are not absolute."""
 
     at: float
     root: Path
@@ -137,7 +138,7 @@ class Autosave:
         self._thread: threading.Thread | None = None
 
     def note(self, show: Show, root: Path) -> None:
-        """Have these edits on the disk soon; returns at once."""
+        """Have these edits of a show whose folder is ``root`` on the disk soon; returns at once."""
         with self._change:
             self._wanted = (show, root)
             if self._thread is None:
@@ -210,7 +211,7 @@ class Autosave:
                 self._lock = os.open(_lock_of(self.file), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
                 fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             head = json.dumps({"at": time.time(), "root": str(root)})
-            write_whole(self.file, f'{head[:-1]}, "show": {show.model_dump_json()}}}'.encode(), "the edits")
+            write_whole(self.file, f'{head[:-1]}, "show": {portable(show, root).model_dump_json()}}}'.encode(), "the edits")
         except Exception as error:
             log.failed("edits not kept", error)
             return f"edits cannot be kept in {self.folder} ({getattr(error, 'strerror', None) or type(error).__name__}); save the show now"

@@ -4,11 +4,26 @@ from __future__ import annotations
 
 import contextlib
 import json
+from collections.abc import Callable
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
-from ushering_adze.core.show import Canvas, Clip, Fault, Folder, Input, Output, Show, ShowError, Source, Still, document_of, show_from_document
-from ushering_adze.core.show.lines import line_of
+from ushering_adze.core.document.lines import line_of
+from ushering_adze.core.show import (
+    Canvas,
+    Clip,
+    Fault,
+    Folder,
+    Input,
+    Model,
+    Output,
+    Show,
+    ShowError,
+    Source,
+    Still,
+    document_of,
+    show_from_document,
+)
 from ushering_adze.io.asking import read_small
 from ushering_adze.io.writing import write_whole
 
@@ -16,10 +31,12 @@ SUFFIX = ".adze"
 MOST_TOLD = 50
 """Faults of one file that are looked up and told."""
 Guided = TypeVar("Guided", Canvas, Output)
+AModel = TypeVar("AModel", bound=Model)
+T = TypeVar("T")
 
 
 def read_show(path: Path) -> Show:
-    """Read and check a show file.
+    """Read and check a show file; paths in it that start at its folder are absolute from then on.
 
     Raises
     ------
@@ -46,7 +63,7 @@ def read_show(path: Path) -> Show:
     except RecursionError:
         raise ShowError([Fault(name, "this is nested too deep for a show; open a file that this application saved")]) from None
     try:
-        return show_from_document(document)
+        return absolute(show_from_document(document), path.resolve().parent)
     except ShowError as error:
         raise ShowError([Fault(_place(name, text, f.where), f.what) for f in error.faults[:MOST_TOLD]]) from None
 
@@ -64,11 +81,11 @@ def save_show(show: Show, path: Path) -> None:
     ShowError
         If the disk refuses; the old file is then untouched.
     """
-    write_whole(path, document_bytes(show), "the show")
+    write_whole(path, document_bytes(show, path.resolve().parent), "the show")
 
 
-def document_bytes(show: Show) -> bytes:
-    """What a show's file holds.
+def document_bytes(show: Show, folder: Path | None = None) -> bytes:
+    """What a show's file holds in a folder: paths into that folder start at it.
 
     Raises
     ------
@@ -76,7 +93,7 @@ def document_bytes(show: Show) -> bytes:
         If a path in it is no text.
     """
     try:
-        return json.dumps(document_of(show), indent=1, ensure_ascii=False).encode() + b"\n"
+        return json.dumps(document_of(show if folder is None else portable(show, folder)), indent=1, ensure_ascii=False).encode() + b"\n"
     except ValueError:  # half of a surrogate pair stands for a byte that is no UTF-8
         odd = [s.name for s in show.sources if not _is_text(getattr(s, "path", None) or getattr(s, "stand_in", None) or "")]
         where = f"{odd[0]}: its path" if odd else "a path"
@@ -88,43 +105,61 @@ def _is_text(path: str) -> bool:
 
 
 def media_path(path: str, root: Path) -> Path:
-    """Where a source's path leads: relative paths start at the folder of the show file."""
+    """Where a path of a document leads: relative ones start at the folder of the show file."""
     with contextlib.suppress(RuntimeError):  # a home of nobody: then it is a name like any other
         return root / Path(path).expanduser()
     return root / path
 
 
-def rebased(show: Show, old_root: Path, new_root: Path) -> Show:
-    """The same show for a file in another folder: paths into that folder become relative, others absolute."""
-    old_root, new_root = old_root.resolve(), new_root.resolve()
-    if old_root == new_root:
-        return show
+def absolute(show: Show, folder: Path) -> Show:
+    """The same show with every path that is read absolute; relative ones start at a folder.
 
-    def moved(path: str) -> str:
-        at = media_path(path, old_root)
-        return at.relative_to(new_root).as_posix() if at.is_relative_to(new_root) else str(at)
+    Folders that outputs write to stay as they are: they lie beside the show, wherever it is.
+    """
+    return _with_paths(show, lambda path: str(media_path(path, folder)))
 
-    def kept(source: Source) -> Source:
+
+def portable(show: Show, folder: Path) -> Show:
+    """The same show for a file in a folder: paths into that folder start at it, others are absolute."""
+    def near(path: str) -> str:
+        at = Path(path)
+        return at.relative_to(folder).as_posix() if at.is_relative_to(folder) else path
+
+    return _with_paths(show, near)
+
+
+def _with_paths(show: Show, moved: Callable[[str], str]) -> Show:
+    def source_of(source: Source) -> Source:
         if isinstance(source, (Still, Clip, Folder)):
-            return source.model_copy(update={"path": moved(source.path)})
+            return _with(source, path=moved(source.path))
         if isinstance(source, Input) and source.stand_in is not None:
-            return source.model_copy(update={"stand_in": moved(source.stand_in)})
+            return _with(source, stand_in=moved(source.stand_in))
         return source
 
     def guided(item: Guided) -> Guided:
-        return item if item.guide is None else item.model_copy(update={"guide": item.guide.model_copy(update={"path": moved(item.guide.path)})})
+        return item if item.guide is None else _with(item, guide=_with(item.guide, path=moved(item.guide.path)))
 
-    return show.model_copy(update={"sources": tuple(kept(s) for s in show.sources), "canvases": tuple(guided(c) for c in show.canvases),
-                                   "outputs": tuple(guided(o) for o in show.outputs)})
+    return _with(show, sources=_each(show.sources, source_of), canvases=_each(show.canvases, guided), outputs=_each(show.outputs, guided))
 
 
-def media_faults(show: Show, root: Path) -> list[Fault]:
+def _with(item: AModel, **fields: Any) -> AModel:
+    """An item with other fields; the very same if they are what it has."""
+    return item if all(getattr(item, name) is value or getattr(item, name) == value for name, value in fields.items()) else (
+        item.model_copy(update=fields))
+
+
+def _each(items: tuple[T, ...], made: Callable[[T], T]) -> tuple[T, ...]:
+    others = tuple(made(item) for item in items)
+    return items if all(a is b for a, b in zip(items, others, strict=True)) else others
+
+
+def media_faults(show: Show) -> list[Fault]:
     """Sources whose files are not there."""
     faults = []
     for n, source in enumerate(show.sources):
         path = source.path if isinstance(source, (Still, Clip, Folder)) else source.stand_in if isinstance(source, Input) else None
         if path is not None:
-            at = media_path(path, root)
+            at = Path(path)
             there = at.is_dir() if isinstance(source, Folder) else at.is_file()
             if not there:
                 noun = "folder" if isinstance(source, Folder) else "file"
@@ -133,6 +168,6 @@ def media_faults(show: Show, root: Path) -> list[Fault]:
     guided: list[tuple[str, Canvas | Output]] = [(f"canvases[{n}]", c) for n, c in enumerate(show.canvases)]
     guided += [(f"outputs[{n}]", o) for n, o in enumerate(show.outputs)]
     for where, item in guided:
-        if item.guide is not None and not media_path(item.guide.path, root).is_file():
+        if item.guide is not None and not Path(item.guide.path).is_file():
             faults.append(Fault(f"{where}.guide.path", f'{item.name}: no file "{item.guide.path}"; put it there or name another'))
     return faults

@@ -47,7 +47,7 @@ class Turns:
                 self._opened.wait_for(lambda: self._fits(seconds), BEHIND if behind else PATIENCE)
 
 
-class Piece:
+class Work:
     """Work of one kind, done again and again: each time in its turn, by what it took before; without turns, at any time.
 
     ``behind`` tells whether it is short of time.

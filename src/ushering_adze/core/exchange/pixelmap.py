@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
+from ushering_adze.core.displays.binding import fed_parts, landing_rect
+from ushering_adze.core.displays.led import data_runs, hung_cabinets
 from ushering_adze.core.exchange.sheet import Box, Circle, Item, Line, Sheet, Words
-from ushering_adze.core.layout.bend import corners_of
-from ushering_adze.core.layout.binding import fed_parts, landing_rect
-from ushering_adze.core.layout.from_surface import Piece, surface_pieces
-from ushering_adze.core.layout.led import data_runs, hung_cabinets
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.mapping.bend import corners_of
+from ushering_adze.core.mapping.from_surface import Piece, surface_pieces
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, Projection, RectLanding, Region, Show, Surface
 
 FILLS = ("#2F5D8A", "#7A4B2B", "#3D6B4F", "#6B4A7D", "#8A6A2A", "#2F6F73", "#7B3F4E", "#4C5A2E", "#4A4F86", "#6E5347", "#2E6652", "#80507A")

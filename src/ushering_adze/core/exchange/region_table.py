@@ -10,11 +10,11 @@ from typing import Any, NamedTuple
 import numpy as np
 from pydantic import ValidationError
 
-from ushering_adze.core.layout.bend import points_of, with_points
-from ushering_adze.core.layout.binding import landing_rect, new_id
-from ushering_adze.core.layout.entry import EntryError, table_number
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import fitted, landing_for, rect_of, with_regions
+from ushering_adze.core.displays.binding import landing_rect, new_id
+from ushering_adze.core.document.entry import EntryError, table_number
+from ushering_adze.core.mapping.bend import points_of, with_points
+from ushering_adze.core.mapping.regions import fitted, landing_for, rect_of, with_regions
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Fault, Projection, RectLanding, Region, Show, ShowError
 from ushering_adze.core.show.canvas import MAX_SIDE
 from ushering_adze.core.show.edits import changed, with_new_region

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show.output import PictureSettings, SignalSettings
 
 LUMA = (0.2126, 0.7152, 0.0722)

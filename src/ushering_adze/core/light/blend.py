@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ushering_adze.core.layout.rect import Rect, gathered
+from ushering_adze.core.plane.rect import Rect, gathered
 from ushering_adze.core.show.canvas import Curve, Edge, Edges
 
 

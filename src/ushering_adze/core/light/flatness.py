@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.plane.rect import Rect
 
 Floats = NDArray[np.float32]
 BLOCK = 8

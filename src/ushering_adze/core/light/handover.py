@@ -15,9 +15,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.blend import ramp
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show.canvas import Curve
 
 Floats = NDArray[np.float32]

@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.patterns import PATTERNS, Label, flat, pattern, write
+from ushering_adze.core.plane.rect import Rect
 
 Pixels = NDArray[np.uint8]
 Colour = tuple[int, int, int]

@@ -9,10 +9,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.coverage import coverage_of
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.blend import ramp
 from ushering_adze.core.light.handover import Handover, Outline, handovers, picture_outline, weight_at, within
+from ushering_adze.core.plane.coverage import coverage_of
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show.canvas import Curve
 
 Floats = NDArray[np.float32]

@@ -7,12 +7,12 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import Look, numbered_grid, overlap_zones, shaped
 from ushering_adze.core.light.patterns import Label
+from ushering_adze.core.mapping.regions import face_of
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Output, Show
-from ushering_adze.core.show.base import rgb_of
 
 Pixels = NDArray[np.uint8]
 On = Literal["output", "canvas", "screen"]
@@ -25,7 +25,7 @@ def colour_of(output: Output, n: int) -> tuple[int, int, int]:
     return blue, green, red
 
 
-class Shown(NamedTuple):
+class PatternShown(NamedTuple):
     """A choice of pattern: its name, whose coordinates it is drawn in, and its look; ``own`` draws each output's in its own colour."""
 
     name: str = "grid"
@@ -34,7 +34,7 @@ class Shown(NamedTuple):
     own: bool = False
 
 
-def on_outputs(show: Show, surface: str, shown: Shown) -> dict[str, Pixels]:
+def on_outputs(show: Show, surface: str, shown: PatternShown) -> dict[str, Pixels]:
     """Patterns for the raster of each output of a surface, past its landing."""
     made = {}
     for n, id in enumerate(dict.fromkeys(r.output for r in show.lit_by(surface))):
@@ -47,7 +47,7 @@ def on_outputs(show: Show, surface: str, shown: Shown) -> dict[str, Pixels]:
     return made
 
 
-def on_canvas(show: Show, surface: str, shown: Shown) -> dict[str, dict[str, Pixels]]:
+def on_canvas(show: Show, surface: str, shown: PatternShown) -> dict[str, dict[str, Pixels]]:
     """Patterns in place of a surface's canvas, for each of its outputs: they go through landing, blend and blacks."""
     regions = show.lit_by(surface)
     made: dict[str, dict[str, Pixels]] = {}

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.remap import remapped
+from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show.light import White
 from ushering_adze.core.show.output import LightGrid, Mask
 

@@ -5,14 +5,19 @@ A key, a button, a cue, a message from the network make the same action.  Action
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
+from ushering_adze.core.document.model import Id, Model
+from ushering_adze.core.document.wording import choice, sentence, shortened
+from ushering_adze.core.onair.laid import Laid
+from ushering_adze.core.onair.playing import has_length
+from ushering_adze.core.onair.routing import layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
-from ushering_adze.core.show import Fault, Show, ShowError
-from ushering_adze.core.show.base import Id, Model
-from ushering_adze.core.show.wording import choice, sentence, shortened
+from ushering_adze.core.show import Fault, Folder, Part, Show, ShowError
+from ushering_adze.core.show.preset import Settings
 
 Number = Annotated[int, Field(ge=1, le=9999)]
 Seconds = Annotated[float, Field(ge=0, le=3600)]
@@ -99,8 +104,75 @@ class Release(Model):
     surface: Id
 
 
-Action = Annotated[StagePreset | Unstage | Take | Cut | Recall | Hand | Back | Black | Hold | Keep | Release, Field(discriminator="do")]
-KINDS_OF_ACTION: tuple[type[Model], ...] = (StagePreset, Unstage, Take, Cut, Recall, Hand, Back, Black, Hold, Keep, Release)
+class Edit(Model):
+    """Change settings of a layer on preview; nothing goes on air before a take."""
+
+    do: Literal["edit"] = "edit"
+    canvas: Id
+    layer: Id
+    set: Annotated[Settings, Field(description="what becomes of each kind of setting that changes, and how it gets there")]
+
+
+class Route(Model):
+    """Put a source on a surface, in the layer that lies there: on preview, or on program at once."""
+
+    do: Literal["route"] = "route"
+    surface: Id
+    source: Annotated[Id | None, Field(description="null takes away what is there")]
+    on: Literal["preview", "program"] = "preview"
+    seconds: Annotated[Seconds | None, Field(description="of the fade; 0 cuts, null is the usual time")] = None
+
+
+class Play(Model):
+    """Let a source go on from where it stands."""
+
+    do: Literal["play"] = "play"
+    source: Id
+    speed: Annotated[float | None, Field(ge=0.1, le=4)] = None
+    looping: bool | None = None
+
+
+class Pause(Model):
+    """Let a source stand where it is."""
+
+    do: Literal["pause"] = "pause"
+    source: Id
+
+
+class To(Model):
+    """Send a source to a moment, in seconds from its start; it goes on, or stands, as it did."""
+
+    do: Literal["to"] = "to"
+    source: Id
+    seconds: Annotated[float, Field(ge=0, le=86400)]
+
+
+class Next(Model):
+    """Turn to the next picture of a folder."""
+
+    do: Literal["next"] = "next"
+    source: Id
+
+
+class Page(Model):
+    """Turn to a picture of a folder by its number, from 1."""
+
+    do: Literal["page"] = "page"
+    source: Id
+    to: Annotated[int, Field(ge=1, le=9999)]
+
+
+class LayOver(Model):
+    """Lay a pattern over the outputs of a surface, dim them, or send them bare; null takes it away."""
+
+    do: Literal["lay-over"] = "lay-over"
+    over: Laid | None = None
+
+
+KINDS_OF_ACTION: tuple[type[Model], ...] = (StagePreset, Unstage, Take, Cut, Recall, Hand, Back, Black, Hold, Keep, Release, Edit, Route,
+                                            Play, Pause, To, Next, Page, LayOver)
+Action = Annotated[StagePreset | Unstage | Take | Cut | Recall | Hand | Back | Black | Hold | Keep | Release | Edit | Route | Play | Pause
+                   | To | Next | Page | LayOver, Field(discriminator="do")]
 _reader: TypeAdapter[Any] = TypeAdapter(Action)
 
 
@@ -143,10 +215,31 @@ def fault_of(show: Show, action: Action) -> str | None:
         named.append(("surface", action.surfaces, [s.id for s in show.surfaces]))
     if isinstance(action, (Keep, Release)):
         named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
+    sources = [s.id for s in show.sources]
+    if isinstance(action, Route):
+        named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
+        named.append(("source", () if action.source is None else (action.source,), sources))
+    if isinstance(action, (Play, Pause, To, Next, Page)):
+        named.append(("source", (action.source,), sources))
+    if isinstance(action, LayOver) and action.over is not None:
+        named.append(("surface", (action.over.surface,), [s.id for s in show.surfaces]))
+        named.append(("output", (action.over.output,), [o.id for o in show.outputs]))
+    if isinstance(action, Edit):
+        named.append(("canvas", (action.canvas,), [c.id for c in show.canvases]))
+        if any(c.id == action.canvas for c in show.canvases):
+            named.append(("layer", (action.layer,), [layer.id for layer in show.canvas(action.canvas).layers]))
+        part = Part(canvas=action.canvas, layer=action.layer, holds=action.set)
+        named.append(("source", tuple(id for _, id in part.named()), sources))
     for noun, ids, known in named:
         for id in ids:
             if id not in known:
                 return f"no {noun} {shortened(id)}; {choice(id, known)}"
+    if isinstance(action, (Play, Pause, To)) and not has_length(show.source(action.source)):
+        return f"{show.source(action.source).name} has no length to play; name a clip, a folder or a countdown"
+    if isinstance(action, (Next, Page)) and not isinstance(show.source(action.source), Folder):
+        return f"{show.source(action.source).name} has no pages to turn; name a folder of pictures"
+    if isinstance(action, Route) and layer_for(show, action.surface) is None:
+        return f"no layer lies on {show.surface(action.surface).name}; make one on its canvas"
     return None
 
 
@@ -176,6 +269,10 @@ def apply(show: Show, stage: Stage, action: Action, now: float) -> Stage:
     stage = stage.with_show(show, now)
     if fault_of(show, action) is not None:
         return stage
+    return _applied(show, stage, action, now).played(now)
+
+
+def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
     match action:
         case StagePreset(preset=number):
             return stage.stage(number)
@@ -199,6 +296,33 @@ def apply(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return stage.with_kept(surface, True)
         case Release(surface=surface):
             return stage.with_kept(surface, False)
+        case Edit(canvas=canvas, layer=layer, set=held):
+            return stage.with_edit(Part(canvas=canvas, layer=layer, holds=held))
+        case Route(surface=surface, source=source, on=where, seconds=seconds):
+            return routed(show, stage, surface, source, where == "program", seconds, now)
+        case LayOver(over=over):
+            return replace(stage, laid=over)
+        case _:
+            return _with_player(show, stage, action, now)
+
+
+def _with_player(show: Show, stage: Stage, action: Action, now: float) -> Stage:
+    """The stage after an action on a player."""
+    assert isinstance(action, (Play, Pause, To, Next, Page))
+    source, at = show.source(action.source), stage.player(action.source)
+    match action:
+        case Play(speed=speed, looping=looping):
+            at = at.going(now)
+            at = at._replace(speed=at.speed if speed is None else speed, looping=at.looping if looping is None else looping)
+        case Pause():
+            at = at.standing(now, by_hand=True)
+        case To(seconds=seconds):
+            at = at._replace(at=seconds, since=None if at.since is None else now)
+        case Next() | Page():
+            assert isinstance(source, Folder)
+            number = int(at.position(now) / source.hold) + 1 if isinstance(action, Next) else action.to - 1
+            at = at._replace(at=number * source.hold, since=None if at.since is None else now)
+    return stage.with_player(action.source, at)
 
 
 def table_of_actions() -> str:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.onair.state import LayerState, State
+from ushering_adze.core.kinds.on_its_way import leaves, sources_in
+from ushering_adze.core.picture.layers import LayerState, State
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Show
 
 
@@ -32,8 +33,8 @@ def _covers(seen_through: SeenThrough, state: LayerState, rect: Rect) -> bool:
     x, y, w, h = state.place
     b = state.border[0]
     inside = x + b <= rect.x and y + b <= rect.y and x + w - b >= rect.right and y + h - b >= rect.foot
-    return inside and state.opacity >= 1 and all(
-        s.source is not None and s.fit in ("fill", "stretch") and not seen_through(s.source) for s in state.picture)
+    return bool(inside) and state.opacity >= 1 and all(
+        s.source is not None and s.fit in ("fill", "stretch") and not seen_through(s.source) for s in leaves(state.picture))
 
 
 def reaches(state: LayerState, rect: Rect) -> bool:
@@ -41,13 +42,15 @@ def reaches(state: LayerState, rect: Rect) -> bool:
 
     Examples
     --------
-    >>> from ushering_adze.core.onair.state import LayerState
-    >>> layer = LayerState((), (0, 0, 10, 10), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
+    >>> from ushering_adze.core.picture.layers import layer_state
+    >>> from ushering_adze.core.show import LayerSettings, Place
+    >>> house = Canvas(id="house", name="House", width=100, height=100)
+    >>> layer = layer_state(LayerSettings(place=Place(w=10, h=10)), house)
     >>> reaches(layer, Rect(9, 9, 5, 5)), reaches(layer, Rect(10, 0, 5, 5))
     (True, False)
     """
     x, y, w, h = state.place
-    return x < rect.right and y < rect.foot and x + w > rect.x and y + h > rect.y
+    return bool(x < rect.right and y < rect.foot and x + w > rect.x and y + h > rect.y)
 
 
 def visible(show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: SeenThrough | None = None) -> tuple[LayerState, ...]:
@@ -58,7 +61,7 @@ def visible(show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: 
         s = state[canvas.id, layer.id]
         if s.opacity <= 0 or not reaches(s, rect):
             continue
-        if all(p.source is None for p in s.picture) and s.border[0] <= 0:
+        if all(p.source is None for p in leaves(s.picture)) and s.border[0] <= 0:
             continue
         seen.append(s)
         if _covers(seen_through, s, rect):
@@ -70,9 +73,8 @@ def source_names(show: Show, stack: tuple[LayerState, ...]) -> tuple[str, ...]:
     """Names of the sources in a stack of layers, top first, each once."""
     names: dict[str, None] = {}
     for state in stack:
-        for shown in sorted(state.picture, key=lambda s: -s.weight):
-            if shown.source is not None:
-                names.setdefault(show.source(shown.source).name)
+        for source in sources_in(state.picture):
+            names.setdefault(show.source(source).name)
     return tuple(names)
 
 

@@ -7,28 +7,25 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
+from ushering_adze.core.document.model import Id, Model
+from ushering_adze.core.kinds import BY_NAME, KINDS
+from ushering_adze.core.onair.laid import Laid
 from ushering_adze.core.onair.motion import Motion, Track
+from ushering_adze.core.onair.playing import Playing
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.onair.state import Key, LayerState, Shown, State, opening_state
-from ushering_adze.core.show import Fault, Kind, Show, ShowError
-from ushering_adze.core.show.base import Id, Model
+from ushering_adze.core.picture.layers import Key, LayerState, State, opening_state
+from ushering_adze.core.show import Fault, Part, Show, ShowError
 from ushering_adze.core.show.rigging import sentence_of
 
 FORMAT: Literal["ushering-adze stage"] = "ushering-adze stage"
-Four = tuple[float, float, float, float]
-Share = tuple[str | None, Literal["fill", "fit", "stretch", "1:1"], float]
 
 
 class LayerOnAir(Model):
-    """Where a layer is heading; ``picture`` is a list of source, fit and weight."""
+    """Where a layer is heading: a value of every kind of setting, by name."""
 
     canvas: Id
     layer: Id
-    picture: tuple[Share, ...]
-    place: Four
-    crop: Four
-    opacity: float
-    border: Four
+    shows: dict[str, Any]
 
 
 class TrackOnAir(Model):
@@ -36,13 +33,15 @@ class TrackOnAir(Model):
 
     canvas: Id
     layer: Id
-    kind: Kind
+    kind: str
     begin: Any
     end: Any
     start: float
     seconds: float
     easing: str
     by_hand: bool = False
+    way: str = "dissolve"
+    parameters: dict[str, Any] = {}
 
 
 class MotionOnAir(Model):
@@ -61,29 +60,43 @@ class Former(Model):
     preset: int | None = None
 
 
+class PlayerOnAir(Model):
+    """A player: where it was at a moment, in seconds from that of the document; it stands if there is none."""
+
+    at: float
+    since: float | None = None
+    speed: float = 1.0
+    looping: bool = True
+    stopped: bool = False
+
+
 class StageDocument(Model):
     """All of what is on air."""
 
     format: Literal["ushering-adze stage"] = FORMAT
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     program: MotionOnAir
     on_program: int | None = None
     staged: int | None = None
+    edits: tuple[Part, ...] = ()
     back: tuple[Former, ...] = ()
     black: tuple[str, ...] = ()
     held: tuple[str, ...] = ()
     kept: tuple[str, ...] = ()
+    players: dict[str, PlayerOnAir] = {}
+    laid: Laid | None = None
 
 
-def _layers(state: State) -> tuple[LayerOnAir, ...]:
-    return tuple(LayerOnAir(canvas=canvas, layer=layer, picture=tuple((s.source, s.fit, s.weight) for s in at.picture),
-                            place=at.place, crop=at.crop, opacity=at.opacity, border=at.border) for (canvas, layer), at in state.items())
+def _layers(state: State, now: float) -> tuple[LayerOnAir, ...]:
+    return tuple(LayerOnAir(canvas=canvas, layer=layer, shows={k.name: k.to_json(v, now) for k, v in zip(KINDS, at, strict=True)})
+                 for (canvas, layer), at in state.items())
 
 
 def _motion_document(motion: Motion, now: float) -> MotionOnAir:
-    tracks = tuple(TrackOnAir(canvas=canvas, layer=layer, kind=kind, begin=t.start_value, end=t.end_value, start=t.start - now,
-                              seconds=t.seconds, easing=t.easing, by_hand=t.by_hand) for (canvas, layer, kind), t in motion.tracks.items())
-    return MotionOnAir(target=_layers(motion.target), tracks=tracks, hand=motion.hand, span=motion.span)
+    tracks = tuple(TrackOnAir(canvas=canvas, layer=layer, kind=kind, begin=BY_NAME[kind].to_json(t.start_value, now),
+                              end=BY_NAME[kind].to_json(t.end_value, now), start=t.start - now, seconds=t.seconds, easing=t.easing,
+                              by_hand=t.by_hand, way=t.way[0], parameters=dict(t.way[1])) for (canvas, layer, kind), t in motion.tracks.items())
+    return MotionOnAir(target=_layers(motion.target, now), tracks=tracks, hand=motion.hand, span=motion.span)
 
 
 def stage_document(stage: Stage, now: float) -> dict[str, Any]:
@@ -96,33 +109,31 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
         The moment of the document, in seconds of the stage's clock.
     """
     back = tuple(Former(motion=_motion_document(motion, now), preset=number) for motion, number in stage.back)
-    document = StageDocument(program=_motion_document(stage.program, now), on_program=stage.on_program, staged=stage.staged, back=back,
-                             black=tuple(sorted(stage.black)), held=tuple(sorted(stage.held)), kept=tuple(sorted(stage.kept)))
+    players = {id: PlayerOnAir(at=p.at, since=None if p.since is None else p.since - now, speed=p.speed, looping=p.looping, stopped=p.stopped)
+               for id, p in stage.players.items()}
+    document = StageDocument(program=_motion_document(stage.program, now), on_program=stage.on_program, staged=stage.staged,
+                             edits=stage.edits, back=back, black=tuple(sorted(stage.black)), held=tuple(sorted(stage.held)),
+                             kept=tuple(sorted(stage.kept)), players=players, laid=stage.laid)
     return document.model_dump(mode="json")
 
 
-def _value(kind: Kind, value: Any) -> Any:
-    """A setting as the motion has it, from JSON."""
-    if kind == "opacity":
-        return float(value)
-    if kind == "picture":
-        return tuple(Shown(*share) for share in value)
-    return tuple(float(v) for v in value)
-
-
 def _motion(show: Show, told: MotionOnAir, now: float, known: Mapping[Key, LayerState]) -> Motion:
-    sources = {s.id for s in show.sources} | {None}
+    sources = {s.id for s in show.sources}
     target = dict(known)
     for at in told.target:
         key = (at.canvas, at.layer)
-        if key in known and all(source in sources for source, _, _ in at.picture):
-            target[key] = LayerState(tuple(Shown(*share) for share in at.picture), at.place, at.crop, at.opacity, at.border)
+        if key in known:
+            values = {k.name: k.from_json(at.shows[k.name], now) for k in KINDS if k.name in at.shows}
+            if all(sources.issuperset(BY_NAME[name].sources(value)) for name, value in values.items()):
+                target[key] = known[key]._replace(**values)
     tracks = {}
     for t in told.tracks:
-        if (t.canvas, t.layer) in known:
-            begin, end = _value(t.kind, t.begin), _value(t.kind, t.end)
-            if t.kind != "picture" or all(s.source in sources for s in (*begin, *end)):
-                tracks[t.canvas, t.layer, t.kind] = Track(begin, end, t.start + now, t.seconds, t.easing, t.by_hand)
+        if (t.canvas, t.layer) in known and t.kind in BY_NAME:
+            kind = BY_NAME[t.kind]
+            begin, end = kind.from_json(t.begin, now), kind.from_json(t.end, now)
+            if sources.issuperset((*kind.sources(begin), *kind.sources(end))):
+                tracks[t.canvas, t.layer, t.kind] = Track(begin, end, t.start + now, t.seconds, t.easing, t.by_hand,
+                                                          (t.way, tuple(t.parameters.items())))
     return Motion(target, tracks, told.hand, told.span)
 
 
@@ -153,10 +164,11 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         program = _motion(show, told.program, now, known)
     except ValidationError as error:
         raise ShowError([Fault("what was on air", sentence_of(error))]) from None
-    except (TypeError, ValueError) as error:
+    except (TypeError, ValueError, KeyError) as error:
         what = f"a setting on its way is damaged ({type(error).__name__}); begin from the opening"
         raise ShowError([Fault("what was on air", what)]) from None
-    staged = told.staged if told.staged is not None and show.preset(told.staged) is not None else None
     outputs, surfaces = [o.id for o in show.outputs], [s.id for s in show.surfaces]
-    return Stage(show, program, told.on_program, staged, back, _known(told.black, outputs), _known(told.held, outputs),
-                 _known(told.kept, surfaces) - {"*"})
+    players = {id: Playing(p.at, None if p.since is None else p.since + now, p.speed, p.looping, p.stopped) for id, p in told.players.items()}
+    made = Stage(show, program, told.on_program, told.staged, told.edits, back, _known(told.black, outputs), _known(told.held, outputs),
+                 _known(told.kept, surfaces) - {"*"}, players, told.laid)
+    return made.fitted(show)

@@ -11,19 +11,18 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, NamedTuple
 
+from ushering_adze.core.kinds import BY_NAME, KINDS
+from ushering_adze.core.kinds.kind import DISSOLVE, Way
 from ushering_adze.core.onair.easing import ease
-from ushering_adze.core.onair.state import Key, LayerState, State, between, layer_state, opening_state
-from ushering_adze.core.show import KINDS, Canvas, Kind, Part, Preset, Scope, Show, Touch
-from ushering_adze.core.show.layer import LayerSettings
+from ushering_adze.core.picture.layers import Key, LayerState, State, between, opening_state, sources_of_layer
+from ushering_adze.core.show import Canvas, Part, Preset, Show, with_held
 
-_LEFT = Touch(how="left")
-_ONLY_OPACITY = Scope(picture=_LEFT, place=_LEFT, crop=_LEFT, border=_LEFT, opacity=Touch(how="faded"))
-
-TrackKey = tuple[str, str, Kind]
+TrackKey = tuple[str, str, str]
+"""Canvas, layer, and name of the kind of setting."""
 
 
 class Track(NamedTuple):
-    """One setting on its way: from, to, start and length in seconds, curve; led by hand if ``by_hand``."""
+    """One setting on its way: from, to, start and length in seconds, curve; led by hand if ``by_hand``; ``way`` is of pictures."""
 
     start_value: Any
     end_value: Any
@@ -31,6 +30,7 @@ class Track(NamedTuple):
     seconds: float
     easing: str
     by_hand: bool = False
+    way: Way = DISSOLVE
 
     def progress(self, now: float, hand: float, span: float) -> float:
         """Progress of the value, 0 to 1, at time ``now`` or hand position ``hand`` of a fade ``span`` seconds long."""
@@ -59,7 +59,7 @@ class Motion:
             t = track.progress(now, self.hand, self.span)
             if t < 1:
                 key = (canvas, layer)
-                state[key] = state[key]._replace(**{kind: between(kind, track.start_value, track.end_value, t)})
+                state[key] = state[key]._replace(**{kind: between(kind, track.start_value, track.end_value, t, track.way)})
         return state
 
     def moving(self, now: float) -> bool:
@@ -101,7 +101,7 @@ def opening_motion(show: Show) -> Motion:
 
 
 class Wish(NamedTuple):
-    """A preset's part in numbers, for a canvas of one size: the layer it touches, and its state when all has arrived.
+    """A preset's part in numbers, for a canvas of one size: the layer it touches, and the values of what it touches when all has arrived.
 
     ``touched`` and, of these, ``fading`` give the place of each kind of setting in a `LayerState`, the key of its track, whether it
     fades, and its own seconds; ``whole`` says that every kind is touched.
@@ -126,9 +126,11 @@ def wish_of(part: Part, canvas: Canvas) -> Wish:
     size = canvas.width, canvas.height
     found: Wish | None = part.known.get(size)
     if found is None:
-        touched = tuple((n, (part.canvas, part.layer, kind), fades, own) for n, kind, fades, own in part.scope.touched)
-        found = part.known[size] = Wish((part.canvas, part.layer), layer_state(part.settings, canvas), touched,
-                                        tuple(entry for entry in touched if entry[2]), len(touched) == len(KINDS))
+        touched = tuple((n, (part.canvas, part.layer, kind), held.how == "faded", held.seconds) for n, kind, held in part.held)
+        held = {kind: held.to for _, kind, held in part.held}
+        ends = LayerState._make(k.value(held[k.name], *size) if k.name in held else None for k in KINDS)
+        found = part.known[size] = Wish((part.canvas, part.layer), ends, touched, tuple(entry for entry in touched if entry[2]),
+                                        len(touched) == len(KINDS))
     return found
 
 
@@ -141,7 +143,7 @@ def prepare(show: Show) -> None:
 
 @lru_cache(65536)
 def _clearing(canvas: str, layer: str) -> Part:
-    return Part(canvas=canvas, layer=layer, settings=LayerSettings(opacity=0.0), scope=_ONLY_OPACITY)
+    return with_held(Part(canvas=canvas, layer=layer), "opacity", 0.0, "faded")
 
 
 def parts_of(show: Show, preset: Preset) -> tuple[Part, ...]:
@@ -190,7 +192,8 @@ def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool 
             continue
         if track.by_hand:
             canvas_id, layer_id, kind = track_key
-            track = Track(getattr(current[canvas_id, layer_id], kind), track.end_value, now, 0.0 if cut else usual, preset.easing)
+            begin = BY_NAME[kind].rest(getattr(current[canvas_id, layer_id], kind), now)
+            track = Track(begin, track.end_value, now, 0.0 if cut else usual, preset.easing, way=track.way)
         tracks[track_key] = track
     span = 0.0
     for part in parts_of(show, preset):
@@ -205,7 +208,7 @@ def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool 
         for n, track_key, fades, own in wish.touched if by_hand else () if cut else wish.fading:
             length = 0.0 if not fades or cut else usual if own is None else own * stretch
             if (length > 0 or by_hand) and starts[n] != ends[n]:
-                tracks[track_key] = Track(starts[n], ends[n], now, length, preset.easing, by_hand)
+                tracks[track_key] = Track(KINDS[n].rest(starts[n], now), ends[n], now, length, preset.easing, by_hand)
                 span = max(span, length)
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
 
@@ -216,7 +219,7 @@ def carried_over(show: Show, motion: Motion, now: float) -> Motion:
     known = {source.id for source in show.sources}
 
     def keep(state: LayerState) -> bool:
-        return all(s.source is None or s.source in known for s in state.picture)
+        return known.issuperset(sources_of_layer(state))
 
     current = motion.at(now)
     target = {key: motion.target[key] if key in motion.target and keep(motion.target[key]) else value for key, value in fresh.items()}

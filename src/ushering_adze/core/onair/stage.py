@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Set
+from dataclasses import dataclass, field, replace
 
+from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.onair.delta import reaches, surface_rects
+from ushering_adze.core.onair.laid import Laid
 from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over, opening_motion, parts_of, recall
-from ushering_adze.core.onair.state import Key, LayerState, State
-from ushering_adze.core.show import KINDS, Preset, Show
+from ushering_adze.core.onair.playing import Players, Playing, played
+from ushering_adze.core.picture.layers import Key, LayerState, State, sources_of_layer
+from ushering_adze.core.show import Part, Preset, Show
 
 ALL = "*"
 """Stands for every output, also those that an edit adds."""
@@ -21,18 +24,22 @@ RETURN = 0.5
 class Stage:
     """What is on program, what is staged on preview, and the way back.
 
-    ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.  ``black`` and ``held`` are ids of
-    outputs, or `ALL`; ``kept`` are ids of surfaces that no take touches.
+    ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.  ``edits`` is what was changed on
+    preview, upon the staged preset or upon what is on air.  ``black`` and ``held`` are ids of outputs, or `ALL`; ``kept`` are ids of
+    surfaces that no take touches.  ``players`` says where every source stands that has a length, ``laid`` what is laid over outputs.
     """
 
     show: Show
     program: Motion
     on_program: int | None = None
     staged: int | None = None
+    edits: tuple[Part, ...] = ()
     back: tuple[tuple[Motion, int | None], ...] = ()
     black: frozenset[str] = frozenset()
     held: frozenset[str] = frozenset()
     kept: frozenset[str] = frozenset()
+    players: Players = field(default_factory=dict)
+    laid: Laid | None = None
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -43,24 +50,79 @@ class Stage:
         """The same stage after an edit of the show: nothing on air changes but what the edit itself changed."""
         if show is self.show:
             return self
-        motion = carried_over(show, self.program, now)
+        return replace(self, program=carried_over(show, self.program, now)).fitted(show)
+
+    def fitted(self, show: Show) -> Stage:
+        """The same stage without what a show has not: presets, layers, sources, surfaces, outputs; its motion is left as it is."""
         staged = self.staged if self.staged is not None and show.preset(self.staged) else None
-        return replace(self, show=show, program=motion, staged=staged)  # the way back is fitted to it when it is gone
+        sources = {s.id for s in show.sources}
+        layers = {(c.id, layer.id) for c in show.canvases for layer in c.layers}
+        edits = tuple(e for e in self.edits if (e.canvas, e.layer) in layers and all(id in sources for _, id in e.named()))
+        players = {id: at for id, at in self.players.items() if id in sources}
+        laid = self.laid
+        if laid is not None and not ({laid.surface} <= {s.id for s in show.surfaces} and {laid.output} <= {o.id for o in show.outputs}):
+            laid = None
+        # The way back is fitted to the show when it is gone.
+        return replace(self, show=show, staged=staged, edits=edits, players=players, laid=laid)
+
+    # -- preview -------------------------------------------------------------------------------------------------
+
+    @property
+    def previewing(self) -> bool:
+        """Whether anything waits on preview to be taken."""
+        return self.staged is not None or bool(self.edits)
 
     def preview(self) -> dict[Key, LayerState]:
-        """What every layer will show once what is under way has settled and the staged preset is taken."""
-        preset = self._allowed(self._staged_preset())
+        """What every layer will show once what is under way has settled and what is on preview is taken."""
+        preset = self._allowed(self._previewed())
         settled = at_rest(self.program.target)
         return dict(recall(self.show, settled, preset, 0.0, cut=True).target if preset else settled.target)
 
-    def _staged_preset(self) -> Preset | None:
-        return None if self.staged is None else self.show.preset(self.staged)
+    def _previewed(self) -> Preset | None:
+        """What is on preview, as a preset: the staged one, and what was changed upon it."""
+        preset = None if self.staged is None else self.show.preset(self.staged)
+        if not self.edits:
+            return preset
+        preset = preset if preset is not None else Preset(id="preview", number=1, name="Preview")
+        parts = {(p.canvas, p.layer): p for p in parts_of(self.show, preset)}
+        for edit in self.edits:
+            parts[edit.canvas, edit.layer] = _over(parts.get((edit.canvas, edit.layer)), edit)
+        return preset.model_copy(update={"parts": tuple(parts.values()), "clears": ()})
 
     def stage(self, number: int | None) -> Stage:
-        """Put a preset on preview; None clears it.  An unknown number changes nothing."""
+        """Put a preset on preview, in place of whatever was there; None clears it.  An unknown number changes nothing."""
         if number is not None and self.show.preset(number) is None:
             return self
-        return replace(self, staged=number)
+        return replace(self, staged=number, edits=())
+
+    def with_edit(self, edit: Part) -> Stage:
+        """Change a layer on preview: what the part holds comes in place of what would be there."""
+        edits = {(e.canvas, e.layer): e for e in self.edits}
+        edits[edit.canvas, edit.layer] = _over(edits.get((edit.canvas, edit.layer)), edit)
+        return replace(self, edits=tuple(edits.values()))
+
+    # -- players -------------------------------------------------------------------------------------------------
+
+    def played(self, now: float, looked_at: Set[str] = frozenset()) -> Stage:
+        """The same, with every player going that is on air by now, or on its way to it, and the others standing.
+
+        What is live goes on if it is on preview, or ``looked_at``, too.
+        """
+        running = sources_of(self.program.target)
+        if self.program.tracks:
+            running |= sources_of(self.program.at(now))
+        known = {s.id for s in self.show.sources}
+        staged = (looked_at & known) | (sources_of(self.preview()) if self.previewing else set())
+        players = played(self.show, self.players, running, staged - running, now)
+        return self if players is self.players else replace(self, players=players)
+
+    def player(self, source: str) -> Playing:
+        """Where a source stands."""
+        return self.players.get(source, Playing())
+
+    def with_player(self, source: str, at: Playing) -> Stage:
+        """A source standing, or going, elsewhere."""
+        return replace(self, players={**self.players, source: at})
 
     # -- outputs and surfaces ------------------------------------------------------------------------------------
 
@@ -118,49 +180,59 @@ class Stage:
     def _remember(self) -> tuple[tuple[Motion, int | None], ...]:
         return (*self.back[-BACK_STEPS + 1:], (at_rest(self.program.target), self.on_program))
 
-    def recall(self, number: int, now: float, *, cut: bool = False, seconds: float | None = None,
-               only: Iterable[str] | None = None) -> Stage:
-        """Send program towards a preset at once; with ``only`` given, no more of it than these surfaces show.
+    def towards(self, preset: Preset, now: float, *, cut: bool = False, seconds: float | None = None,
+                only: Iterable[str] | None = None) -> Stage:
+        """Send program towards a preset, stored or not; no more of it than ``only`` these surfaces show, if they are given."""
+        allowed = self._allowed(preset, only)
+        assert allowed is not None
+        motion = recall(self.show, self.program, allowed, now, cut=cut, seconds=seconds)
+        return replace(self, program=motion.settled(now), back=self._remember())
 
-        Then it stays staged, and program keeps its name: it is neither the one nor the other.
-        """
-        preset = self._allowed(self.show.preset(number), only)
+    def recall(self, number: int, now: float, *, cut: bool = False, seconds: float | None = None) -> Stage:
+        """Send program towards a stored preset at once."""
+        preset = self.show.preset(number)
         if preset is None:
             return self
-        motion = recall(self.show, self.program, preset, now, cut=cut, seconds=seconds)
-        if only is not None:
-            return replace(self, program=motion.settled(now), back=self._remember())
-        return replace(self, program=motion.settled(now), on_program=number, back=self._remember(),
-                       staged=None if self.staged == number else self.staged)
+        sent = replace(self.towards(preset, now, cut=cut, seconds=seconds), on_program=number)
+        return sent.stage(None) if self.staged == number else sent
 
     def take(self, now: float, *, cut: bool = False, seconds: float | None = None, only: Iterable[str] | None = None) -> Stage:
-        """Send program towards what is on preview, in the preset's time, in ``seconds``, or at once; only what some surfaces show, if named."""
+        """Send program towards what is on preview, in the preset's time, in ``seconds``, or at once; only what some surfaces show, if named.
+
+        Then it stays on preview, and program keeps its name: it is neither the one nor the other.
+        """
         if self.program.led_by_hand:
             return self._let_go(now, cut, seconds)
-        return self if self.staged is None else self.recall(self.staged, now, cut=cut, seconds=seconds, only=only)
+        preset = self._previewed()
+        if preset is None:
+            return self
+        taken = self.towards(preset, now, cut=cut, seconds=seconds, only=only)
+        return taken if only is not None else replace(taken, on_program=self.staged, staged=None, edits=())
 
     def _let_go(self, now: float, cut: bool, seconds: float | None) -> Stage:
         """End a hand fade by the clock: what the hand led goes on to its end."""
         preset = self.show.preset(self.on_program) if self.on_program is not None else None
         rest = preset.model_copy(update={"parts": (), "clears": ()}) if preset else Preset(id="rest", number=1, name="rest")
         motion = recall(self.show, self.program, rest, now, cut=cut, seconds=seconds)
-        return replace(self, program=motion.settled(now), staged=None if self.staged == self.on_program else self.staged)
+        mine = self.staged == self.on_program
+        return replace(self, program=motion.settled(now), staged=None if mine else self.staged, edits=() if mine else self.edits)
 
     def hand(self, position: float, now: float) -> Stage:
         """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
         stage = self
         if not stage.program.led_by_hand:
-            preset = stage._allowed(stage._staged_preset())
+            preset = stage._allowed(stage._previewed())
             if preset is None or position <= 0:
                 return self
             motion = recall(stage.show, stage.program, preset, now, by_hand=True)
             if not motion.led_by_hand:
-                return replace(stage, on_program=preset.number, staged=None)
-            stage = replace(stage, program=motion, back=self._remember(), on_program=preset.number)
+                return replace(stage, program=motion, on_program=self.staged, staged=None, edits=())
+            stage = replace(stage, program=motion, back=self._remember(), on_program=self.staged)
         moved = stage.program.with_hand(position)
         if position >= 1:
             done = moved.settled(now)
-            return replace(stage, program=done, staged=None if stage.staged == stage.on_program else stage.staged)
+            return replace(stage, program=done, staged=None if stage.staged == stage.on_program else stage.staged,
+                           edits=() if stage.staged == stage.on_program else stage.edits)
         if position <= 0:
             return stage._handed_back(now)
         return replace(stage, program=moved)
@@ -173,7 +245,7 @@ class Stage:
             if not track.by_hand:
                 tracks[canvas, layer, kind] = track
             elif (canvas, layer) in former.target and track.start_value != (end := getattr(former.target[canvas, layer], kind)):
-                tracks[canvas, layer, kind] = Track(track.start_value, end, now, RETURN, "ease-in-out")
+                tracks[canvas, layer, kind] = Track(track.start_value, end, now, RETURN, "ease-in-out", way=track.way)
         staged = self.on_program if self.staged is None else self.staged
         return replace(self, program=Motion(former.target, tracks), on_program=number, staged=staged, back=self.back[:-1])
 
@@ -189,13 +261,24 @@ class Stage:
                        on_program=number, back=self.back[:-1])
 
 
+def _over(part: Part | None, edit: Part) -> Part:
+    """A part with what another one of the same layer holds in place of its own."""
+    if part is None:
+        return edit
+    return part.model_copy(update={"holds": part.holds.model_copy(update={kind: held for _, kind, held in edit.held})})
+
+
+def sources_of(state: State) -> set[str]:
+    """Sources that a state can show at all."""
+    return {id for layer in state.values() if layer.opacity > 0 for id in sources_of_layer(layer)}
+
+
 def _towards(motion: Motion, target: State, now: float, seconds: float) -> Motion:
     """Every setting on its way from where it is to ``target``."""
     current = motion.at(now)
     tracks = {}
     for key, state in target.items():
-        for kind in KINDS:
-            start, end = getattr(current[key], kind), getattr(state, kind)
+        for kind, start, end in zip(KINDS, current[key], state, strict=True):
             if start != end:
-                tracks[key[0], key[1], kind] = Track(start, end, now, seconds, "ease-in-out")
+                tracks[key[0], key[1], kind.name] = Track(kind.rest(start, now), end, now, seconds, "ease-in-out")
     return Motion(dict(target), tracks)

@@ -8,16 +8,16 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import bend_fault, corners_of, points_of, warp_of_region
-from ushering_adze.core.layout.coverage import Coverage, coverage_of, outline_of
-from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.inverse import Lattice, Maps, inverse_warp, lattice_of, polished
-from ushering_adze.core.layout.mesh import slopes
-from ushering_adze.core.layout.moved import MOST, distance_moved, lattice_moved
-from ushering_adze.core.layout.outline import Sides
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.mapping.bend import bend_fault, corners_of, points_of, warp_of_region
+from ushering_adze.core.mapping.outline import Sides
 from ushering_adze.core.picture.resampling import FAR_APART
 from ushering_adze.core.picture.steps import shrunk
+from ushering_adze.core.plane.coverage import Coverage, coverage_of, outline_of
+from ushering_adze.core.plane.homography import homography
+from ushering_adze.core.plane.inverse import Lattice, Maps, inverse_warp, lattice_of, polished
+from ushering_adze.core.plane.mesh import slopes
+from ushering_adze.core.plane.nudged import MOST, distance_moved, lattice_moved
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import MeshLanding, Output, RectLanding, Region
 from ushering_adze.core.show.canvas import Landing, Resampling
 

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.light.patterns import flat, write
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
 
 COUNTDOWN_SIZE = (1920, 1080)
 

@@ -13,10 +13,10 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.onair.state import LayerState, Shown
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import Cut
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
 
 NOWHERE = Rect(0, 0, 0, 0)
 
@@ -103,32 +103,6 @@ def fit_into(width: int, height: int, crop: tuple[float, float, float, float], f
     return Cut(take, Rect(box.x + (box.w - w) // 2, box.y + (box.h - h) // 2, w, h))
 
 
-def noticeable(picture: Sequence[Shown]) -> tuple[Shown, ...]:
-    """A mix without the smallest shares, as many as can be left out without any code being changed by half; the largest gets theirs.
-
-    A dissolve begins and ends with such shares: to resample and mix in pictures of which nothing can be seen only takes time.
-
-    Parameters
-    ----------
-    picture : sequence of Shown
-
-    Examples
-    --------
-    >>> noticeable([Shown("slides", "fill", 0.9985), Shown("orrery", "fill", 0.0015)])
-    (Shown(source='slides', fit='fill', weight=1.0),)
-    """
-    left_out: list[Shown] = []
-    for shown in sorted(picture, key=lambda s: s.weight)[:-1]:
-        if (sum(s.weight for s in left_out) + shown.weight) * 255 >= 0.5:
-            break
-        left_out.append(shown)
-    if not left_out:
-        return tuple(picture)
-    largest = max(picture, key=lambda s: s.weight)
-    given = largest._replace(weight=largest.weight + sum(s.weight for s in left_out))
-    return tuple(given if s is largest else s for s in picture if s not in left_out)
-
-
 def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:
     """Fill a picture with one BGRA colour, four bytes at a time."""
     target.view(np.uint32)[..., 0] = np.array(colour, np.uint8).view(np.uint32)[0]
@@ -203,12 +177,7 @@ def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: fl
         shared = area.meet(seen[0].at)
         lay_over(target[shared.cut()], seen[0].pixels[shared.moved(-seen[0].at.x, -seen[0].at.y).cut()], seen[0].weight * opacity)
         return
-    total = np.zeros((area.h, area.w, 4), np.uint8)
-    for piece in seen:
-        shared = area.meet(piece.at)
-        part = total[shared.moved(-area.x, -area.y).cut()]
-        cv2.addWeighted(piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()], piece.weight, part, 1.0, 0.0, dst=part)
-    lay_over(target[area.cut()], total, opacity)
+    lay_over(target[area.cut()], laid_flat(seen, area), opacity)
 
 
 def _covered(sheet: Sheet, clip: Rect) -> Rect:
@@ -228,7 +197,7 @@ def _hidden(sheet: Sheet, clip: Rect) -> Rect:
     return _covered(sheet, clip)
 
 
-def moved(sheet: Sheet, dx: int, dy: int) -> Sheet:
+def shifted(sheet: Sheet, dx: int, dy: int) -> Sheet:
     """The same sheet, ``dx`` columns to the right and ``dy`` rows down."""
     if not dx and not dy:
         return sheet
@@ -274,6 +243,29 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
                     colour = np.empty_like(under)
                     fill(colour, (*sheet.border_bgr, 255))
                     cv2.addWeighted(colour, sheet.opacity, under, 1 - sheet.opacity, 0.0, dst=under)
+
+
+def laid_flat(pieces: Sequence[Piece], box: Rect) -> Pixels:
+    """A layer's pieces added up to one picture of its box, premultiplied; where none lies it is clear.
+
+    Parameters
+    ----------
+    pieces : sequence of Piece
+        Weights add to 1 at most.
+    box : Rect
+        On the canvas, like the places of the pieces.
+
+    Returns
+    -------
+    ndarray, shape (h, w, 4), uint8
+    """
+    total = np.zeros((box.h, box.w, 4), np.uint8)
+    for piece in pieces:
+        shared = box.meet(piece.at)
+        if not shared.empty:
+            part = total[shared.moved(-box.x, -box.y).cut()]
+            cv2.addWeighted(piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()], piece.weight, part, 1.0, 0.0, dst=part)
+    return total
 
 
 def frame_strips(box: Rect, inner: Rect) -> list[Rect]:

@@ -13,8 +13,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.rect import TILE, Rect, rects_of_tiles
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import TILE, Rect, rects_of_tiles
 
 Floats = NDArray[np.float32]
 ONE, PART = 65535, 256

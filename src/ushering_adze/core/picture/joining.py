@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.coverage import SLIGHT, Coverage
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.picture.steps import Cover, Floats, Step
+from ushering_adze.core.plane.coverage import SLIGHT, Coverage
+from ushering_adze.core.plane.rect import Rect
 
 CODES = 255.0
 """Coverage is told in so many parts, so that white that is shared is white again to the code."""

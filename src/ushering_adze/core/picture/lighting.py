@@ -9,19 +9,19 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.batches import batch_rects, wall_on_raster
-from ushering_adze.core.layout.bend import reach_of, warp_of_landing
-from ushering_adze.core.layout.inverse import Maps
-from ushering_adze.core.layout.mesh import forward
-from ushering_adze.core.layout.rect import TILE, Rect, rects_of_tiles
-from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.adjust import sent_codes
-from ushering_adze.core.light.batches import batch_codes
+from ushering_adze.core.light.batch_levels import batch_codes
 from ushering_adze.core.light.blend import blend_weights, edge_weights
 from ushering_adze.core.light.share import GRID, Shape, Share, shape_of, shares_between
 from ushering_adze.core.light.white import grid_light, mask_light, white_gains
+from ushering_adze.core.mapping.bend import reach_of, warp_of_landing
+from ushering_adze.core.mapping.regions import face_of
+from ushering_adze.core.mapping.wall_batches import batch_rects, wall_on_raster
 from ushering_adze.core.picture.finish import Finish, Flat, Phase, dithered_tables, finish_of
+from ushering_adze.core.plane.inverse import Maps
+from ushering_adze.core.plane.mesh import forward
+from ushering_adze.core.plane.rect import TILE, Rect, rects_of_tiles
+from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show import (
     Batch,
     BlackMatch,

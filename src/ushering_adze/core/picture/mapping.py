@@ -14,18 +14,18 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import warp_of_landing, warp_of_region
-from ushering_adze.core.layout.coverage import Side
-from ushering_adze.core.layout.moved import distance_moved
-from ushering_adze.core.layout.orient import oriented, turned_rect, unturned_rect
-from ushering_adze.core.layout.outline import sides_on_raster
-from ushering_adze.core.layout.rect import Rect
 from ushering_adze.core.light.adjust import FLIP_CODES, adjustment, wire_table
+from ushering_adze.core.mapping.bend import warp_of_landing, warp_of_region
+from ushering_adze.core.mapping.orient import oriented, turned_rect, unturned_rect
+from ushering_adze.core.mapping.outline import sides_on_raster
 from ushering_adze.core.picture.bending import Bent, bent_of, taken_by, taken_maps
-from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.joining import alone, joined
 from ushering_adze.core.picture.lighting import Light, bare_finish, light_of, lit_finish
 from ushering_adze.core.picture.steps import OutputPlan, Step, blank_raster
+from ushering_adze.core.plane.coverage import Side
+from ushering_adze.core.plane.nudged import distance_moved
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import MeshLanding, Output, PictureSettings, RectLanding, Region, Show, SignalSettings
 from ushering_adze.core.show.canvas import Landing, Resampling
 

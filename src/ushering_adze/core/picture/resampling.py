@@ -8,8 +8,8 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
 
 
 class Cut(NamedTuple):

@@ -13,13 +13,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.orient import oriented
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.adjust import adjusted
+from ushering_adze.core.mapping.orient import oriented
 from ushering_adze.core.picture.finish import Finish, run_finish
-from ushering_adze.core.picture.frame import Pixels
 from ushering_adze.core.picture.resampling import reduced, resized, softened
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show.canvas import Resampling
 
 How = Literal["copy", "turn", "resize", "warp"]

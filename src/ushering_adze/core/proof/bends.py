@@ -9,11 +9,11 @@ from typing import Any
 import numpy as np
 from shapely import Polygon, STRtree, box
 
-from ushering_adze.core.layout.bend import points_of, with_points
-from ushering_adze.core.layout.coverage import Side, outline_of
-from ushering_adze.core.layout.outline import sides_on_raster
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import with_regions, without_regions
+from ushering_adze.core.mapping.bend import points_of, with_points
+from ushering_adze.core.mapping.outline import sides_on_raster
+from ushering_adze.core.mapping.regions import with_regions, without_regions
+from ushering_adze.core.plane.coverage import Side, outline_of
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.proof.finding import Cure, Finding, Severity, Where
 from ushering_adze.core.proof.laid import Laid
 from ushering_adze.core.proof.pixels import reach_words

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Literal, NamedTuple
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Show
 
 Severity = Literal["error", "warning", "note"]

@@ -8,11 +8,11 @@ from itertools import pairwise
 
 import numpy as np
 
-from ushering_adze.core.layout.binding import fed_parts
-from ushering_adze.core.layout.from_surface import with_surface_regions
-from ushering_adze.core.layout.lands import one_to_one
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import fitted, placed, rect_of, with_regions
+from ushering_adze.core.displays.binding import fed_parts
+from ushering_adze.core.mapping.from_surface import with_surface_regions
+from ushering_adze.core.mapping.lands import one_to_one
+from ushering_adze.core.mapping.regions import fitted, placed, rect_of, with_regions
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.proof.finding import Cure, Finding, Where
 from ushering_adze.core.proof.laid import Flags, Ints, Laid
 from ushering_adze.core.show import Canvas, LedWall, Projection, Region, Show

@@ -7,8 +7,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, RectLanding, Region, Show
 
 Ints = NDArray[np.int64]

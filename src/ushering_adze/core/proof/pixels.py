@@ -10,11 +10,11 @@ from functools import lru_cache, partial
 
 import numpy as np
 
-from ushering_adze.core.layout.arrange import Axis
-from ushering_adze.core.layout.from_surface import surface_pieces
-from ushering_adze.core.layout.lands import landed_packed
-from ushering_adze.core.layout.rect import Rect, overlapping
-from ushering_adze.core.layout.regions import placed, rect_of, with_regions, without_regions
+from ushering_adze.core.mapping.from_surface import surface_pieces
+from ushering_adze.core.mapping.lands import landed_packed
+from ushering_adze.core.mapping.regions import placed, rect_of, with_regions, without_regions
+from ushering_adze.core.plane.arrange import Axis
+from ushering_adze.core.plane.rect import Rect, overlapping
 from ushering_adze.core.proof.finding import Cure, Finding, Where
 from ushering_adze.core.proof.laid import Ints, Laid, Placed, past
 from ushering_adze.core.show import LedWall, MonitorWall, Projection, Region, Show

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ushering_adze.core.show.base import Id, Model
+from ushering_adze.core.document.model import Id, Model
 
 Step = Literal["focus", "shape", "overlap", "ramp", "blacks", "colour"]
 STEPS: tuple[Step, ...] = ("focus", "shape", "overlap", "ramp", "blacks", "colour")

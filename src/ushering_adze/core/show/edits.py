@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TypeVar
 
-from ushering_adze.core.show.base import Model
+from ushering_adze.core.document.model import Model
 from ushering_adze.core.show.canvas import Canvas, Region
 from ushering_adze.core.show.output import Binding, Output
 from ushering_adze.core.show.show import Show, faults_of

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ushering_adze.core.show.base import Model
+from ushering_adze.core.document.model import Model
 
 
 class White(Model):

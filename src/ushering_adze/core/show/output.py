@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from ushering_adze.core.show.base import Colour, Id, Model, Name
+from ushering_adze.core.document.model import Colour, Id, Model, Name
 from ushering_adze.core.show.canvas import Corner, Guide, Side
 from ushering_adze.core.show.light import White
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, create_model, model_serializer
 
-from ushering_adze.core.show.base import Id, Model, Name
+from ushering_adze.core.document.model import Id, Model, Name
+from ushering_adze.core.kinds import KINDS
+from ushering_adze.core.kinds.kind import How
 from ushering_adze.core.show.layer import LayerSettings
 
-Kind = Literal["picture", "place", "crop", "opacity", "border"]
-KINDS: tuple[Kind, ...] = ("picture", "place", "crop", "opacity", "border")
 Easing = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out"]
 Seconds = Annotated[float, Field(ge=0, le=3600)]
 
@@ -19,43 +20,113 @@ Seconds = Annotated[float, Field(ge=0, le=3600)]
 class Touch(Model):
     """How one kind of setting is treated: left alone, snapped, or faded; ``seconds`` None means the preset's time."""
 
-    how: Literal["left", "snapped", "faded"] = "left"
+    how: How = "left"
     seconds: Seconds | None = None
 
 
-class Scope(Model):
-    """For each kind of setting of a layer, how a preset treats it."""
+class Held(Model):
+    """A setting that a part holds: what it becomes, and how it gets there; ``seconds`` None means the preset's time."""
 
-    picture: Touch = Touch(how="faded")
-    place: Touch = Touch(how="snapped")
-    crop: Touch = Touch(how="snapped")
-    opacity: Touch = Touch(how="faded")
-    border: Touch = Touch(how="snapped")
+    if TYPE_CHECKING:
+        to: Any = None
+    how: Literal["snapped", "faded"] = "snapped"
+    seconds: Seconds | None = None
 
-    @cached_property
-    def touched(self) -> tuple[tuple[int, Kind, bool, float | None], ...]:
-        """Of each kind that is not left alone: its place in `KINDS`, the kind, whether it fades, and its own seconds."""
-        return tuple((n, kind, touch.how == "faded", touch.seconds) for n, kind in enumerate(KINDS)
-                     if (touch := self.touch(kind)).how != "left")
 
-    def touch(self, kind: Kind) -> Touch:
-        """The treatment of one kind of setting."""
-        found: Touch = getattr(self, kind)
-        return found
+class _Held(Model):
+    """By kind; what is not held is not in the document either."""
+
+    @model_serializer(mode="wrap")
+    def _only_held(self, handler: Any) -> Any:
+        return {name: value for name, value in handler(self).items() if value is not None}
+
+
+_HELD = {kind.name: create_model(f"Held{kind.name.title()}", __base__=Held, to=(kind.model, ...)) for kind in KINDS}
+
+if TYPE_CHECKING:
+    class Scope(Model):
+        """For each kind of setting of a layer, how a preset treats it."""
+
+        def __init__(self, **kinds: Any) -> None: ...
+        def __getattr__(self, name: str) -> Any: ...
+
+    class Settings(_Held):
+        """The settings that a part holds, by kind."""
+
+        def __init__(self, **kinds: Any) -> None: ...
+        def __getattr__(self, name: str) -> Any: ...
+else:
+    Scope = create_model("Scope", __base__=Model, __module__=__name__, __doc__="For each kind of setting of a layer, how a preset treats it.",
+                         **{kind.name: (Touch, Touch(how=kind.usual)) for kind in KINDS})
+    Settings = create_model("Settings", __base__=_Held, __module__=__name__, __doc__="The settings that a part holds, by kind.",
+                            **{kind.name: (_HELD[kind.name] | None, None) for kind in KINDS})
 
 
 class Part(Model):
-    """What a preset stores of one layer, with its scope."""
+    """What a preset stores of one layer: only the kinds it touches."""
 
     canvas: Id
     layer: Id
-    settings: LayerSettings = LayerSettings()
-    scope: Scope = Scope()
+    holds: Settings = Settings()
+
+    @cached_property
+    def held(self) -> tuple[tuple[int, str, Held], ...]:
+        """Of each kind that is held: its place in `KINDS`, its name, and what is held of it."""
+        return tuple((n, kind.name, held) for n, kind in enumerate(KINDS) if (held := getattr(self.holds, kind.name)) is not None)
 
     @cached_property
     def known(self) -> dict[tuple[int, int], Any]:
         """What a recall has worked out of this part, by the width and height of its canvas."""
         return {}
+
+    def how(self, kind: str) -> How:
+        """How one kind of setting is treated."""
+        held: Held | None = getattr(self.holds, kind)
+        return "left" if held is None else held.how
+
+    def named(self) -> Iterator[tuple[str, str]]:
+        """Every source that it names: the kind, and the source's id."""
+        for n, name, held in self.held:
+            for source in KINDS[n].named(held.to):
+                yield name, source
+
+
+def part_of(canvas: str, layer: str, settings: LayerSettings = LayerSettings(), scope: Scope = Scope()) -> Part:
+    """A part that holds, of whole settings, what a scope does not leave.
+
+    Parameters
+    ----------
+    canvas, layer : str
+        Which layer.
+    settings : LayerSettings
+    scope : Scope
+
+    Examples
+    --------
+    >>> part_of("house", "wall", LayerSettings(opacity=0.5), Scope(picture=Touch())).how("picture")
+    'left'
+    """
+    held = {kind.name: _HELD[kind.name](to=getattr(settings, kind.name), how=touch.how, seconds=touch.seconds)
+            for kind in KINDS if (touch := getattr(scope, kind.name)).how != "left"}
+    return Part(canvas=canvas, layer=layer, holds=Settings(**held))
+
+
+def with_held(part: Part, kind: str, to: Any, how: How = "snapped", seconds: float | None = None) -> Part:
+    """The part with one kind of setting held, or, ``how`` being left, not held any more.
+
+    Parameters
+    ----------
+    part : Part
+    kind : str
+        Name of the kind.
+    to : object
+        What it becomes, as in a document.
+    how : {"left", "snapped", "faded"}
+    seconds : float, optional
+        Its own time; the preset's if not given.
+    """
+    held = None if how == "left" else _HELD[kind](to=to, how=how, seconds=seconds)
+    return part.model_copy(update={"holds": part.holds.model_copy(update={kind: held})})
 
 
 class Preset(Model):

@@ -7,12 +7,13 @@ from typing import Any, Literal, cast
 
 from pydantic import ValidationError
 
-from ushering_adze.core.show.base import LONGEST, Fault, Model, ShowError
+from ushering_adze.core.document.model import LONGEST, Fault, Model, ShowError
+from ushering_adze.core.document.wording import sentence
+from ushering_adze.core.show.layer import sources_named
 from ushering_adze.core.show.output import Output
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.source import Source
 from ushering_adze.core.show.surface import Projection, Surface
-from ushering_adze.core.show.wording import sentence
 
 Shelf = Literal["sources", "outputs", "surfaces"]
 Item = Source | Output | Surface
@@ -103,8 +104,8 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
     """
     items = tuple(i for i in shelf_of(show, id, shelf) if i.id != id)
     if shelf == "sources":
-        users = [f"layer {layer.name}" for c in show.canvases for layer in c.layers if layer.settings.picture.source == id]
-        users += [f"preset {p.number}" for p in show.presets for part in p.parts if part.settings.picture.source == id]
+        users = [f"layer {layer.name}" for c in show.canvases for layer in c.layers if id in sources_named(layer.settings)]
+        users += [f"preset {p.number}" for p in show.presets for part in p.parts if id in {named for _, named in part.named()}]
         if users:
             name = show.source(id).name
             raise ShowError([Fault(name, f"it is shown by {users[0]}{f' and {len(users) - 1} more' if len(users) > 1 else ''}; "

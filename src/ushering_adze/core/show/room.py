@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ushering_adze.core.show.base import Model
+from ushering_adze.core.document.model import Model
 
 Millimetres = Annotated[float, Field(gt=0, le=1_000_000)]
 Count = Annotated[int, Field(ge=1, le=1000)]

@@ -8,27 +8,28 @@ from typing import Annotated, Any, Literal, Protocol
 
 from pydantic import Field, ValidationError
 
-from ushering_adze.core.layout.mesh import shape_fault
+from ushering_adze.core.document.model import Fault, Model, Name, ShowError
+from ushering_adze.core.document.wording import choice, sentence, shortened
+from ushering_adze.core.kinds import KINDS
+from ushering_adze.core.plane.mesh import shape_fault
 from ushering_adze.core.show.alignment import Alignment
-from ushering_adze.core.show.base import Fault, Model, Name, ShowError
 from ushering_adze.core.show.canvas import Canvas, MeshLanding, RectLanding, Region
 from ushering_adze.core.show.led import CabinetKind
 from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Preset
 from ushering_adze.core.show.source import Source
 from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
-from ushering_adze.core.show.wording import choice, sentence, shortened
+from ushering_adze.core.show.upgrade import VERSION, upgraded
 from ushering_adze.core.signal.timing import exact_rate
 
 FORMAT: Literal["ushering-adze show"] = "ushering-adze show"
-VERSION = 1
 
 
 class Show(Model):
     """A whole show.  Every edit makes a new one."""
 
     format: Literal["ushering-adze show"] = FORMAT
-    version: Literal[1] = 1
+    version: Literal[2] = VERSION
     name: Name
     rate: Annotated[float, Field(ge=1, le=240, description="frames a second; 59.94 means 60000/1001")] = 30.0
     room_width_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 18000.0
@@ -196,9 +197,10 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
         at = f"canvases[{c}]"
         faults += _twice(canvas.layers, f"{at}.layers")
         for n, layer in enumerate(canvas.layers):
-            source = layer.settings.picture.source
-            if source is not None and source not in sources:
-                faults.append(Fault(f"{at}.layers[{n}].settings.picture.source", _missing("source", source, sources)))
+            for kind in KINDS:
+                for source in kind.named(getattr(layer.settings, kind.name)):
+                    if source not in sources:
+                        faults.append(Fault(f"{at}.layers[{n}].settings.{kind.name}.source", _missing("source", source, sources)))
         for n, region in enumerate(canvas.regions):
             here = f"{at}.regions[{n}]"
             if region.id in seen_regions:
@@ -231,9 +233,9 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
                 faults.append(Fault(f"{here}.canvas", _missing("canvas", part.canvas, layers)))
             elif part.layer not in layers[part.canvas]:
                 faults.append(Fault(f"{here}.layer", _missing("layer", part.layer, layers[part.canvas])))
-            source = part.settings.picture.source
-            if source is not None and source not in sources:
-                faults.append(Fault(f"{here}.settings.picture.source", _missing("source", source, sources)))
+            for name, source in part.named():
+                if source not in sources:
+                    faults.append(Fault(f"{here}.holds.{name}.to.source", _missing("source", source, sources)))
         for m, id in enumerate(preset.clears):
             if id not in layers:
                 faults.append(Fault(f"presets[{n}].clears[{m}]", _missing("canvas", id, layers)))
@@ -315,6 +317,7 @@ def show_from_document(document: object) -> Show:
     if version > VERSION:
         raise ShowError([Fault("version", f"the show is of format version {shortened(version)}, this program reads up to {VERSION}; "
                                "open it with a newer Ushering Adze")])
+    document = upgraded(document)
     try:
         show = Show.model_validate(document)
     except ValidationError as error:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ushering_adze.core.show.base import Colour, Id, Model, Name
+from ushering_adze.core.document.model import Colour, Id, Model, Name
 from ushering_adze.core.show.canvas import Side
 from ushering_adze.core.show.output import Gang, LinkName
 

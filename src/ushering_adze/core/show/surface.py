@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from ushering_adze.core.show.base import Id, Model, Name
+from ushering_adze.core.document.model import Id, Model, Name
 from ushering_adze.core.show.canvas import Curve, Side
 from ushering_adze.core.show.led import LedWall
 from ushering_adze.core.show.room import Count, Millimetres, RoomPlace

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from typing import NamedTuple
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.signal.timing import SignalError, checked_size
 
 

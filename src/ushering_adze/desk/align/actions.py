@@ -10,7 +10,9 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from ushering_adze.core.layout.align_data import (
+from ushering_adze.core.light.share import contrast_cost
+from ushering_adze.core.light.white import brightness_of, even_grid, with_brightness
+from ushering_adze.core.mapping.align_data import (
     align_document,
     read_align_data,
     straightened,
@@ -18,9 +20,7 @@ from ushering_adze.core.layout.align_data import (
     with_blend,
     with_lock,
 )
-from ushering_adze.core.layout.bend import arc_degrees, as_mesh, as_quad, checked_bend, curved, keystoned, mirrored, points_of, with_points
-from ushering_adze.core.light.share import contrast_cost
-from ushering_adze.core.light.white import brightness_of, even_grid, with_brightness
+from ushering_adze.core.mapping.bend import arc_degrees, as_mesh, as_quad, checked_bend, curved, keystoned, mirrored, points_of, with_points
 from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Projection, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
 from ushering_adze.desk.align.asking import Asking, checked, number, numbers, white_of

@@ -9,11 +9,11 @@ from pydantic import ValidationError
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
+from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.light.white import kelvin_to_xy
 from ushering_adze.core.show import Fault, Output, Region, ShowError, White
 from ushering_adze.core.show.edits import M, changed
 from ushering_adze.core.show.rigging import sentence_of, told
-from ushering_adze.core.show.wording import shortened
 from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ushering_adze.core.layout.batches import with_batch, with_batches, with_changed_batch, with_others
-from ushering_adze.core.light.batches import Reading, matched
+from ushering_adze.core.light.batch_levels import Reading, matched
+from ushering_adze.core.mapping.wall_batches import with_batch, with_batches, with_changed_batch, with_others
 from ushering_adze.core.show import Batch, Fault, LedWall, ShowError
 from ushering_adze.desk.align.asking import Asking, number, numbers, white_of
 from ushering_adze.desk.align.parts import Part

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from ushering_adze.core.layout.sighting import BURNT, burnt_share, find_corners
+from ushering_adze.core.seeing.sighting import BURNT, burnt_share, find_corners
 from ushering_adze.core.show import Clip, Fault, Input, Projection, Show, ShowError
 from ushering_adze.desk.align.asking import number
 from ushering_adze.desk.map.prompt import Prompt, ask

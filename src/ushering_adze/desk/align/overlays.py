@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection, Mapping
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPolygonF
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, Output
 from ushering_adze.desk import theme
 

@@ -20,21 +20,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.layout.align_data import with_step
+from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import NAMES, Look
-from ushering_adze.core.light.showing import On, Shown
+from ushering_adze.core.light.showing import On, PatternShown
+from ushering_adze.core.mapping.align_data import with_step
 from ushering_adze.core.show.alignment import STEPS, Step
-from ushering_adze.core.show.base import rgb_of
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 
-WORDS: dict[Step, tuple[str, str, Shown]] = {
-    "focus": ("Focus", "sharp in the middle and the corners", Shown("focus", "output")),
-    "shape": ("Shape", "lines straight, corners on the screen's", Shown("grid", "screen")),
-    "overlap": ("Overlap", "both pictures' lines on one another", Shown("overlaps", "screen", own=True)),
-    "ramp": ("Ramp", "white with no band where they meet", Shown("white", "canvas")),
-    "blacks": ("Blacks", "one black all over", Shown("black", "canvas")),
-    "colour": ("Colour", "one white, one grey", Shown("grey", "canvas")),
+WORDS: dict[Step, tuple[str, str, PatternShown]] = {
+    "focus": ("Focus", "sharp in the middle and the corners", PatternShown("focus", "output")),
+    "shape": ("Shape", "lines straight, corners on the screen's", PatternShown("grid", "screen")),
+    "overlap": ("Overlap", "both pictures' lines on one another", PatternShown("overlaps", "screen", own=True)),
+    "ramp": ("Ramp", "white with no band where they meet", PatternShown("white", "canvas")),
+    "blacks": ("Blacks", "one black all over", PatternShown("black", "canvas")),
+    "colour": ("Colour", "one white, one grey", PatternShown("grey", "canvas")),
 }
 
 
@@ -178,15 +178,15 @@ class PatternPanel(QWidget):
             theme.restyle(self.ink, f"border-left: 8px solid {self.colour};")
             self.changed.emit()
 
-    def shown(self) -> Shown | None:
+    def shown(self) -> PatternShown | None:
         """The pattern chosen; None for the show itself."""
         if self.name.currentData() is None:
             return None
         red, green, blue = rgb_of(self.colour)
         on: On = self.on.currentData()
-        return Shown(self.name.currentData(), on, Look(self.spacing.value(), self.line.value(), (blue, green, red)), self.own.isChecked())
+        return PatternShown(self.name.currentData(), on, Look(self.spacing.value(), self.line.value(), (blue, green, red)), self.own.isChecked())
 
-    def choose(self, shown: Shown | None) -> None:
+    def choose(self, shown: PatternShown | None) -> None:
         """Bring a pattern to the fields."""
         self.name.setCurrentIndex(self.name.findData(shown.name if shown is not None else None))
         if shown is not None:

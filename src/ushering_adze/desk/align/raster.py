@@ -6,9 +6,9 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 
-from ushering_adze.core.layout.batches import cell_rects, wall_on_raster
-from ushering_adze.core.layout.bend import checked_bend, corners_of, in_line, moved_points, points_of, raster_points
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.mapping.bend import checked_bend, corners_of, in_line, moved_points, points_of, raster_points
+from ushering_adze.core.mapping.wall_batches import cell_rects, wall_on_raster
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, Mask, MeshLanding, Output, Region, Show
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.mapping.regions import face_of
 from ushering_adze.core.show import LedWall, Projection
 from ushering_adze.desk.session import Session
 from ushering_adze.io.priority import give_way

@@ -8,7 +8,9 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
-from ushering_adze.core.light.showing import Shown
+from ushering_adze.core.light.showing import PatternShown
+from ushering_adze.core.onair.actions import LayOver
+from ushering_adze.core.onair.laid import Laid, Pattern
 from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.actions import AlignActions, named_actions
@@ -24,7 +26,6 @@ from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import name_and_fill, tool_button
-from ushering_adze.engine.overlay import Overlay, aligning_overlay
 
 MENUS = ("Shape", "Light", "Mask", "Batches", "Surface")
 DIMMED = 0.25
@@ -252,16 +253,15 @@ class AlignWorkspace(QWidget):
     def lay_over(self) -> None:
         """Put the chosen pattern on the outputs; what is not chosen shows the show."""
         if self.isVisible() and not self.camera.on_outputs:  # a real camera needs its own patterns
-            self._session.engine.lay_over(self.overlay())
+            self._session.engine.act(LayOver(over=self.laid()))
 
-    def overlay(self) -> Overlay:
+    def laid(self) -> Laid | None:
         """What is laid over the outputs now."""
-        surface, region = self._surface(), self.raster.region
+        surface, region, shown = self._surface(), self.raster.region, self.patterns.shown()
         if surface is None or region is None:
-            return Overlay()
-        share = 0.0 if self._solo else DIMMED if self._dim else 1.0
-        return aligning_overlay(self._session.show, surface, region.output, self.patterns.shown(), self.patterns.where.currentData(),
-                                self._bare, share)
+            return None
+        return Laid(surface=surface, output=region.output, pattern=None if shown is None else Pattern.of(shown),
+                    where=self.patterns.where.currentData(), bare=self._bare, others=0.0 if self._solo else DIMMED if self._dim else 1.0)
 
     def toggle_blend(self) -> None:
         """Blend and blacks off on the surface's outputs, or on again."""
@@ -281,7 +281,7 @@ class AlignWorkspace(QWidget):
         self.dim.setChecked(self._dim)
         self.lay_over()
 
-    def show_pattern(self, shown: Shown | None) -> None:
+    def show_pattern(self, shown: PatternShown | None) -> None:
         """Put a pattern on the outputs; None for the show."""
         self.patterns.choose(shown)
 
@@ -290,10 +290,10 @@ class AlignWorkspace(QWidget):
         if before and self._compared is None and self._opened is not None:
             self._compared = self._session.show
             self.profile.kept = self.profile.total
-            self._session.engine.set_show(self._opened, self._session.root)
+            self._session.engine.set_show(self._opened)
         elif not before and self._compared is not None:
             self._compared = None
-            self._session.engine.set_show(self._session.show, self._session.root)
+            self._session.engine.set_show(self._session.show)
             QTimer.singleShot(1200, self._forget_kept)
         self.before.setDown(before)
 
@@ -322,7 +322,7 @@ class AlignWorkspace(QWidget):
         self.simulation.watch(None)
         if self.camera.on_outputs:
             self.stop()  # its last pattern is taken away once it has ended
-        self._session.engine.lay_over()
+        self._session.engine.act(LayOver())
 
     def nudge(self, dx: float, dy: float) -> None:
         """Move the selected points."""
@@ -379,7 +379,7 @@ class AlignWorkspace(QWidget):
         if self.isVisible():
             self.lay_over()
         else:
-            self._session.engine.lay_over()
+            self._session.engine.act(LayOver())
 
     def _tell(self, share: float, words: str) -> None:
         self.progress.setValue(round(share * 1000))

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.layout.regions import picked
+from ushering_adze.core.mapping.regions import picked
 from ushering_adze.core.show import Canvas, Fault, Show, ShowError
 from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.prompt import Prompt, ask

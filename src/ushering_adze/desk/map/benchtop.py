@@ -6,9 +6,9 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QPainter, QPaintEvent, QScreen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.layout.benchtop import OnBench, laid_on_bench
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.mapping.benchtop import OnBench, laid_on_bench
+from ushering_adze.core.mapping.regions import face_of
 from ushering_adze.core.show import RectLanding
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import cast
 
-from ushering_adze.core.layout.from_surface import (
+from ushering_adze.core.mapping.from_surface import (
     canvas_sizes,
     new_canvas,
     placed_as_hung,

@@ -8,12 +8,12 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPixmap
 
-from ushering_adze.core.layout.arrange import box_around
-from ushering_adze.core.layout.orient import placed_on_raster
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import picked, rect_of
-from ushering_adze.core.layout.snap import Hint, distances
 from ushering_adze.core.light.blend import overlaps_of
+from ushering_adze.core.mapping.orient import placed_on_raster
+from ushering_adze.core.mapping.regions import picked, rect_of
+from ushering_adze.core.plane.arrange import box_around
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.snap import Hint, distances
 from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides

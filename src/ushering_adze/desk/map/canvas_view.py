@@ -9,10 +9,10 @@ from PySide6.QtCore import QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from ushering_adze.core.exchange.pixelmap import cabinet_lines
-from ushering_adze.core.layout.arrange import box_around
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import moved, picked, placed, rect_of, with_groups
-from ushering_adze.core.layout.snap import SnapLines, snap_lines, snapped
+from ushering_adze.core.mapping.regions import moved, picked, placed, rect_of, with_groups
+from ushering_adze.core.plane.arrange import box_around
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.snap import SnapLines, snap_lines, snapped
 from ushering_adze.core.show import Canvas
 from ushering_adze.desk.map.canvas_drawing import CanvasDrawing
 from ushering_adze.desk.map.guides import Guides

@@ -8,6 +8,7 @@ from typing import cast
 
 from PySide6.QtWidgets import QFileDialog
 
+from ushering_adze.core.document.entry import table_number
 from ushering_adze.core.exchange.content import content_table
 from ushering_adze.core.exchange.pixelmap import canvas_map, output_map, surface_map, template
 from ushering_adze.core.exchange.region_table import (
@@ -19,8 +20,7 @@ from ushering_adze.core.exchange.region_table import (
     with_rows,
     with_show_regions,
 )
-from ushering_adze.core.layout.entry import table_number
-from ushering_adze.core.layout.regions import added
+from ushering_adze.core.mapping.regions import added
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.desk.map.acting import Acting
 from ushering_adze.io.asking import read_text

@@ -6,8 +6,8 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from ushering_adze.core.layout.find_shapes import Found
-from ushering_adze.core.layout.regions import added
+from ushering_adze.core.mapping.regions import added
+from ushering_adze.core.seeing.find_shapes import Found
 from ushering_adze.core.show import Guide, RectLanding, Show
 from ushering_adze.core.show.edits import changed, with_canvas, with_output
 from ushering_adze.desk.map.acting import Acting
@@ -29,7 +29,7 @@ class GuideActions(Acting):
     def set_guide(self, path: Path, under_raster: bool = False) -> None:
         """Lay a picture under the canvas or the raster."""
         self.under_raster = under_raster
-        self._with_guide("Guide picture", Guide(path=_near(path, self._session.root)))
+        self._with_guide("Guide picture", Guide(path=str(path.resolve())))
 
     def guide(self) -> Guide | None:
         """The guide meant."""
@@ -105,8 +105,3 @@ class GuideActions(Acting):
                    lambda s: added(s, self._home().id, rects, self._lands_on(), [], [f.colour for f in wanted], landings))
         self._guides.forget(guide, found)
 
-
-def _near(path: Path, root: Path) -> str:
-    """A path as the show keeps it: from its own folder if it lies in there."""
-    path, root = path.resolve(), root.resolve()
-    return path.relative_to(root).as_posix() if path.is_relative_to(root) else str(path)

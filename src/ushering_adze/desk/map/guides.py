@@ -8,15 +8,14 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from ushering_adze.core.layout.find import find_rectangles
-from ushering_adze.core.layout.find_shapes import Found
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.seeing.find import find_rectangles
+from ushering_adze.core.seeing.find_shapes import Found
 from ushering_adze.core.show import Guide
 from ushering_adze.desk.session import Session
 from ushering_adze.io.asking import Askers
 from ushering_adze.io.exchange.guide import read_guide
 from ushering_adze.io.priority import give_way
-from ushering_adze.io.showfile import media_path
 
 
 class Guides(QObject):
@@ -43,7 +42,7 @@ class Guides(QObject):
 
     def path(self, guide: Guide) -> Path:
         """The file of a guide."""
-        return media_path(guide.path, self._session.root)
+        return Path(guide.path)
 
     def image(self, guide: Guide) -> QImage | None:
         """A guide's picture, or None while it is being read or if it cannot be."""

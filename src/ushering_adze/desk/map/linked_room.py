@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter, QPaintEvent
 
-from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.mapping.regions import face_of
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.room import RoomView

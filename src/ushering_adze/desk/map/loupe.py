@@ -7,12 +7,12 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.led import cabinet_pixel
-from ushering_adze.core.layout.orient import placed_on_raster, unoriented
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import rect_of
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.displays.led import cabinet_pixel
+from ushering_adze.core.mapping.orient import placed_on_raster, unoriented
+from ushering_adze.core.mapping.regions import rect_of
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides

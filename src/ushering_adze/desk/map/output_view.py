@@ -5,14 +5,14 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 
-from ushering_adze.core.layout.arrange import box_around
-from ushering_adze.core.layout.bend import corners_of
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.lands import offset_told, raster_seams
-from ushering_adze.core.layout.orient import placed_on_canvas, placed_on_raster
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import picked, rect_of, with_regions
-from ushering_adze.core.layout.snap import SnapLines, snap_lines, snapped
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.mapping.bend import corners_of
+from ushering_adze.core.mapping.lands import offset_told, raster_seams
+from ushering_adze.core.mapping.orient import placed_on_canvas, placed_on_raster
+from ushering_adze.core.mapping.regions import picked, rect_of, with_regions
+from ushering_adze.core.plane.arrange import box_around
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.snap import SnapLines, snap_lines, snapped
 from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides

@@ -10,11 +10,11 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from ushering_adze.core.layout.binding import fed_parts
-from ushering_adze.core.layout.entry import EntryError, rect_from
-from ushering_adze.core.layout.lands import scale_words, to_output, turned
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import picked, placed, shared_value, with_regions, with_typed
+from ushering_adze.core.displays.binding import fed_parts
+from ushering_adze.core.document.entry import EntryError, rect_from
+from ushering_adze.core.mapping.lands import scale_words, to_output, turned
+from ushering_adze.core.mapping.regions import picked, placed, shared_value, with_regions, with_typed
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, Projection, RectLanding, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.rigging import sentence_of, told

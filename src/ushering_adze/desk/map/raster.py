@@ -9,9 +9,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QTransform, QWheelEvent
 from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
 
-from ushering_adze.core.layout.find import Found
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import face_of
+from ushering_adze.core.mapping.regions import face_of
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.seeing.find import Found
 from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides

@@ -4,8 +4,18 @@ from __future__ import annotations
 
 from typing import cast
 
-from ushering_adze.core.layout import lands
-from ushering_adze.core.layout.arrange import (
+from ushering_adze.core.document.entry import rect_from
+from ushering_adze.core.mapping import lands
+from ushering_adze.core.mapping.regions import (
+    added,
+    arranged,
+    duplicated,
+    picked,
+    reflected_copies,
+    with_regions,
+    without_regions,
+)
+from ushering_adze.core.plane.arrange import (
     Axis,
     Edge,
     aligned,
@@ -18,17 +28,7 @@ from ushering_adze.core.layout.arrange import (
     swapped,
     with_gap,
 )
-from ushering_adze.core.layout.entry import rect_from
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import (
-    added,
-    arranged,
-    duplicated,
-    picked,
-    reflected_copies,
-    with_regions,
-    without_regions,
-)
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.edits import changed
 from ushering_adze.desk.map.acting import Acting

@@ -20,11 +20,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.layout.arrange import box_around
-from ushering_adze.core.layout.binding import landing_rect
-from ushering_adze.core.layout.find import Found
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import picked, rect_of
+from ushering_adze.core.displays.binding import landing_rect
+from ushering_adze.core.mapping.regions import picked, rect_of
+from ushering_adze.core.plane.arrange import box_around
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.seeing.find import Found
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
-from ushering_adze.core.layout.led import hung_cabinets
+from ushering_adze.core.displays.led import hung_cabinets
 from ushering_adze.core.show import Input, LedWall, MonitorWall, Output, Projection
 from ushering_adze.core.show.rigging import item_of, with_field, with_item
 from ushering_adze.desk import theme

@@ -9,10 +9,10 @@ from typing import NamedTuple
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPen, QPolygonF
 
-from ushering_adze.core.layout.led import Hung, data_runs, path_of
-from ushering_adze.core.layout.monitors import hidden_pixels, hung_monitors
-from ushering_adze.core.layout.projection import projection_facts
-from ushering_adze.core.layout.rig import timing_of
+from ushering_adze.core.displays.led import Hung, data_runs, path_of
+from ushering_adze.core.displays.monitors import hidden_pixels, hung_monitors
+from ushering_adze.core.displays.projection import projection_facts
+from ushering_adze.core.displays.rig import timing_of
 from ushering_adze.core.show import Input, LedWall, MonitorWall, Output, Projection
 from ushering_adze.core.signal.gang import gang_parts
 from ushering_adze.core.signal.timing import SignalError

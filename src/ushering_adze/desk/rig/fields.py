@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
-from ushering_adze.core.layout.entry import EntryError, number_from
+from ushering_adze.core.document.entry import EntryError, number_from
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.core.show.rigging import field_of, told, with_field
 

@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.layout.rig import KIND_WORDS, input_wires
+from ushering_adze.core.displays.rig import KIND_WORDS, input_wires
 from ushering_adze.core.show import Input, Output, Show, ShowError
 from ushering_adze.core.show.rigging import Shelf, item_of, with_item
 from ushering_adze.core.signal.advice import timing_for

@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter
 
-from ushering_adze.core.layout.rig import KIND_WORDS, input_cadence, output_wires
+from ushering_adze.core.displays.rig import KIND_WORDS, input_cadence, output_wires
 from ushering_adze.core.show import Input, Output, Show
 from ushering_adze.core.show.rigging import Shelf
 from ushering_adze.core.signal.timing import SignalError, rate_words

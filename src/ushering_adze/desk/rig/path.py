@@ -8,8 +8,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QWidget
 
-from ushering_adze.core.layout.binding import FedPart, bound, fed_by, fed_parts, rebound, unbound
-from ushering_adze.core.layout.rig import reached
+from ushering_adze.core.displays.binding import FedPart, bound, fed_by, fed_parts, rebound, unbound
+from ushering_adze.core.displays.rig import reached
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.rigging import Shelf, item_of, with_field, with_item
 from ushering_adze.desk import theme

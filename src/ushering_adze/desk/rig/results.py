@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any, Literal, NamedTuple
 
-from ushering_adze.core.layout.binding import fed_by, fed_parts, feeding, offset_of
-from ushering_adze.core.layout.led import data_runs, led_facts, port_capacity
-from ushering_adze.core.layout.monitors import canvas_size, hidden_pixels, pixel_mm
-from ushering_adze.core.layout.projection import footlamberts, picture_width, projection_facts
-from ushering_adze.core.layout.rig import WireLoad, card_loads, forbidden, input_cadence, input_wires, output_wires, reached, timing_of
+from ushering_adze.core.displays.binding import fed_by, fed_parts, feeding, offset_of
+from ushering_adze.core.displays.led import data_runs, led_facts, port_capacity
+from ushering_adze.core.displays.monitors import canvas_size, hidden_pixels, pixel_mm
+from ushering_adze.core.displays.projection import footlamberts, picture_width, projection_facts
+from ushering_adze.core.displays.rig import WireLoad, card_loads, forbidden, input_cadence, input_wires, output_wires, reached, timing_of
 from ushering_adze.core.show import Input, LedWall, Monitor, MonitorWall, Output, Projection, Show, Stream, Surface
 from ushering_adze.core.signal.advice import suggestions, timing_for
 from ushering_adze.core.signal.link import load

@@ -7,8 +7,8 @@ from pathlib import Path
 from PySide6.QtCore import QMarginsF, QRectF, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
 
-from ushering_adze.core.layout.binding import fed_by, fed_parts
-from ushering_adze.core.layout.rig import KIND_WORDS, output_wires
+from ushering_adze.core.displays.binding import fed_by, fed_parts
+from ushering_adze.core.displays.rig import KIND_WORDS, output_wires
 from ushering_adze.core.show import Fault, LedWall, MonitorWall, Projection, Show, ShowError
 from ushering_adze.core.signal.timing import SignalError, plain, rate_words
 from ushering_adze.desk import theme

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ushering_adze.core.layout.projection import Overlap, overlap_for_canvas, overlap_px_from, projection_facts, side_sizes, with_white
+from ushering_adze.core.displays.projection import Overlap, overlap_for_canvas, overlap_px_from, projection_facts, side_sizes, with_white
 from ushering_adze.core.show import (
     Fault,
     Input,

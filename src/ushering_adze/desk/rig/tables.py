@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from ushering_adze.core.layout.table import TABLES, TableName, as_tsv, cell_text, pasted, rows_of, with_cell
+from ushering_adze.core.displays.table import TABLES, TableName, as_tsv, cell_text, pasted, rows_of, with_cell
 from ushering_adze.core.show import ShowError
 from ushering_adze.desk.session import Session
 

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from ushering_adze.core.layout.binding import new_id
+from ushering_adze.core.displays.binding import new_id
 from ushering_adze.core.show import (
     Cabinet,
     Input,

@@ -6,7 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
-from ushering_adze.core.show import KINDS, Preset
+from ushering_adze.core.kinds import NAMES
+from ushering_adze.core.show import Preset
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 
@@ -79,13 +80,13 @@ class PresetCard(QWidget):
         if not layers:
             return
         parts = {(part.canvas, part.layer): part for part in self.preset.parts}
-        w, h = min(10.0, box.width() / len(layers)), box.height() / len(KINDS)
+        w, h = min(10.0, box.width() / len(layers)), box.height() / len(NAMES)
         for n, (canvas, layer) in enumerate(layers):
             part = parts.get((canvas, layer.id))
             cleared = part is None and canvas in self.preset.clears
-            for k, kind in enumerate(KINDS):
+            for k, kind in enumerate(NAMES):
                 cell = QRectF(box.x() + n * w, box.y() + k * h, w - 2, h - 2)
-                how = part.scope.touch(kind).how if part else "faded" if cleared and kind == "opacity" else "left"
+                how = part.how(kind) if part else "faded" if cleared and kind == "opacity" else "left"
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(theme.colour(theme.GROUND))
                 p.drawRect(cell)

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from ushering_adze.core.layout.entry import EntryError, number_from
+from ushering_adze.core.document.entry import EntryError, number_from
 from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.rigging import told

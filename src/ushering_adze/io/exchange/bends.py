@@ -10,10 +10,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.bend import as_mesh, points_of
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.mapping.bend import as_mesh, points_of
 from ushering_adze.core.picture.bending import maps_of
 from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Fault, MeshLanding, Output, Region, Show, ShowError
 
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from ushering_adze.core.layout.rect import Rect
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.io.apart import read_apart
 

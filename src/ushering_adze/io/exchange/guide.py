@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.core.show.canvas import MAX_SIDE
 from ushering_adze.io.apart import read_apart

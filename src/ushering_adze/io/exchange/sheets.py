@@ -8,11 +8,11 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.exchange.sheet import Box, Circle, Line, Sheet, as_svg
 from ushering_adze.core.light.patterns import printable
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, ShowError
-from ushering_adze.core.show.base import rgb_of
 from ushering_adze.io.writing import write_whole
 
 SHEET_SUFFIXES = (".png", ".svg", ".pdf")

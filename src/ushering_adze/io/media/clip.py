@@ -13,16 +13,19 @@ import av
 import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.picture.frame import Frame, Pixels, Sized, Sizes, premultiplied
+from ushering_adze.core.picture.frame import Frame, Sized, Sizes
 from ushering_adze.core.picture.resampling import Cut, resample
+from ushering_adze.core.plane.pixels import Pixels, premultiplied
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.io.media.still import MediaError, serials
 from ushering_adze.io.priority import give_way
-from ushering_adze.io.turns import Piece, Turns
+from ushering_adze.io.turns import Turns, Work
 
 AHEAD = 5
 STALLED = 3.0
 """Seconds without a picture that is due, after which a clip is a fault."""
+JUMP = 1.0
+"""Seconds by which a position must leap forward to be sought; less is read through."""
 
 
 def _open(path: Path) -> Any:
@@ -61,11 +64,10 @@ class Converter:
         return np.ascontiguousarray(pixels), True
 
 
-def decoded(container: Any) -> Iterator[tuple[float, Any]]:
-    """Every frame of one pass with its time in seconds from the first."""
+def decoded(container: Any, first: float | None = None) -> Iterator[tuple[float, Any]]:
+    """Every frame to the end of the pass, with its time in seconds from the first, whose own time is ``first`` if that is known."""
     stream = container.streams.video[0]
     period = 1 / float(stream.average_rate or stream.base_rate or 25)
-    first: float | None = None
     for n, frame in enumerate(container.decode(stream)):
         time = float(frame.time) if frame.time is not None else n * period
         first = time if first is None else first
@@ -113,7 +115,7 @@ class ClipReader:
 
     def __init__(self, path: Path, turns: Turns | None = None) -> None:
         self._path = path
-        self._decoding, self._converting, self._sizing = Piece(turns, self._behind), Piece(turns, self._behind), Piece(turns)
+        self._decoding, self._converting, self._sizing = Work(turns, self._behind), Work(turns, self._behind), Work(turns)
         self._container = _open(path)
         self._converter, self._sizes = Converter(), Sizes()
         self._ready: deque[_Made] = deque()
@@ -122,6 +124,12 @@ class ClipReader:
         self._came = time.monotonic()
         self._current: _Made | None = None
         self._closed = self._took = False
+        stream = self._container.streams.video[0]
+        self.length = float(stream.duration * stream.time_base) if stream.duration else 0.0
+        """Seconds of one pass; 0 if the file does not say."""
+        self._first = float(stream.start_time * stream.time_base) if stream.start_time else 0.0
+        self._target: float | None = None
+        self._stale = False
         self.fault: str | None = None
         self._thread = threading.Thread(target=self._run, name=f"decode {path.name}", daemon=True)
         self._thread.start()
@@ -132,18 +140,25 @@ class ClipReader:
         period = clip_period(self._container)
         try:
             while not self._closed:
-                last, count = 0.0, 0
+                last, count, target = 0.0, 0, self._take_target()
+                if target is not None:
+                    base = target - self._seek(target)
                 try:
-                    frames = decoded(self._container)
+                    frames = decoded(self._container, None if target is None else self._first)
                     while (found := self._next(frames)) is not None:
                         if self._closed:
                             return
                         last, count = found[0], count + 1
-                        self._keep(base + last, found[1], period)
+                        if target is None or base + last + period > target:
+                            self._keep(base + last, found[1], period)
+                        if self._target is not None:
+                            break
                 except av.FFmpegError as error:
                     if not count:
                         raise MediaError(f"{self._path.name} cannot be decoded ({type(error).__name__})") from None
-                if not count:
+                if self._target is not None:
+                    continue
+                if not count and target is None:
                     raise MediaError(f"{self._path.name} has no frames")
                 base += last + period
                 self._rewind()
@@ -153,6 +168,24 @@ class ClipReader:
             self._container.close()
             with self._room:
                 self._room.notify_all()
+
+    def _take_target(self) -> float | None:
+        """Where reading has to go on, if somebody wants it elsewhere than where it is."""
+        with self._room:
+            target, self._target = self._target, None
+            if target is not None:
+                self._ready.clear()
+            return target
+
+    def _seek(self, seconds: float) -> float:
+        """Go to the last picture before a position from which reading can begin; gives the position within its pass."""
+        stream = self._container.streams.video[0]
+        within = seconds % self.length if self.length > 0 else seconds
+        try:
+            self._container.seek(max(0, int((self._first + within) / stream.time_base)), stream=stream)
+        except av.FFmpegError:
+            self._rewind()
+        return within
 
     def _behind(self) -> bool:
         return not self._ready
@@ -178,7 +211,7 @@ class ClipReader:
         sized: dict[Sized, Pixels] = {}
         self._size(pixels, sized, self._sizes.next())
         made = _Made(time, Frame(pixels, next(serials), opaque, self._sizes, sized), sized)
-        while not self._closed:
+        while not self._closed and self._target is None:
             if self._sizes.news:
                 self._size_all(made)
             with self._room:
@@ -209,14 +242,22 @@ class ClipReader:
     def frame(self, seconds: float) -> Frame | None:
         """The newest decoded frame due at ``seconds``; never waits.  None until the first frame is there.
 
-        Room that this makes is filled from the next `go_on` on, or half a second later.
+        Room that this makes is filled from the next `go_on` on, or half a second later.  A position before the picture shown, or one that
+        leaps ahead, is sought: the picture stands until that one is there.
         """
         with self._room:
+            leap = seconds > self._wanted + JUMP
             self._wanted = seconds
             if self._current is None or seconds <= self._current.time + 1:
                 self._came = time.monotonic()
-            while self._ready and (self._ready[0].time <= seconds + 1e-3 or self._current is None):
-                self._current = self._ready.popleft()
+            newest = self._ready[-1].time if self._ready else self._current.time if self._current is not None else seconds
+            if self._current is not None and not self._stale and (seconds < self._current.time - 0.02 or (leap and seconds > newest + JUMP)):
+                self._target, self._stale = seconds, True
+                self._ready.clear()
+                self._room.notify_all()
+            while self._ready and self._target is None and (
+                    self._ready[0].time <= seconds + 1e-3 or self._current is None or self._stale):
+                self._current, self._stale = self._ready.popleft(), False
                 self._took, self._came = True, time.monotonic()
             return self._current.frame if self._current is not None else None
 

@@ -16,7 +16,7 @@ from ushering_adze.io.media.clip import Converter
 from ushering_adze.io.media.player import Player
 from ushering_adze.io.media.still import serials
 from ushering_adze.io.priority import give_way
-from ushering_adze.io.turns import Piece, Turns
+from ushering_adze.io.turns import Turns, Work
 
 OPENING, READING = 6.0, 4.0
 """Seconds that opening, and waiting for the next picture, may take."""
@@ -59,7 +59,7 @@ class LivePlayer(Player):
 
     def __init__(self, source: Input, turns: Turns | None = None) -> None:
         super().__init__(source)
-        self._converting = Piece(turns)
+        self._converting = Work(turns)
         assert source.address is not None
         self._source, self._address, self._shown = source, source.address, without_secrets(source.address)
         self._newest: Frame | None = None

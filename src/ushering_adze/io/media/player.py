@@ -8,22 +8,22 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
+from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import Look, moving_line
 from ushering_adze.core.picture.cards import countdown_picture, lost_picture
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSource, Source
-from ushering_adze.core.show.base import rgb_of
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
-from ushering_adze.io.turns import Piece, Turns
+from ushering_adze.io.turns import Turns, Work
 
 
 class Player:
     """A source that is open.  ``fault`` says in words why its picture is lost, or is None."""
 
-    live = False
-    restarts = False
+    length = 0.0
+    """Seconds after which it begins anew; 0 if it has no end."""
 
     def __init__(self, source: Source) -> None:
         self.source = source
@@ -88,7 +88,7 @@ class _Drawn:
 
     def __init__(self, make: Callable[[int], Frame], keep: int, turns: Turns | None) -> None:
         self._make, self._keep = make, keep
-        self._drawing = Piece(turns)
+        self._drawing = Work(turns)
         self._made: dict[int, Frame] = {}
         self._lock = threading.Lock()
         self._busy = False
@@ -137,8 +137,6 @@ class _Drawn:
 
 class CountdownPlayer(Player):
     """Digits; drawn once a second, a second ahead."""
-
-    restarts = True
 
     def __init__(self, source: Countdown, turns: Turns | None = None) -> None:
         super().__init__(source)
@@ -190,6 +188,7 @@ class FolderPlayer(Player):
             raise MediaError(f"no pictures in {folder.name}")
         if source.order == "shuffled":
             random.Random(source.id).shuffle(self._files)
+        self.length = self._hold * len(self._files)
         self._drawn = _Drawn(self._load, max(4, min(12, len(self._files))), turns)
         self._drawn.get(0)
 
@@ -216,9 +215,9 @@ class ClipPlayer(Player):
 
     def __init__(self, source: Clip | Input, path: Path, turns: Turns | None = None) -> None:
         super().__init__(source)
-        self.live = isinstance(source, Input) or source.live
         self._path = path
         self._reader = ClipReader(path, turns)
+        self.length = self._reader.length
 
     def frame(self, seconds: float) -> Frame | None:
         if self._reader.fault is not None:

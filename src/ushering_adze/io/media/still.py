@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageOps
 
-from ushering_adze.core.picture.frame import Frame, Pixels, premultiplied
+from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.plane.pixels import Pixels, premultiplied
 from ushering_adze.core.show import ShowError
 from ushering_adze.io.asking import regular
 

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import cv2
 
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.io.logs import log
 from ushering_adze.io.priority import give_way

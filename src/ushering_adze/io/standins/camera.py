@@ -9,9 +9,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.lens import Lens, View, filled
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.plane.homography import homography
+from ushering_adze.core.plane.lens import Lens, View, filled
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
 from ushering_adze.io.standins.screen import StandinScreen, lit_at, thrown, thrown_grey
 

@@ -15,13 +15,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.homography import homography
-from ushering_adze.core.layout.lens import Lens, View, filled
-from ushering_adze.core.layout.rect import Rect
-from ushering_adze.core.layout.regions import face_of
-from ushering_adze.core.layout.remap import remapped
 from ushering_adze.core.light.transfer import codes_of_light
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.mapping.regions import face_of
+from ushering_adze.core.plane.homography import homography
+from ushering_adze.core.plane.lens import Lens, View, filled
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show import Output, Projection, Region, Show
 
 Floats = NDArray[np.float32]

@@ -13,12 +13,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.layout.align_data import outputs_of
-from ushering_adze.core.layout.batches import WallPlace, cell_rects, cells_of, wall_on_raster
-from ushering_adze.core.layout.orient import unoriented
-from ushering_adze.core.light.batches import Reading
+from ushering_adze.core.light.batch_levels import Reading
 from ushering_adze.core.light.white import xyz_of_light
-from ushering_adze.core.picture.frame import Pixels
+from ushering_adze.core.mapping.align_data import outputs_of
+from ushering_adze.core.mapping.orient import unoriented
+from ushering_adze.core.mapping.wall_batches import WallPlace, cell_rects, cells_of, wall_on_raster
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import LedWall, Show
 from ushering_adze.io.standins.screen import LUMA, Seen
 

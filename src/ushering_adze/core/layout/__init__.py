@@ -1,1 +1,0 @@
-"""Where things lie: rectangles, homographies, typed geometry, and the front view of the room."""

@@ -1,0 +1,1 @@
+"""Seeing: rectangles found in pictures, and what a camera sees of a screen."""

@@ -1,0 +1,85 @@
+"""Telling the desk of the running show, in a thread of its own and in the time between frames."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+
+from ushering_adze.engine.pace import Pace
+from ushering_adze.engine.report import Report
+from ushering_adze.io.logs import log
+from ushering_adze.io.priority import give_way
+
+PERIOD = 1 / 12
+"""Seconds from one report to the next; fewer after a command or an edit."""
+SPARING = 2
+"""How many times as long that is while frames are late: the show comes before what is seen of it on the desk."""
+LEAST = 0.02
+"""Seconds of rest between two reports, whatever they take."""
+GAP_WAIT = 0.12
+"""Seconds that a report waits at most for a frame to be made: a slow show makes few."""
+
+
+class Telling:
+    """Makes report after report.
+
+    A report is begun when a frame has just been made, and given when the next has: most of it, and of what the desk does with it, is
+    over before another frame needs the cores.
+
+    Parameters
+    ----------
+    make : callable
+        Makes a report of the show as of a moment of ``time.perf_counter``.
+    give : callable
+        Is given each, in this thread.
+    pace : Pace
+        Of the frames.
+    """
+
+    def __init__(self, make: Callable[[float], Report], give: Callable[[Report], None], pace: Pace) -> None:
+        self._make, self._give, self._pace = make, give, pace
+        self._frame, self._news = threading.Event(), threading.Event()
+        self._closing = False
+        self.thread = threading.Thread(target=self._run, name="report", daemon=True)
+
+    def frame_made(self) -> None:
+        """A frame is there, and some time until the next."""
+        self._frame.set()
+
+    def acted(self) -> None:
+        """Something was commanded, or edited: the desk is told of it soon."""
+        self._news.set()
+
+    def close(self) -> None:
+        """Make no more."""
+        self._closing = True
+        self._frame.set()
+        self._news.set()
+
+    def _wait_for_frame(self) -> None:
+        self._frame.clear()
+        self._frame.wait(GAP_WAIT)
+
+    def _run(self) -> None:
+        self._frame.wait()
+        told_at = time.perf_counter()
+        self._tell()  # a new window waits for it: it comes at once, and at the priority of frames
+        give_way()
+        while not self._closing:
+            period = PERIOD * (SPARING if self._pace.late_lately(told_at) else 1)
+            self._news.wait(max(LEAST, told_at + period - time.perf_counter()))
+            self._news.clear()
+            told_at = time.perf_counter()
+            self._wait_for_frame()
+            self._tell(self._wait_for_frame)
+
+    def _tell(self, between: Callable[[], None] = lambda: None) -> None:
+        """Make a report, and give it after what comes between."""
+        try:
+            report = self._make(time.perf_counter())
+            between()
+            if not self._closing:
+                self._give(report)
+        except Exception:  # an edit may come between; the next report is a moment away
+            log.info("report skipped")

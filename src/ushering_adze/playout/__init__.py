@@ -1,0 +1,11 @@
+"""The running show, and how others speak to it: actions and edits go in, reports and pictures come out, all of them values.
+
+Who shows or commands a show uses `Playout` and nothing below it.
+"""
+
+from ushering_adze.engine.report import Report, SurfaceReport
+from ushering_adze.playout.faults import FaultNow
+from ushering_adze.playout.feed import Feed
+from ushering_adze.playout.playout import Playout
+
+__all__ = ["FaultNow", "Feed", "Playout", "Report", "SurfaceReport"]

@@ -1,0 +1,175 @@
+"""The one interface to the running show."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from ushering_adze.core.onair.actions import Action
+from ushering_adze.core.onair.document import stage_document
+from ushering_adze.core.onair.stage import Stage, sources_of
+from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.show import Show
+from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.report import Report
+from ushering_adze.io.outputs.png import PngSink
+from ushering_adze.playout.faults import FaultBook
+from ushering_adze.playout.feed import Feed
+
+
+class Playout:
+    """A running show.  All methods may be called from any thread and return at once, unless they say otherwise.
+
+    What goes in and comes out are values that need not be on the same heap: actions, shows, reports, pictures.
+
+    Parameters
+    ----------
+    show : Show
+    on_report : callable, optional
+        Is given a report about a dozen times a second, in a thread of the playout's own.
+    on_refused : callable, optional
+        Is given an edit that cannot be run, and why, in a sentence.
+    """
+
+    def __init__(self, show: Show, on_report: Callable[[Report], None] | None = None,
+                 on_refused: Callable[[Show, str], None] = lambda show, why: None) -> None:
+        self._book = FaultBook()
+        told = None if on_report is None else lambda report: on_report(self._told(report))
+        self._engine = Engine(show, told, on_refused)
+        self._files: dict[str, PngSink] = {}
+
+    def _told(self, report: Report) -> Report:
+        state = report.stage.program.target
+        troubles = self._book.seen(report.stage.show, report.faults, frozenset(sources_of(state)), time.time())
+        return replace(report, troubles=troubles)
+
+    # -- running ---------------------------------------------------------------------------------------------------------
+
+    def start(self, wait: float = 0.0, ahead: int = 1, rest: bool = False) -> None:
+        """Begin, after waiting up to ``wait`` seconds until every source has ``ahead`` frames ready; at ``rest`` until `go`."""
+        self._engine.start(wait, ahead, rest)
+
+    def go(self) -> None:
+        """Make frames at the show's rate from now on."""
+        self._engine.go()
+
+    def stop(self, seconds: float = 10.0) -> None:
+        """End; waits for who hangs so many seconds at most."""
+        self._engine.stop(seconds)
+
+    # -- in --------------------------------------------------------------------------------------------------------------
+
+    def act(self, action: Action) -> None:
+        """Have something happen on air, at the next frame; an action that names what the show has not changes nothing."""
+        self._engine.act(action)
+
+    def edit(self, show: Show) -> None:
+        """Run an edited show: what is on air stays, but for what the edit changed."""
+        self._engine.set_show(show)
+
+    def open(self, show: Show) -> None:
+        """Run another show from its opening; waits until it is made.
+
+        Raises
+        ------
+        MemoryError
+            And whatever else making its pictures may raise; the show that runs goes on untouched.
+        """
+        self._engine.open_show(show)
+
+    def acknowledge(self, key: str | None = None) -> None:
+        """Somebody knows of a fault, by its key, or of all there are."""
+        self._book.acknowledge(key)
+
+    def look_through(self, source: str | None) -> None:
+        """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest again."""
+        self._engine.look_through(source)
+
+    def put_out(self, rasters: Mapping[str, Pixels]) -> int:
+        """Show these rasters on outputs, in place of the show, until something else is laid over; gives a number for `put`."""
+        return self._engine.put_out(rasters)
+
+    # -- out -------------------------------------------------------------------------------------------------------------
+
+    def feed(self, output: str) -> Feed:
+        """What an output sends, from now on, until the feed is closed with `unfeed`."""
+        feed = Feed(output)
+        self._engine.add_sink(output, feed, feed.put, lambda: feed.fault)
+        return feed
+
+    def unfeed(self, feed: Feed) -> None:
+        """End a feed."""
+        self._engine.remove_sink(feed.output, feed)
+        feed.close()
+
+    def write_files(self, output: str, path: Path) -> None:
+        """Keep what an output sends in a PNG file, the newest picture always; in place of any file it was kept in."""
+        self.stop_files(output)
+        sink = self._files[output] = PngSink(path)
+        self._engine.add_sink(output, sink, sink, lambda: sink.fault)
+
+    def stop_files(self, output: str) -> None:
+        """Keep it in a file no more."""
+        sink = self._files.pop(output, None)
+        if sink is not None:
+            self._engine.remove_sink(output, sink)
+            sink.close()
+
+    @property
+    def stage(self) -> Stage:
+        """What is on air, as of the last frame."""
+        return self._engine.stage
+
+    def stage_document(self) -> dict[str, Any]:
+        """The same as JSON, with its moments counted from now."""
+        return stage_document(self._engine.stage, time.perf_counter())
+
+    def rasters(self) -> dict[str, Pixels]:
+        """The newest picture of every output; do not write to it."""
+        return self._engine.rasters
+
+    def raster(self, output: str) -> Pixels | None:
+        """The newest picture of one output; None if there is no such output yet."""
+        return self._engine.raster(output)
+
+    @property
+    def serials(self) -> dict[str, int]:
+        """A number for each output's picture: the same number means the same picture."""
+        return self._engine.serials
+
+    @property
+    def covered(self) -> str | None:
+        """What keeps new pictures from all outputs: held, black, or nothing."""
+        return self._engine.covered
+
+    @property
+    def put(self) -> int:
+        """The number of the rasters of `put_out` that are out; 0 if none are."""
+        return self._engine.put
+
+    @property
+    def mark(self) -> tuple[int, float]:
+        """Frames made, and when the last one was begun by ``time.perf_counter``."""
+        return self._engine.mark
+
+    @property
+    def late(self) -> int:
+        """Frames that were not finished by the end of the period they were for."""
+        return self._engine.late
+
+    @property
+    def mean_milliseconds(self) -> float:
+        """Time spent on a frame, mean of the last few seconds."""
+        return self._engine.mean_milliseconds
+
+    def picture_of(self, source: str) -> Frame | None:
+        """The present picture of a source."""
+        return self._engine.picture_of(source)
+
+    def faults(self) -> dict[str, str]:
+        """What is wrong now, in sentences, by the id of what it is of."""
+        return self._engine.faults()

@@ -1,0 +1,83 @@
+"""A report as a JSON document, for who is not on the same heap."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from ushering_adze.core.document.model import Model
+from ushering_adze.core.onair.document import StageDocument, stage_document
+from ushering_adze.engine.report import Report
+
+FORMAT = "ushering-adze report"
+
+
+class SurfaceDocument(Model):
+    """What a surface shows: names of sources, the topmost first, their ids, and its state in a word."""
+
+    sources: tuple[str, ...]
+    source_ids: tuple[str, ...]
+    state: str
+
+
+class ChangeDocument(Model):
+    """A surface that the next take will change."""
+
+    surface: str
+    before: tuple[str, ...]
+    after: tuple[str, ...]
+
+
+class FaultDocument(Model):
+    """Something that is wrong; ``since`` in seconds since 1970."""
+
+    key: str
+    on: str
+    where: str
+    name: str
+    what: str
+    cure: str
+    grave: str
+    since: float
+    acknowledged: bool
+
+
+class ReportDocument(Model):
+    """The running show at one moment, but for its pictures."""
+
+    format: str = FORMAT
+    version: int = 1
+    stage: StageDocument
+    surfaces: dict[str, SurfaceDocument]
+    delta: tuple[ChangeDocument, ...]
+    faults: tuple[FaultDocument, ...]
+    progress: float
+    moving: bool
+    held: bool
+    black: bool
+    fps: float
+    milliseconds: float
+    frames: int
+    late: int
+
+
+def report_document(report: Report, now: float) -> dict[str, Any]:
+    """A report as JSON.
+
+    Parameters
+    ----------
+    report : Report
+    now : float
+        The moment of the document, in seconds of the stage's clock.
+    """
+    made = ReportDocument.model_validate({
+        "stage": stage_document(report.stage, now), "surfaces": {id: asdict(s) for id, s in report.surfaces.items()},
+        "delta": [c._asdict() for c in report.delta], "faults": [asdict(f) for f in report.troubles], "progress": report.progress,
+        "moving": report.moving, "held": report.held, "black": report.black, "fps": report.fps, "milliseconds": report.milliseconds,
+        "frames": report.frames, "late": report.late})
+    return made.model_dump(mode="json")
+
+
+def report_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of reports."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ushering Adze report", **ReportDocument.model_json_schema()}
