@@ -20,6 +20,7 @@ from ushering_adze.core.exchange.pixelmap import canvas_map
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.regions import placed, without_regions
+from ushering_adze.core.onair.actions import Recall, StagePreset
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Mask
 from ushering_adze.core.show.edits import with_output
@@ -35,13 +36,13 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 def run(window: MainWindow) -> None:
     """Keynote on program, Moon reveal staged."""
     window.show_workspace("Run")
-    window.session.engine.stage_preset(7)
+    window.session.playout.act(StagePreset(preset=7))
 
 
 def fading(window: MainWindow) -> None:
     """Half-way into Moon reveal."""
     window.show_workspace("Run")
-    window.session.engine.recall(7)
+    window.session.playout.act(Recall(preset=7))
     settle(1000)
 
 
@@ -203,7 +204,7 @@ def main() -> None:
             session = Session(demo_show(), None, DEMO_ROOT)
             window = MainWindow(session)
             window.resize(1280, 800)
-            session.engine.start(wait=10)
+            session.playout.start(wait=10)
             window.show()
             settle(5500)  # what was late while the window came up is no longer news
             prepare(window)
@@ -213,7 +214,7 @@ def main() -> None:
             if name != "run-fading":
                 calm(session)
             window.grab().save(str(FOLDER / f"{name}.png"))
-            session.engine.stop()
+            session.playout.stop()
             print(FOLDER / f"{name}.png")
     os._exit(0)
 

@@ -19,12 +19,12 @@ from ushering_adze.core.light.transfer import linear_to_srgb, srgb_to_linear
 from ushering_adze.core.mapping.bend import raster_points
 from ushering_adze.core.show import Canvas, Input, Output, Projection, Projector, RectLanding, Region, Show, ShowError, Timing
 from ushering_adze.engine.aligning import align, shots
-from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, settling, source_look
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io.photos import PhotoFolder, as_light, read_photo
 from ushering_adze.io.showfile import read_show, save_show
 from ushering_adze.io.standins.camera import StandinCamera
 from ushering_adze.io.standins.screen import StandinScreen
+from ushering_adze.playout.cameras import RealCamera, folder_look, measured_delay, settling, source_look
 
 
 def small(count: int, width: int = 640, height: int = 360, sources: tuple[Input, ...] = ()) -> Show:

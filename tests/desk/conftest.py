@@ -35,13 +35,13 @@ def window(qtbot: object) -> Iterator[MainWindow]:
     gc.collect()  # the rasters of the window before are worth it
     session = Session(demo_show(), None, DEMO_ROOT)
     main = MainWindow(session)
-    session.engine.start(wait=60)
+    session.playout.start(wait=60)
     main.show()
     qtbot.waitUntil(lambda: session.report is not None and len(session.report.program) == 7
                     and all(p[..., :3].max() > 60 for p in session.report.program.values()), timeout=60000)
     yield main
     main.outputs.close()
-    session.engine.stop()
+    session.playout.stop()
     session.blockSignals(True)
     main.deleteLater()
     qtbot.wait(30)
@@ -78,7 +78,7 @@ def session(app: QApplication) -> Iterator[Session]:
     session = Session(demo_show(), None, DEMO_ROOT)
     yield session
     session.blockSignals(True)
-    session.engine.stop()
+    session.playout.stop()
 
 
 @pytest.fixture
@@ -98,7 +98,7 @@ def bare(app: object, qtbot: object) -> Iterator[Hands]:
     window, made = in_map(session, qtbot)
     yield made
     session.blockSignals(True)
-    session.engine.stop()
+    session.playout.stop()
     gone(window)
 
 

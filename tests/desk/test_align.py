@@ -18,6 +18,7 @@ from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown, on_canvas, on_outputs
 from ushering_adze.core.mapping.align_data import align_data, read_align_data, with_align_data, with_lock
 from ushering_adze.core.mapping.bend import corners_of, points_of, raster_points
+from ushering_adze.core.onair.actions import Cut, Recall
 from ushering_adze.core.show import MeshLanding, Region, Show, ShowError
 from ushering_adze.demo.show import demo_show
 from ushering_adze.desk.qt import settle
@@ -109,9 +110,9 @@ def test_the_camera_aligns_in_one_step_and_the_profile_is_flat(align: MainWindow
     a.toggle_blend()
     a.compare(True)
     assert a._compared is session.show
-    qtbot.waitUntil(lambda: session.engine.stage.show is before, timeout=30000)
+    qtbot.waitUntil(lambda: session.playout.stage.show is before, timeout=30000)
     a.compare(False)
-    qtbot.waitUntil(lambda: session.engine.stage.show is session.show, timeout=30000)
+    qtbot.waitUntil(lambda: session.playout.stage.show is session.show, timeout=30000)
     session.undo()
     assert session.show is before
 
@@ -119,27 +120,27 @@ def test_the_camera_aligns_in_one_step_and_the_profile_is_flat(align: MainWindow
 def test_leaving_asks_nothing_and_brings_the_show_back_exactly(align: MainWindow, qtbot: object) -> None:
     a, session = align.align, align.session
     align.show_workspace("Run")
-    session.engine.cut()
-    session.engine.recall(90, 0.0)
-    qtbot.waitUntil(lambda: not session.engine.rasters["projector-left"][..., :3].any(), timeout=30000)
-    plain = {id: p.copy() for id, p in session.engine.rasters.items()}
+    session.playout.act(Cut())
+    session.playout.act(Recall(preset=90, seconds=0.0))
+    qtbot.waitUntil(lambda: not session.playout.rasters()["projector-left"][..., :3].any(), timeout=30000)
+    plain = {id: p.copy() for id, p in session.playout.rasters().items()}
     align.show_workspace("Align")
     for shown in (PatternShown("hatch", "output", Look(40, 2, (9, 200, 40))), PatternShown("identify", "output"), PatternShown("overlaps", "screen"),
                   PatternShown("line", "output"), PatternShown("marks", "output", own=True)):
         a.show_pattern(shown)
-        qtbot.waitUntil(lambda: session.engine.rasters["projector-left"][..., :3].any(), timeout=30000)
+        qtbot.waitUntil(lambda: session.playout.rasters()["projector-left"][..., :3].any(), timeout=30000)
     qtbot.waitUntil(lambda: session.report.surfaces["horizon"].state == "pattern", timeout=30000)
     a.toggle_solo()
     a.show_pattern(PatternShown("white", "output"))
-    qtbot.waitUntil(lambda: not session.engine.rasters["projector-right"][..., :3].any(), timeout=30000)
+    qtbot.waitUntil(lambda: not session.playout.rasters()["projector-right"][..., :3].any(), timeout=30000)
     a.toggle_solo()
     a.toggle_dim()
-    qtbot.waitUntil(lambda: 50 < session.engine.rasters["projector-right"][..., :3].mean() < 80, timeout=30000)
+    qtbot.waitUntil(lambda: 50 < session.playout.rasters()["projector-right"][..., :3].mean() < 80, timeout=30000)
     a.toggle_dim()
-    assert not any(np.any(session.engine.rasters[id] != plain[id]) for id in plain if not id.startswith("projector"))
+    assert not any(np.any(session.playout.rasters()[id] != plain[id]) for id in plain if not id.startswith("projector"))
     align.show_workspace("Map")
-    qtbot.waitUntil(lambda: session.engine.overlay == Overlay() and all(
-        np.array_equal(session.engine.rasters[id], p) for id, p in plain.items()), timeout=30000)
+    qtbot.waitUntil(lambda: session.playout._engine.overlay == Overlay() and all(
+        np.array_equal(session.playout.rasters()[id], p) for id, p in plain.items()), timeout=30000)
 
 
 def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
@@ -178,8 +179,8 @@ def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, 
     output = session.show.output("projector-left")
     assert len(output.masks) == 1 and len(output.masks[0].points) == 3 and output.masks[0].soft == 24
     a.show_pattern(PatternShown("white", "canvas"))
-    qtbot.waitUntil(lambda: session.engine.rasters["projector-left"][420, 780, 1] == 0
-                    and session.engine.rasters["projector-left"][200, 200, 1] > 200, timeout=30000)
+    qtbot.waitUntil(lambda: session.playout.rasters()["projector-left"][420, 780, 1] == 0
+                    and session.playout.rasters()["projector-left"][200, 200, 1] > 200, timeout=30000)
     raster.grab()
     align.book.actions["mask-remove"].trigger()
     assert session.show.output("projector-left").masks == ()

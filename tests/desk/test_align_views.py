@@ -27,6 +27,7 @@ from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.overlay import overlay_of
 from ushering_adze.io.standins.screen import Seen
 
 LEFT = Qt.MouseButton.LeftButton
@@ -178,13 +179,13 @@ def test_the_panels_bring_what_a_step_needs_and_keep_what_was_chosen(window: Mai
     assert {a.patterns.name.itemData(n) for n in range(a.patterns.name.count())} == {None, *NAMES}
     a.show_pattern(PatternShown("hatch", "output", Look(33, 5)))
     assert (a.patterns.spacing.value(), a.patterns.line.value()) == (33, 5)
-    assert set(a.overlay().rasters) == {"projector-left", "projector-right"}
+    assert set(overlay_of(window.session.show, a.laid()).rasters) == {"projector-left", "projector-right"}
     a.patterns.where.setCurrentIndex(a.patterns.where.findData("output"))
-    assert set(a.overlay().rasters) == {a.raster.output.id}
+    assert set(overlay_of(window.session.show, a.laid()).rasters) == {a.raster.output.id}
     a.patterns.where.setCurrentIndex(a.patterns.where.findData("all"))
-    assert set(a.overlay().rasters) == {o.id for o in window.session.show.outputs}
+    assert set(overlay_of(window.session.show, a.laid()).rasters) == {o.id for o in window.session.show.outputs}
     a.show_pattern(None)
-    assert a.overlay().rasters == {} and a.overlay().canvases == {}
+    assert overlay_of(window.session.show, a.laid()).rasters == {} and overlay_of(window.session.show, a.laid()).canvases == {}
     a.patterns.falloff.setValue(120)
     assert a.raster.falloff == 120 and a.patterns.falloff_words.text() == "120 px"
 
@@ -216,9 +217,9 @@ def test_a_window_that_is_closed_leaves_nothing_behind(app: QApplication) -> Non
         main.align.close_all()
         main.map.close_all()
         main.outputs.close()
-        session.engine.stop()
+        session.playout.stop()
         main.deleteLater()
-        kept += [weakref.ref(session), weakref.ref(session.engine)]
+        kept += [weakref.ref(session), weakref.ref(session.playout)]
         del session, main
     settle(50)
     gc.collect()

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.light.transfer import linear_to_srgb
+from ushering_adze.core.onair.actions import Hold
 from ushering_adze.core.seeing.sighting import find_corners
 from ushering_adze.core.show import LedWall, Mask
 from ushering_adze.core.show.edits import with_output
@@ -222,7 +223,7 @@ def test_which_camera_is_asked_and_a_tethered_folder_brings_the_look(align: Main
     eye = StandinCamera(align.session.show, "horizon", 1200)
     a.look()
     qtbot.waitUntil(lambda: a.progress_words.text().startswith("photograph 1 of"), timeout=30000)
-    rasters = {o: align.session.engine.rasters[o] for o in ("projector-left", "projector-right")}
+    rasters = {o: align.session.playout.rasters()[o] for o in ("projector-left", "projector-right")}
     assert all((r[..., :3] == 255).all() for r in rasters.values()), "white is out before a photograph is waited for"
     codes = np.rint(linear_to_srgb(np.clip(eye.photograph(rasters, colour=True), 0, 1)) * 255).astype(np.uint8)
     cv2.imwrite(str(tmp_path / "a.jpg"), codes[..., ::-1])
@@ -233,24 +234,24 @@ def test_which_camera_is_asked_and_a_tethered_folder_brings_the_look(align: Main
     qtbot.mouseClick(a.stop_button, LEFT)
     qtbot.waitUntil(lambda: a.camera.running is None, timeout=30000)
     assert "nothing is changed" in align.notice.text() and align.session.undo_label is None
-    qtbot.waitUntil(lambda: not align.session.engine.overlay.rasters, timeout=10000)
+    qtbot.waitUntil(lambda: not align.session.playout._engine.overlay.rasters, timeout=10000)
     a.auto()
-    qtbot.waitUntil(lambda: a.progress_words.text().startswith("photograph") and bool(align.session.engine.overlay.rasters), timeout=30000)
+    qtbot.waitUntil(lambda: a.progress_words.text().startswith("photograph") and bool(align.session.playout._engine.overlay.rasters), timeout=30000)
     a.show_pattern(PatternShown("bars", "output"))
     settle(200)
-    assert a.camera.on_outputs and all((r[..., :3] == 255).all() for r in align.session.engine.overlay.rasters.values())
+    assert a.camera.on_outputs and all((r[..., :3] == 255).all() for r in align.session.playout._engine.overlay.rasters.values())
     a.show_pattern(None)
     align.show_workspace("Run")
-    qtbot.waitUntil(lambda: a.camera.running is None and not align.session.engine.overlay.rasters, timeout=30000)
+    qtbot.waitUntil(lambda: a.camera.running is None and not align.session.playout._engine.overlay.rasters, timeout=30000)
     settle(200)
-    assert not align.session.engine.overlay.rasters, "who leaves Align leaves no pattern on the outputs"
+    assert not align.session.playout._engine.overlay.rasters, "who leaves Align leaves no pattern on the outputs"
     align.show_workspace("Align")
-    align.session.engine.hold(True)
-    qtbot.waitUntil(lambda: align.session.engine.covered == "held", timeout=10000)
+    align.session.playout.act(Hold())
+    qtbot.waitUntil(lambda: align.session.playout.covered == "held", timeout=10000)
     a.auto()
     qtbot.waitUntil(lambda: a.camera.running is None, timeout=30000)
     assert "they are held" in align.notice.text()
-    align.session.engine.hold(False)
+    align.session.playout.act(Hold(on=False))
     a.camera.choice = Choice("gone")
     a.look()
     qtbot.waitUntil(lambda: a.camera.running is None, timeout=30000)

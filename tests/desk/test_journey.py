@@ -14,6 +14,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QLabel, QMessageBox
 
+from ushering_adze.core.onair.actions import Hold, Recall, StagePreset
 from ushering_adze.core.show import WindowBinding
 from ushering_adze.desk import theme
 from ushering_adze.desk.window import MainWindow
@@ -21,7 +22,7 @@ from ushering_adze.io.showfile import read_show
 
 
 def raster(window: MainWindow, output: str) -> np.ndarray:
-    return window.session.engine.rasters[output].copy()
+    return window.session.playout.rasters()[output].copy()
 
 
 def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, qtbot: object) -> None:
@@ -36,7 +37,7 @@ def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, 
     for words in ("Meridian → Moon phases", "West mast, East mast → Roof camera"):
         assert words in window.run.strip.line.toolTip()
     assert {"meridian", "west-mast", "east-mast"} == set(session.report.preview), "real pictures of what will come"
-    assert session.engine.stage.on_program == 5, "staging fires nothing"
+    assert session.playout.stage.on_program == 5, "staging fires nothing"
     assert (raster(window, "processor-a") == before).all()
 
     window.run.strip.time.setText("6")
@@ -99,7 +100,7 @@ def test_cut_back_escape_and_a_number_that_is_not_there(window: MainWindow, qtbo
 
 def test_the_hand_fade_leads_and_finishes(window: MainWindow, qtbot: object) -> None:
     session, lever = window.session, window.run.strip.hand
-    session.engine.stage_preset(7)
+    session.playout.act(StagePreset(preset=7))
     qtbot.waitUntil(lambda: lever.armed, timeout=20000)
     at = lambda share: QPoint(round(8 + (lever.width() - 16) * share), lever.height() // 2)  # noqa: E731
     qtbot.mousePress(lever, Qt.MouseButton.LeftButton, pos=at(0))
@@ -192,11 +193,11 @@ def test_open_save_and_a_bad_file_leaves_the_show_alone(window: MainWindow, qtbo
     assert read_show(tmp_path / "evening.adze") == session.show
     assert "saved" in window.top.saved.text()
     (tmp_path / "bad.adze").write_text((tmp_path / "evening.adze").read_text()[:999])
-    show, stage = session.show, session.engine.stage.on_program
+    show, stage = session.show, session.playout.stage.on_program
     assert not session.open(tmp_path / "bad.adze")
     assert window.refusal.isVisible() and not window.refusal.isModal() and "bad.adze: the file is cut off" in window.refusal.text()
-    assert session.show is show and session.engine.stage.on_program == stage
-    session.engine.recall(7)
+    assert session.show is show and session.playout.stage.on_program == stage
+    session.playout.act(Recall(preset=7))
     assert session.open(tmp_path / "evening.adze")
     qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.faults, timeout=20000)
 
@@ -208,7 +209,7 @@ def test_an_output_window_shows_every_pixel_and_the_choice_is_in_the_show(window
     output = window.outputs.windows["relay"]
     output.resize(1280, 720)
     qtbot.waitUntil(lambda: output.shown > 2, timeout=20000)
-    session.engine.hold(True)
+    session.playout.act(Hold())
     qtbot.wait(300)
     image = output.grab().toImage()
     sent = raster(window, "relay")

@@ -11,6 +11,7 @@ from PySide6.QtGui import QWheelEvent
 
 from ushering_adze.core.displays.binding import landing_rect
 from ushering_adze.core.mapping.regions import moved, placed, rect_of
+from ushering_adze.core.onair.actions import Hold
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
@@ -159,20 +160,20 @@ def test_what_is_turned_on_air_is_turned_at_once(window: MainWindow, qtbot: obje
     session = window.session
     window.show_workspace("Map")
     session.select_region("meridian")
-    qtbot.waitUntil(lambda: session.engine.rasters["processor-a"][:960, :, :3].max() > 60, timeout=60000)
-    session.engine.hold(True)
+    qtbot.waitUntil(lambda: session.playout.rasters()["processor-a"][:960, :, :3].max() > 60, timeout=60000)
+    session.playout.act(Hold())
     qtbot.wait(200)
-    before = session.engine.rasters["processor-a"].copy()
-    session.engine.hold(False)
+    before = session.playout.rasters()["processor-a"].copy()
+    session.playout.act(Hold(on=False))
     window.book.actions["land-turn"].trigger()
     window.book.actions["land-turn"].trigger()
     assert session.show.canvas("house").regions[2].landing.turn == 180
 
     def shown() -> bool:
-        now = session.engine.rasters["processor-a"][:960].astype(int)
+        now = session.playout.rasters()["processor-a"][:960].astype(int)
         return bool(np.abs(now - before[:960][::-1, ::-1]).mean() < 12)
 
     qtbot.waitUntil(shown, timeout=60000)
-    assert (session.engine.rasters["processor-a"][960:, :, :3] == 0).all()
+    assert (session.playout.rasters()["processor-a"][960:, :, :3] == 0).all()
     small = session.report.program["meridian"]
     qtbot.waitUntil(lambda: session.report.program["meridian"] is not small, timeout=60000)

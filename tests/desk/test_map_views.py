@@ -47,7 +47,7 @@ def closed(window: MainWindow) -> None:
     window.map.close_all()
     window.outputs.close()
     window.session.blockSignals(True)
-    window.session.engine.stop()
+    window.session.playout.stop()
     window.map.bench.deleteLater()
     window.deleteLater()
     settle(10)

@@ -57,7 +57,7 @@ def test_an_edit_that_cannot_be_run_is_taken_back_and_told(window: MainWindow, q
     qtbot.waitUntil(lambda: bool(said), timeout=20000)
     assert said == ["Bad: it cannot be mapped (ZeroDivisionError); it is taken back, and what was on air is untouched."]
     assert session.show is good and session.undo_label == "Good" and session.redo_label is None
-    qtbot.waitUntil(lambda: session.engine.stage.show is good, timeout=20000)
+    qtbot.waitUntil(lambda: session.playout.stage.show is good, timeout=20000)
 
 
 def test_an_edit_that_the_engine_does_not_take_is_no_step(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -68,7 +68,7 @@ def test_an_edit_that_the_engine_does_not_take_is_no_step(session: Session, monk
     def failing(*args: Any) -> None:
         raise MemoryError
 
-    monkeypatch.setattr(session.engine, "set_show", failing)
+    monkeypatch.setattr(session.playout, "edit", failing)
     assert not session.try_edit("Bad", lambda now: renamed(now, "Bad"))
     with pytest.raises(MemoryError):
         session.undo()
@@ -88,7 +88,7 @@ def test_a_show_that_cannot_be_run_changes_nothing(window: MainWindow, qtbot: An
     monkeypatch.setattr(drawing, "compile_output", failing)
     assert not session.open(path)
     monkeypatch.undo()
-    assert (session.show, session.path, session.root) == before and session.engine.stage.show is session.show
+    assert (session.show, session.path, session.root) == before and session.playout.stage.show is session.show
     assert refused == ["other.adze: there is not enough memory for it; Centenary Night stays open and on air."]
     huge = with_output(session.show, session.show.outputs[0].model_copy(update={"timing": {"width": 32768, "height": 32768}}))
     save_show(Show.model_validate(huge.model_dump(warnings=False)), path)
@@ -107,7 +107,7 @@ def test_a_landing_that_cannot_be_is_refused_with_its_place(landing: dict[str, A
     document["canvases"][0]["regions"][2]["landing"] = landing
     bad = on_file.with_name("bad.adze")
     bad.write_text(json.dumps(document, indent=1))
-    assert not session.open(bad) and session.show is show and session.engine.stage.show.name == show.name
+    assert not session.open(bad) and session.show is show and session.playout.stage.show.name == show.name
     assert refused[0].startswith("bad.adze, line ") and ": canvases[0].regions[2].landing: " in refused[0], refused
 
 

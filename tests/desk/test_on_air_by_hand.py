@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QApplication
 
+from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.show import WindowBinding
 from ushering_adze.core.show.edits import with_output
 from ushering_adze.demo.show import copy_demo
@@ -15,7 +16,7 @@ from ushering_adze.desk.window import MainWindow
 
 
 def test_one_surface_is_taken_kept_or_black_by_keys(window: MainWindow, qtbot: Any) -> None:
-    session, engine = window.session, window.session.engine
+    session, engine = window.session, window.session.playout
     window.book.actions["keep"].trigger()
     assert "No surface is selected" in window.notice.text()
     window.sill.tiles[[t.surface.id for t in window.sill.tiles].index("meridian")].mousePressEvent(None)
@@ -42,14 +43,14 @@ def test_one_surface_is_taken_kept_or_black_by_keys(window: MainWindow, qtbot: A
 
 
 def test_a_time_that_is_none_takes_nothing_and_keys_let_go_elsewhere_do_not_fire(window: MainWindow, qtbot: Any) -> None:
-    engine = window.session.engine
-    engine.stage_preset(7)
+    engine = window.session.playout
+    engine.act(StagePreset(preset=7))
     qtbot.waitUntil(lambda: window.run.strip.take_button.isEnabled(), timeout=20000)
     window.run.strip.time.setText("1.o s")
     qtbot.keyClick(window, Qt.Key.Key_Space)
     assert "Nothing was taken" in window.notice.text()
-    frames = engine.frames
-    qtbot.waitUntil(lambda: engine.frames > frames + 2, timeout=20000)
+    frames = engine.mark[0]
+    qtbot.waitUntil(lambda: engine.mark[0] > frames + 2, timeout=20000)
     assert engine.stage.on_program == 5 and engine.stage.staged == 7
     window.setFocus()
     qtbot.keyPress(window, Qt.Key.Key_B)
@@ -81,6 +82,6 @@ def test_saving_elsewhere_and_undoing_loses_nothing_on_air(window: MainWindow, q
     (tmp_path / "else").mkdir()
     assert session.save(tmp_path / "else" / "other.adze")
     session.undo()
-    frames = session.engine.frames
-    qtbot.waitUntil(lambda: session.engine.stage.show is session.show and session.engine.frames > frames + 3, timeout=20000)
-    assert session.engine.faults() == {} and session.show.name == "Centenary Night"
+    frames = session.playout.mark[0]
+    qtbot.waitUntil(lambda: session.playout.stage.show is session.show and session.playout.mark[0] > frames + 3, timeout=20000)
+    assert session.playout.faults() == {} and session.show.name == "Centenary Night"

@@ -21,7 +21,7 @@ def fresh(app: QApplication, qtbot: object) -> Iterator[MainWindow]:
         window.map.close_all()
         window.align.close_all()
     window.outputs.close()
-    window.session.engine.stop()
+    window.session.playout.stop()
     window.session.blockSignals(True)
     window.deleteLater()
     qtbot.wait(30)  # type: ignore[attr-defined]
@@ -31,7 +31,7 @@ def test_a_preset_is_staged_and_taken_before_the_other_workspaces_are_built(fres
     assert set(fresh.pages) == {"Run"} and fresh.top.proof.text() == "proof…", "not clear before it was looked at"
     for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
         qtbot.keyClick(fresh, key)
-    engine = fresh.session.engine
+    engine = fresh.session.playout
     qtbot.waitUntil(lambda: engine.stage.staged == 7, timeout=10000)
     qtbot.keyClick(fresh, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: engine.stage.on_program == 7, timeout=10000)

@@ -24,7 +24,7 @@ def test_an_output_takes_no_keyboard_and_hands_keys_of_the_show_to_the_desk(wind
     window.outputs.bind("relay", WindowBinding())
     output = window.outputs.windows["relay"]
     assert output.windowFlags() & Qt.WindowType.WindowDoesNotAcceptFocus and output.testAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
-    engine = window.session.engine
+    engine = window.session.playout
     for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
         qtbot.keyClick(output, key)
     qtbot.waitUntil(lambda: engine.stage.staged == 7, timeout=20000)
@@ -50,11 +50,11 @@ def test_a_display_that_is_gone_is_a_fault_until_it_is_back(window: MainWindow, 
     outputs._gone(screen)
     assert not outputs.windows["relay"].isVisible()
     outputs.refit()
-    assert window.session.engine.faults()["relay"] == f"display {name} is gone"
+    assert window.session.playout.faults()["relay"] == f"display {name} is gone"
     qtbot.waitUntil(lambda: window.sill.tiles[-1].state() and window.session.report.surfaces["relay"].state == "lost", timeout=20000)
     monkeypatch.setattr("ushering_adze.desk.output_windows.displays", lambda: there)
     outputs.refit()
-    assert outputs.windows["relay"].isVisible() and outputs.windows["relay"].isFullScreen() and "relay" not in window.session.engine.faults()
+    assert outputs.windows["relay"].isVisible() and outputs.windows["relay"].isFullScreen() and "relay" not in window.session.playout.faults()
     assert any("is gone: 7 Relay waits for it" in s for s in said) and any("is there again, and 7 Relay on it" in s for s in said)
 
 

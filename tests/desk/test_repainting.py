@@ -11,6 +11,7 @@ from PySide6.QtGui import QImage, QPixmap, QRegion
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.mapping.bend import moved_points
+from ushering_adze.core.onair.actions import Black
 from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show.edits import with_region
@@ -207,8 +208,8 @@ def test_a_raster_is_painted_anew_when_its_output_sends_another_picture(window: 
     assert not painted
     window.session.select_region("horizon-left")
     qtbot.waitUntil(lambda: painted.count("projector-left") >= 4, timeout=10000)
-    window.session.engine.black(True)
-    qtbot.waitUntil(lambda: window.session.engine.covered == "black", timeout=5000)
+    window.session.playout.act(Black())
+    qtbot.waitUntil(lambda: window.session.playout.covered == "black", timeout=5000)
     settle(400)
     at = view.pixels(900, 500, 40, 40).center().toPoint()
     assert view.grab().toImage().pixelColor(at + QPoint(0, 3)).lightness() == 0, "black is seen as black, though nothing is drawn anew"

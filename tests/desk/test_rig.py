@@ -153,15 +153,15 @@ def test_picture_settings_act_on_air_at_once(window: MainWindow, qtbot: object) 
     session, rig = window.session, window.rig
     open_rig(window, qtbot)
     session.select_output("processor-a")
-    before = session.engine.rasters["processor-a"].copy()
+    before = session.playout.rasters()["processor-a"].copy()
     choose(rig.inspector.row("Flip"), "left–right")
-    qtbot.waitUntil(lambda: (session.engine.rasters["processor-a"] == before[:, ::-1]).all(), timeout=20000)
+    qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before[:, ::-1]).all(), timeout=20000)
     choose(rig.inspector.row("Flip"), "none")
     enter(qtbot, rig.inspector.row("Gain R G B"), "0.5")
-    qtbot.waitUntil(lambda: np.abs(session.engine.rasters["processor-a"][..., :3].astype(float) - before[..., :3] / 2).max() <= 0.5,
+    qtbot.waitUntil(lambda: np.abs(session.playout.rasters()["processor-a"][..., :3].astype(float) - before[..., :3] / 2).max() <= 0.5,
                     timeout=20000)
     qtbot.mouseDClick(rig.inspector.row("Gain R G B").label, LEFT)  # a double-click on the label resets
-    qtbot.waitUntil(lambda: (session.engine.rasters["processor-a"] == before).all(), timeout=20000)
+    qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before).all(), timeout=20000)
 
 
 def test_rename_duplicate_reorder_remove_by_keys(window: MainWindow, qtbot: object) -> None:
@@ -418,11 +418,11 @@ def test_an_input_is_read_from_the_address_typed_and_says_when_nothing_is_there(
     assert rig.inspector.kind.text() == "input, unbound"
     enter(qtbot, rig.inspector.row("Device or URL"), "lavfi:testsrc2=size=192x108:rate=25")
     assert rig.inspector.kind.text() == "input, live" and session.show.source("guest-laptop").address.startswith("lavfi:")
-    session.engine.look_through("guest-laptop")
-    qtbot.waitUntil(lambda: (f := session.engine.picture_of("guest-laptop")) is not None and f.pixels.shape[:2] == (108, 192), timeout=20000)
+    session.playout.look_through("guest-laptop")
+    qtbot.waitUntil(lambda: (f := session.playout.picture_of("guest-laptop")) is not None and f.pixels.shape[:2] == (108, 192), timeout=20000)
     enter(qtbot, rig.inspector.row("Device or URL"), "/dev/video96")
-    session.engine.look_through("guest-laptop")
-    qtbot.waitUntil(lambda: "there is no such device" in session.engine.faults().get("guest-laptop", ""), timeout=20000)
+    session.playout.look_through("guest-laptop")
+    qtbot.waitUntil(lambda: "there is no such device" in session.playout.faults().get("guest-laptop", ""), timeout=20000)
     enter(qtbot, rig.inspector.row("Device or URL"), "x" * 500)
     assert "400" in rig.inspector.row("Device or URL").why.text() and session.show.source("guest-laptop").address == "/dev/video96"
     qtbot.waitUntil(lambda: rig.inspector.row("Device or URL").why.isVisible(), timeout=5000)  # a new field is shown with the next events

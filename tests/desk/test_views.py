@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage, QKeySequence, QPainter
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit
 
 from ushering_adze.core.onair.delta import Change
+from ushering_adze.core.onair.faults import acknowledged, faults_now
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import DisplayBinding, FilesBinding, Region, ShowError, Still, WindowBinding
 from ushering_adze.core.show.edits import changed, find_region, with_region
@@ -339,7 +340,7 @@ def test_outputs_go_where_the_show_says(session: Session, tmp_path: object) -> N
     assert not outputs.windows["relay"].isFullScreen() and session.show.output("relay").binding == DisplayBinding(name="HDMI-77")
     outputs.bind("relay", FilesBinding(folder="out"))
     assert "relay" not in outputs.windows
-    session.engine.start(wait=8)
+    session.playout.start(wait=8)
     file = tmp_path / "out" / "relay.png"  # type: ignore[operator]
     for _ in range(100):
         settle(50)
@@ -358,8 +359,17 @@ def test_lost_sources_are_counted_in_the_top_bar(session: Session) -> None:
     window.show()
     session.tell(report(session))
     assert not window.top.findings.isVisible()
-    session.tell(report(session, faults={"orrery": "no file orrery.mp4"}, late=3, late_lately=True))
-    assert window.top.findings.text() == "1 lost" and window.top.findings.toolTip() == "Orrery: no file orrery.mp4"
+    faults = faults_now(session.show, {}, {"orrery": "no file orrery.mp4; put it there", "relay": "its disk is full"}, {"orrery"}, 7.0)
+    session.tell(report(session, troubles=tuple(faults.values()), late=3, late_lately=True))
+    assert window.top.findings.text() == "2 lost"
+    assert window.top.findings.toolTip() == "Orrery: no file orrery.mp4; put it there\nRelay: its disk is full"
+    known: list[str | None] = []
+    session.playout.acknowledge = known.append  # type: ignore[method-assign]
+    menu = window.top.faults_menu()
+    menu.actions()[1].trigger()
+    assert known == ["relay"] and "Relay: its disk is full" in menu.actions()[1].text()
+    session.tell(report(session, troubles=tuple(acknowledged(faults).values()), late=3, late_lately=True))
+    assert window.top.findings.text() == "2 known" and not window.top.faults_menu().actions()[0].isEnabled()
     assert theme.AMBER in window.top.figures.text() and "3 late" in window.top.figures.text()
     window.outputs.close()
     window.hide()

@@ -14,6 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ushering_adze.core.kinds.on_its_way import Shown, Turning
+from ushering_adze.core.onair.actions import Black, Hold, Recall
 from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import LayerState, opening_state
@@ -158,7 +159,7 @@ def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:
         words = {id: s.state for id, s in reports[-1].surfaces.items()}
         assert words["meridian"] == words["horizon"] == "lost"
         assert engine.rasters["processor-a"][:960].max() > 60, "the named picture is really sent"
-        engine.recall(2)
+        engine.act(Recall(preset=2))
         assert wait_for(lambda: reports[-1].surfaces["meridian"].sources == ("Countdown",) and reports[-1].surfaces["meridian"].state != "lost")
     finally:
         engine.stop()
@@ -170,16 +171,16 @@ def test_hold_black_and_their_lifting_are_what_outputs_get() -> None:
     engine.start(wait=60)
     try:
         assert wait_for(lambda: "o1" in newest and newest["o1"][..., :3].max() > 0)
-        engine.black(True)
+        engine.act(Black())
         assert wait_for(lambda: newest["o1"][..., :3].max() == 0)
-        engine.black(False)
+        engine.act(Black(on=False))
         assert wait_for(lambda: newest["o1"][..., :3].max() > 0)
-        engine.hold(True)
+        engine.act(Hold())
         time.sleep(0.2)
         held = newest["o1"]
         time.sleep(0.4)
         assert newest["o1"] is held
-        engine.hold(False)
+        engine.act(Hold(on=False))
         assert wait_for(lambda: newest["o1"] is not held)
     finally:
         engine.stop()
@@ -208,7 +209,7 @@ def test_ten_recalls_in_a_second_end_where_the_last_one_says() -> None:
     engine.start(wait=60)
     try:
         for number in (7, 4, 1, 90, 5, 6, 3, 8, 20, 7):
-            engine.recall(number, seconds=0.3)
+            engine.act(Recall(preset=number, seconds=0.3))
             time.sleep(0.05)
         assert wait_for(lambda: engine.stage.on_program == 7 and not engine.stage.program.tracks)
         assert wait_for(lambda: reports[-1].surfaces["meridian"].sources == ("Moon phases",))

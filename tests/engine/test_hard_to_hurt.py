@@ -13,6 +13,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ushering_adze.core.onair.actions import Black
 from ushering_adze.core.picture.cost import memory_faults, memory_note, output_bytes
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import opening_state
@@ -192,7 +193,7 @@ def test_an_edit_that_cannot_be_run_is_told_and_the_air_is_untouched(error: Exce
 
 
 def test_black_stays_when_another_show_is_opened(running: Engine) -> None:
-    running.black(True)
+    running.act(Black())
     got: list[int] = []
     other = two_canvases(layer("plain"))
     other = with_output(other, other.outputs[0].model_copy(update={"timing": Timing(width=200, height=100)}))
@@ -202,7 +203,7 @@ def test_black_stays_when_another_show_is_opened(running: Engine) -> None:
     assert wait_for(lambda: running.stage.show is other and running.rasters["oa"].shape == (100, 200, 4))
     frames = running.frames
     assert wait_for(lambda: running.frames > frames + 5) and running.covered == "black" and set(got) == {0}
-    running.black(False)
+    running.act(Black(on=False))
     assert wait_for(lambda: bool(got) and got[-1] > 60), "until it is lifted"
 
 

@@ -11,14 +11,15 @@ import pytest
 
 from ushering_adze.bench.rows import measured, table
 from ushering_adze.core.displays.binding import fed_parts, rebound
+from ushering_adze.core.onair.actions import Hold, Recall
 from ushering_adze.core.show import Folder, RectLanding
 from ushering_adze.core.show.edits import changed, find_region, with_output, with_region
 from ushering_adze.core.show.rigging import with_field, with_item, without_item
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
-from ushering_adze.headless import play
 from ushering_adze.io.machine import stolen_seconds
+from ushering_adze.playout.headless import play
 
 
 class Running:
@@ -55,7 +56,7 @@ def running() -> Iterator[Running]:
 
 def test_an_edit_in_the_middle_of_a_fade_moves_the_region_and_lets_the_fade_go_on(running: Running) -> None:
     engine, show = running.engine, demo_show()
-    engine.recall(7, seconds=1.5)
+    engine.act(Recall(preset=7, seconds=1.5))
     running.until(lambda r: r.moving and r.progress > 0.2)
     region = find_region(show, "meridian")[1]
     engine.set_show(with_region(show, changed(region, landing=RectLanding(x=0, y=120, w=1920, h=960))))
@@ -83,8 +84,8 @@ def test_a_new_size_of_an_output_is_sent_at_once(running: Running) -> None:
 
 def test_another_show_opens_from_its_own_opening(running: Running) -> None:
     engine = running.engine
-    engine.recall(8)
-    engine.hold(True)
+    engine.act(Recall(preset=8))
+    engine.act(Hold())
     running.until(lambda r: r.held)
     other = demo_show().model_copy(update={"name": "Other", "opening": 2})
     engine.open_show(other)

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 import pytest
 
-from ushering_adze.core.onair.actions import Black, Hold, Keep, StagePreset
+from ushering_adze.core.onair.actions import Black, Hold, Keep, Recall, StagePreset
 from ushering_adze.core.show import Clip, Countdown, Input, PatternSource, Still, show_from_document
 from ushering_adze.demo.show import DEMO_ROOT, copy_demo, demo_show
 from ushering_adze.engine.engine import Engine
@@ -42,7 +42,7 @@ def test_some_outputs_black_or_held_while_the_others_go_on(engine: Engine, repor
     got: dict[str, list[int]] = {"processor-a": [], "relay": []}
     for id, seen in got.items():
         engine.add_sink(id, "test", lambda pixels, seen=seen: seen.append(int(pixels[..., :3].max())))
-    engine.recall(5, 0.0)
+    engine.act(Recall(preset=5, seconds=0.0))
     assert wait_for(lambda: picture(engine, "relay").max() > 60)
     engine.act(Black(outputs=("relay",)))
     assert wait_for(lambda: bool(got["relay"]) and got["relay"][-1] == 0) and picture(engine, "relay").max() == 0
@@ -56,24 +56,24 @@ def test_some_outputs_black_or_held_while_the_others_go_on(engine: Engine, repor
     frames = engine.frames
     assert wait_for(lambda: engine.frames > frames + 2)
     held = picture(engine, "processor-a")
-    engine.recall(90, 0.0)
+    engine.act(Recall(preset=90, seconds=0.0))
     assert wait_for(lambda: picture(engine, "relay").max() < 40), "the others go on"
     assert (picture(engine, "processor-a") == held).all() and held.max() > 60
     assert wait_for(lambda: reports[-1].surfaces["meridian"].state == "held")
     engine.act(Hold(on=False))
     assert wait_for(lambda: picture(engine, "processor-a").max() == 0), "it is brought up to what it has missed"
-    engine.recall(5, 0.0)
+    engine.act(Recall(preset=5, seconds=0.0))
 
 
 def test_a_kept_surface_says_so_and_stays(engine: Engine, reports: list[Report]) -> None:
     engine.add_sink("foyer", "test", lambda pixels: None)
-    engine.recall(5, 0.0)
+    engine.act(Recall(preset=5, seconds=0.0))
     engine.act(Keep(surface="foyer-wall"))
     assert wait_for(lambda: reports[-1].surfaces["foyer-wall"].state == "kept")
     engine.act(StagePreset(preset=90))
     assert wait_for(lambda: reports[-1].stage.staged == 90 and bool(reports[-1].delta))
     assert "foyer-wall" not in {c.surface for c in reports[-1].delta}
-    engine.recall(90, 0.0)
+    engine.act(Recall(preset=90, seconds=0.0))
     assert wait_for(lambda: picture(engine, "relay").max() < 40) and picture(engine, "foyer").max() > 40
 
 
@@ -83,7 +83,7 @@ def test_a_name_or_a_colour_opens_nothing_anew(tmp_path: Path) -> None:
     engine = Engine(show)
     engine.start(wait=60)
     try:
-        engine.recall(5, 0.0)
+        engine.act(Recall(preset=5, seconds=0.0))
         pool = engine._pool
         before = {id: slot.player for id, slot in pool._slots.items()}
         assert all(player is not None for player in before.values())

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 
+from ushering_adze.core.onair.actions import Recall, StagePreset, Take, Unstage
 from ushering_adze.core.picture.frame import Sizes
 from ushering_adze.core.picture.mixing import mix_of, noticeable
 from ushering_adze.core.picture.resampling import Cut, resample
@@ -166,9 +167,9 @@ def sizes_there(engine: Engine, source: str) -> list[set[object]]:
 
 
 def test_what_is_staged_is_ready_at_its_size_and_no_frame_of_the_take_resizes_a_clip(playing: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
-    playing.recall(7, seconds=0.1)
+    playing.act(Recall(preset=7, seconds=0.1))
     assert wait_for(lambda: not playing.stage.program.moving(time.perf_counter()) and playing.stage.on_program == 7)
-    playing.stage_preset(8)
+    playing.act(StagePreset(preset=8))
     assert wait_for(lambda: sizes_there(playing, "orrery") == [{SKY}] * AHEAD), sizes_there(playing, "orrery")
     in_frames: list[tuple[int, ...]] = []
 
@@ -178,20 +179,20 @@ def test_what_is_staged_is_ready_at_its_size_and_no_frame_of_the_take_resizes_a_
         return resample(pixels, cut, *rest)
 
     monkeypatch.setattr(painting, "resample", counted)
-    playing.take(seconds=0.5)
+    playing.act(Take(seconds=0.5))
     assert wait_for(lambda: playing.stage.on_program == 8 and not playing.stage.program.moving(time.perf_counter()))
     assert in_frames == []
 
 
 def test_what_is_recalled_is_brought_to_its_size_before_anything_of_it_can_be_seen(playing: Engine) -> None:
-    playing.recall(8, seconds=3600)
+    playing.act(Recall(preset=8, seconds=3600))
     assert wait_for(lambda: bool(there := sizes_there(playing, "orrery")) and all(SKY in sized for sized in there))
     sky = playing.stage.program.at(time.perf_counter())["house", "sky"]
     assert [s.picture.source for s in noticeable(mix_of(sky.picture))] == ["star-trails"], "asked for by no frame yet"
 
 
 def test_what_is_no_longer_staged_gives_its_sizes_up(playing: Engine) -> None:
-    playing.stage_preset(8)
+    playing.act(StagePreset(preset=8))
     assert wait_for(lambda: sizes_there(playing, "orrery") == [{SKY}] * AHEAD), sizes_there(playing, "orrery")
-    playing.stage_preset(None)
+    playing.act(Unstage())
     assert wait_for(lambda: sizes_there(playing, "orrery") == [set()] * AHEAD), sizes_there(playing, "orrery")

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from attacks.findings import Findings
+from ushering_adze.core.onair.actions import Back, Black, Hand, Hold, Recall, StagePreset, Take, Unstage
 
 # -- kills ----------------------------------------------------------------------------------------------------------------
 
@@ -107,19 +108,19 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
         while not stop.is_set():
             match own.randrange(8):
                 case 0:
-                    engine.stage_preset(own.choice([*numbers, None, 999]))
+                    engine.act(StagePreset(preset=number) if (number := own.choice([*numbers, None, 999])) is not None else Unstage())
                 case 1:
-                    engine.take(own.choice([None, 0.0, 0.2]))
+                    engine.act(Take(seconds=own.choice([None, 0.0, 0.2])))
                 case 2:
-                    engine.hand(own.choice([0.0, own.random(), 1.0]))
+                    engine.act(Hand(position=own.choice([0.0, own.random(), 1.0])))
                 case 3:
-                    engine.back()
+                    engine.act(Back())
                 case 4:
-                    engine.black(own.random() < 0.3)
+                    engine.act(Black(on=own.random() < 0.3))
                 case 5:
-                    engine.hold(own.random() < 0.3)
+                    engine.act(Hold(on=own.random() < 0.3))
                 case _:
-                    engine.recall(own.choice(numbers), own.choice([None, 0.0, 0.5]))
+                    engine.act(Recall(preset=own.choice(numbers), seconds=own.choice([None, 0.0, 0.3])))
             found.count("commands")
             time.sleep(own.choice([0, 0, 0.001, 0.01]))
 
@@ -155,9 +156,9 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
         time.sleep(0.05)
     if len(engine._commands):
         found.blame(f"{len(engine._commands)} commands still wait half a minute later")
-    engine.hold(False)
-    engine.black(False)
-    engine.recall(5, 0.0)
+    engine.act(Hold(on=False))
+    engine.act(Black(on=False))
+    engine.act(Recall(preset=5, seconds=0.0))
     time.sleep(4)
     grown = (_rss() - (first or 0)) / 1e6
     found.tried["megabytes grown"] = max(0, round(grown))
@@ -219,7 +220,7 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
         found.count("files taken away or replaced")
         again = tuple(s.model_copy(update={"name": f"{s.name[:60]} {chance.randrange(99)}"}) if chance.random() < 0.4 else s for s in sources)
         engine.set_show(show.model_copy(update={"sources": again}))
-        engine.recall(chance.choice(numbers), 0.1)
+        engine.act(Recall(preset=chance.choice(numbers), seconds=0.1))
         engine.look_through(chance.choice([s.id for s in sources]))
         frames = engine.frames
         time.sleep(0.5)

@@ -6,6 +6,7 @@ import statistics
 import threading
 import time
 
+from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
 from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.core.onair.playing import Players, played
 from ushering_adze.core.onair.stage import sources_of
@@ -89,7 +90,7 @@ def everything_moving(rounds: int) -> dict[str, float]:
         watch, spent = _Watch(engine), []
         for _ in range(rounds):
             for preset in show.presets:
-                engine.recall(preset.number)
+                engine.act(Recall(preset=preset.number))
                 until = time.perf_counter() + preset.seconds + 1
                 while time.perf_counter() < until:
                     time.sleep(0.01)
@@ -110,11 +111,11 @@ def key_to_frame(rounds: int) -> dict[str, float]:
     time.sleep(0.5)
     spent = []
     for n in range(rounds):
-        engine.stage_preset(5 if n % 2 else 90)
+        engine.act(StagePreset(preset=5 if n % 2 else 90))
         time.sleep(0.10 + 0.0037 * (n % 9))
         got.clear()
         began = time.perf_counter()
-        engine.cut()
+        engine.act(Cut())
         if got.wait(2):
             spent.append(time.perf_counter() - began)
     engine.stop()

@@ -22,6 +22,7 @@ from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import State, opening_state
 from ushering_adze.core.picture.mapping import compile_output
+from ushering_adze.core.picture.mixing import mix_of
 from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import (
@@ -134,13 +135,13 @@ def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Cal
             for layer in canvas.layers:
                 s = state[canvas.id, layer.id]
                 before = 0.0
-                for shown in s.picture:
-                    before += shown.weight
+                for shown, weight in mix_of(s.picture):
+                    before += weight
                     if shown.source is None or s.opacity <= 0:
                         continue
                     pixels = frames[shown.source].pixels
                     cut = fit_into(pixels.shape[1], pixels.shape[0], s.crop, shown.fit, box_of(s)[1])
-                    p.setOpacity(s.opacity * shown.weight / before)
+                    p.setOpacity(s.opacity * weight / before)
                     p.drawImage(QRectF(*cut.put), images[shown.source], QRectF(*cut.take))
             p.end()
         for canvas in show.canvases:

@@ -77,18 +77,19 @@ def drag_window(rounds: int) -> dict[str, float]:
 DESK = """
 import gc; gc.disable()
 import os, sys, time
+from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.desk.app import opened
 from ushering_adze.desk.qt import settle
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 window = opened(demo_show(), None, DEMO_ROOT)
 settle(5000)
-engine = window.session.engine
-engine.stage_preset(7)
+playout = window.session.playout
+playout.act(StagePreset(preset=7))
 settle(1500)
-began, spent, frames, late = time.perf_counter(), time.thread_time(), engine.frames, engine.late
+began, spent, frames, late = time.perf_counter(), time.thread_time(), playout.mark[0], playout.late
 settle(int(sys.argv[1]) * 1000)
 passed, spent = time.perf_counter() - began, time.thread_time() - spent
-print(spent / passed, (engine.late - late) / (engine.frames - frames), flush=True)
+print(spent / passed, (playout.late - late) / (playout.mark[0] - frames), flush=True)
 os._exit(0)
 """
 

@@ -18,13 +18,13 @@ from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Fault, Projection, Show, ShowError
 from ushering_adze.engine.aligning import align as align_by_camera
 from ushering_adze.engine.aligning import shots
-from ushering_adze.engine.cameras import TakenPhotos, full_rasters
 from ushering_adze.engine.offline import output_pictures, patterned
 from ushering_adze.io.exchange.bends import region_maps
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.showfile import read_show, save_show
 from ushering_adze.io.standins.camera import StandinCamera
 from ushering_adze.io.standins.screen import StandinScreen
+from ushering_adze.playout.cameras import TakenPhotos, full_rasters
 
 
 def _projection(show: Show, surface: str) -> Projection:

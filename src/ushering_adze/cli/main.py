@@ -41,7 +41,7 @@ def _has_display() -> bool:
 
 
 def _play_headless(show: Show, seconds: float, out: Path) -> dict[str, Any]:
-    from ushering_adze.headless import play
+    from ushering_adze.playout.headless import play
 
     out.mkdir(parents=True, exist_ok=True)
     return play(show, seconds, out)

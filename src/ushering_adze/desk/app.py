@@ -12,12 +12,13 @@ from pathlib import Path
 
 from PySide6.QtCore import QTimer, qInstallMessageHandler
 
+from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.show import Show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.engine.memory import set_aside
 from ushering_adze.io.logs import log, log_unhandled
+from ushering_adze.playout import set_aside
 
 _ADDRESS = re.compile(r"0x[0-9a-f]+")
 FURNISHED_MS = 900
@@ -28,11 +29,11 @@ def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
     """A window on a show that runs."""
     application()
     session = Session(show, path, root)
-    session.engine.start(rest=True)  # its sources are opened, and its first frame is made, while the window is
+    session.playout.start(rest=True)  # its sources are opened, and its first frame is made, while the window is
     window = MainWindow(session, whole=False)
     window.show()
     set_aside()
-    session.engine.go()
+    session.playout.go()
 
     def rest() -> None:
         window.furnish()
@@ -87,11 +88,11 @@ def save_picture_of_window(show: Show, root: Path, path: Path, staged: int = 7) 
     session = Session(show, None, root)
     window = MainWindow(session)
     window.resize(1280, 800)
-    session.engine.start(wait=10)
+    session.playout.start(wait=10)
     window.show()
-    session.engine.stage_preset(staged)
+    session.playout.act(StagePreset(preset=staged))
     settle(1500)
     window.grab().save(str(path))
-    session.engine.stop()
+    session.playout.stop()
     window.outputs.close()
     window.deleteLater()

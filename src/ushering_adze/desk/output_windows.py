@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import os
-import threading
 import time
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QRect, QRectF, QSettings, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QGuiApplication, QHideEvent, QKeyEvent, QMoveEvent, QPainter, QPaintEvent, QResizeEvent, QScreen
+from PySide6.QtCore import QObject, QRect, QRectF, QSettings, QSocketNotifier, Qt, QTimer, Signal
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QMoveEvent, QPainter, QPaintEvent, QResizeEvent, QScreen
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.show import Binding, DisplayBinding, FilesBinding, Output, WindowBinding
@@ -19,8 +18,8 @@ from ushering_adze.core.show.edits import with_binding
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
-from ushering_adze.io.outputs.png import PngSink
 from ushering_adze.io.showfile import media_path
+from ushering_adze.playout import Feed
 
 AGAIN_SECONDS = 5.0
 """Within which a window must be closed a second time."""
@@ -54,26 +53,23 @@ class OutputWindow(QWidget):
     close_asked = Signal()
     key_pressed = Signal(object)
     moved = Signal()
-    _arrived = Signal()
 
-    def __init__(self, output: Output, display: str | None) -> None:
+    def __init__(self, output: Output, display: str | None, feed: Feed) -> None:
         super().__init__(None)
         self.output = output
         self.display = display
-        self.fault: str | None = None
-        """Why nobody can see it, read by other threads as well."""
+        self.feed = feed
         self.home: tuple[str, QRect] | None = None
         """Where a plain window was put: on which display, and its place."""
-        self._lock = threading.Lock()
+        self._notifier = QSocketNotifier(feed.handle, QSocketNotifier.Type.Read, self)
+        self._notifier.activated.connect(self._take)
         self._newest: NDArray[np.uint8] | None = None
-        self._told = False
         self._closing = False
         self.shown = 0
         self.name(output)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._arrived.connect(self.update)
         self._fill_display(display is not None)
         if display is None:
             scale = min(1.0, 720 / output.timing.width)
@@ -110,18 +106,25 @@ class OutputWindow(QWidget):
         self.setGeometry(screen.geometry())
         self.showFullScreen()
 
-    def take(self, pixels: NDArray[np.uint8]) -> None:
-        """A new frame, from the render thread; returns at once."""
-        with self._lock:
-            told, self._told = self._told, True
-            self._newest = pixels
-        if not told:
-            self._arrived.emit()
+    @property
+    def fault(self) -> str | None:
+        """Why nobody can see it."""
+        return self.feed.fault
+
+    @fault.setter
+    def fault(self, why: str | None) -> None:
+        self.feed.fault = why
+
+    def _take(self) -> None:
+        """There is a new frame."""
+        sent = self.feed.newest()
+        if sent is not None:
+            self._newest = sent.pixels
+            self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
-        with self._lock:
-            pixels, self._told = self._newest, False
+        pixels = self._newest
         if pixels is None:
             p.fillRect(self.rect(), Qt.GlobalColor.black)
             return
@@ -138,10 +141,6 @@ class OutputWindow(QWidget):
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             p.drawImage(QRectF((self.width() - w) / 2, (self.height() - h) / 2, w, h), image_of(pixels))
 
-    def hideEvent(self, event: QHideEvent) -> None:
-        with self._lock:  # what was told of and never painted: the next frame is told of again
-            self._told = False
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
         self.key_pressed.emit(event)
 
@@ -157,6 +156,7 @@ class OutputWindow(QWidget):
     def close_quietly(self) -> None:
         """Close because the show says so."""
         self._closing = True
+        self._notifier.setEnabled(False)
         self.close()
         self.deleteLater()
 
@@ -219,7 +219,7 @@ class Outputs(QObject):
         super().__init__()
         self._session = session
         self.windows: dict[str, OutputWindow] = {}
-        self._files: dict[str, PngSink] = {}
+        self._files: set[str] = set()
         self._bound: dict[str, object] = {}
         self._asked: dict[str, float] = {}
         self.cards: list[NameCard] = []
@@ -263,17 +263,15 @@ class Outputs(QObject):
                     self._session.trouble.emit(f"{output.number} {output.name}: its PNG files would go to {place}, outside the show's folder. "
                                                "Allow that here with the command Allow folders of PNG files, or bind it elsewhere.")
                     return
-                sink = PngSink(place / f"{output.id}.png")
-                self._files[output.id] = sink
-                self._session.engine.add_sink(output.id, self, sink, lambda: sink.fault)
+                self._files.add(output.id)
+                self._session.playout.write_files(output.id, place / f"{output.id}.png")
             case WindowBinding() | DisplayBinding() as binding:
                 display = binding.name if isinstance(binding, DisplayBinding) else None
-                window = OutputWindow(output, display)
+                window = OutputWindow(output, display, self._session.playout.feed(output.id))
                 window.close_asked.connect(lambda id=output.id: self._asked_to_close(id))
                 window.key_pressed.connect(self.key_pressed)
                 window.moved.connect(self._at_rest.start)
                 self.windows[output.id] = window
-                self._session.engine.add_sink(output.id, self, window.take, lambda: window.fault)
                 if display is not None and display not in displays():
                     self._session.trouble.emit(f'{output.name}: no display "{display}" is connected; it is shown in a window meanwhile')
                     window.setWindowFlag(Qt.WindowType.FramelessWindowHint, False)
@@ -302,13 +300,13 @@ class Outputs(QObject):
 
     def _release(self, id: str) -> None:
         self._bound.pop(id, None)
-        self._session.engine.remove_sink(id, self)
         window = self.windows.pop(id, None)
         if window is not None:
             window.close_quietly()
-        sink = self._files.pop(id, None)
-        if sink is not None:
-            sink.close()
+            self._session.playout.unfeed(window.feed)
+        if id in self._files:
+            self._files.discard(id)
+            self._session.playout.stop_files(id)
 
     def _asked_to_close(self, id: str) -> None:
         """Closing a window that is on air is a gesture of two: once to be told, and once more."""

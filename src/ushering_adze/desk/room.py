@@ -16,7 +16,7 @@ from ushering_adze.core.show import MonitorWall, Projection, Surface
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import hatch, image_of
 from ushering_adze.desk.session import Session
-from ushering_adze.engine.report import Report
+from ushering_adze.playout import Report
 
 Role = Literal["program", "preview", "plain"]
 HEAD = 30

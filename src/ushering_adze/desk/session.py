@@ -20,12 +20,11 @@ from ushering_adze.core.show.weight import grown_bytes
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.filing import Filing, brought_back
 from ushering_adze.desk.waiting import answered
-from ushering_adze.engine.engine import Engine
-from ushering_adze.engine.report import Report
 from ushering_adze.io.keeping import Kept, forget
 from ushering_adze.io.logs import log
 from ushering_adze.io.machine import memory_bytes
 from ushering_adze.io.showfile import absolute, media_faults, read_show
+from ushering_adze.playout import Playout, Report
 
 UNDO_STEPS = 200
 UNDO_BYTES = 256 << 20
@@ -80,7 +79,7 @@ class Session(QObject):
         self.source: str | None = None
         self.report: Report | None = None
         self.filing = Filing(path, show.name)
-        self.engine = Engine(show, self._arrived.emit, self._not_run.emit)
+        self.playout = Playout(show, self._arrived.emit, self._not_run.emit)
         self._arrived.connect(self.tell)
         self._not_run.connect(self._take_back)
 
@@ -108,7 +107,7 @@ class Session(QObject):
         locked = locked_fault(self.show, show)
         if faults or locked is not None:
             raise ShowError(faults or [locked])  # type: ignore[list-item]
-        self.engine.set_show(show)  # first: what it cannot take is no step for undo
+        self.playout.edit(show)  # first: what it cannot take is no step for undo
         if gesture is None or gesture is not self._gesture:
             self._remember(label, show)
         self._gesture = gesture
@@ -161,7 +160,7 @@ class Session(QObject):
         self._gesture = None
         if self._undo:
             label, show = self._undo[-1]
-            self.engine.set_show(show)
+            self.playout.edit(show)
             del self._undo[-1], self._costs[-1]
             self._redo.append((label, self.show))
             self._hold(show)
@@ -170,7 +169,7 @@ class Session(QObject):
         """Make the last undone edit again."""
         if self._redo:
             label, show = self._redo[-1]
-            self.engine.set_show(show)
+            self.playout.edit(show)
             del self._redo[-1]
             self._remember(label, show)
             self._hold(show)
@@ -245,7 +244,7 @@ class Session(QObject):
             self.refused.emit(f"{path.name if path else show.name}: {too_large[0]}")
             return False
         try:
-            self.engine.open_show(show)
+            self.playout.open(show)
         except Exception as error:
             log.exception("a show could not be run")
             why = "there is not enough memory for it" if isinstance(error, MemoryError) else f"it cannot be run ({type(error).__name__})"

@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
+from ushering_adze.core.onair.actions import Black, Hold
 from ushering_adze.core.show import Surface
 from ushering_adze.desk import theme
 from ushering_adze.desk.guarded import GuardedButton
@@ -131,8 +132,8 @@ class Sill(QWidget):
         box.setSpacing(theme.GAP)
         box.addLayout(self._tiles, 1)
         box.addLayout(right)
-        self.hold.switched.connect(session.engine.hold)
-        self.black.switched.connect(session.engine.black)
+        self.hold.switched.connect(lambda on: session.playout.act(Hold(on=on)))
+        self.black.switched.connect(lambda on: session.playout.act(Black(on=on)))
         session.show_changed.connect(self._fill)
         session.reported.connect(self._report)
         self._fill()

@@ -73,8 +73,11 @@ class TopBar(QWidget):
         self.proof.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.proof.setAccessibleName("Proof")
         self.proof.clicked.connect(self.proof_asked)
-        self.findings = QLabel()
-        self.findings.setStyleSheet(f"color: {theme.RED_WORDS}; border: 1px solid {theme.RED}; border-radius: 3px; padding: 3px 8px;")
+        self.findings = QPushButton()
+        self.findings.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.findings.setAccessibleName("Faults")
+        self.findings.clicked.connect(self._list_faults)
+        self._known_only: bool | None = None
         self.findings.setFixedHeight(26)
         self.findings.hide()
         self.figures = QLabel()
@@ -132,19 +135,43 @@ class TopBar(QWidget):
         report = self._session.report
         if report is None:
             return
-        show = self._session.show
-        names = {item.id: item.name for item in (*show.sources, *show.outputs, *show.canvases)}
-        names |= {f"{c.id}/{layer.id}": f"{c.name}, {layer.name}" for c in show.canvases for layer in c.layers}
-        lost = [f"{names.get(id, id)}: {why}" for id, why in report.faults.items()]
-        self.findings.setVisible(bool(lost))
-        self.findings.setText(f"{len(lost)} lost")
-        self.findings.setToolTip("\n".join(lost))
+        faults = report.troubles
+        new = [f for f in faults if not f.acknowledged]
+        self.findings.setVisible(bool(faults))
+        self.findings.setText(f"{len(new)} lost" if new else f"{len(faults)} known")
+        self.findings.setToolTip("\n".join(f"{f.name}: {f.words}" for f in faults))
+        if (not new) != self._known_only:
+            self._known_only = not new
+            words, line = (theme.RED_WORDS, theme.RED) if new else (theme.DIM, theme.LINE)
+            theme.restyle(self.findings, f"color: {words}; border: 1px solid {line}; border-radius: 3px; padding: 3px 8px;")
         late = f" · {report.late} late" if report.late_lately else ""
         token = theme.AMBER if report.late_lately else theme.DIM
         self.figures.setText(f'<span style="color:{token}">{report.fps:4.1f} fps · {report.milliseconds:.0f} ms{late}</span>')
         waiting = f"; {report.waiting} commands wait" if report.waiting else ""
         waiting += f"; {report.refused} commands were refused: too many came" if report.refused else ""
         self.figures.setToolTip(f"{report.frames} frames, {report.late} late since the start{waiting}")
+
+    def faults_menu(self) -> QMenu:
+        """What is wrong, the gravest first; choosing one says that somebody knows of it."""
+        report, acknowledge = self._session.report, self._session.playout.acknowledge
+        menu = QMenu(self)
+        faults = report.troubles if report is not None else ()
+        for fault in faults:
+            since = time.strftime("%H:%M:%S", time.localtime(fault.since))
+            action = menu.addAction(f"{since}   {fault.name}: {fault.words}")
+            action.setCheckable(True)
+            action.setChecked(fault.acknowledged)
+            action.setEnabled(not fault.acknowledged)
+            action.triggered.connect(lambda checked=False, key=fault.key: acknowledge(key))
+        if sum(not f.acknowledged for f in faults) > 1:
+            menu.addSeparator()
+            menu.addAction("I know of all of them", lambda: acknowledge())
+        return menu
+
+    def _list_faults(self) -> None:
+        menu = self.faults_menu()
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(self.findings.mapToGlobal(self.findings.rect().bottomLeft()))
 
     def _checked(self) -> None:
         """The gravest of what the proof found, in its colour and in words; nothing is called clear before it was looked at."""

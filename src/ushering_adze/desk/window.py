@@ -10,6 +10,7 @@ from PySide6.QtCore import QEvent, QSettings, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from ushering_adze.core.onair.actions import Back, Black, Cut, Hold, Recall, StagePreset, Unstage
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
@@ -141,7 +142,7 @@ class MainWindow(QMainWindow):
     def _make_commands(self) -> None:
         from ushering_adze.desk.rig.workspace import NEW
 
-        add, engine, session = self.book.add, self.session.engine, self.session
+        add, act, session = self.book.add, self.session.playout.act, self.session
         add("open", "Show", "Open a show…", self.ask_open, "Ctrl+O")
         add("save", "Show", "Save", self.save, "Ctrl+S")
         add("save-as", "Show", "Save as…", self.ask_save, "Ctrl+Shift+S")
@@ -153,14 +154,14 @@ class MainWindow(QMainWindow):
         for n, name in enumerate(WORKSPACES):
             add(f"go-{name.lower()}", "Go", f"{name} workspace", lambda name=name: self.show_workspace(name), f"Alt+{n + 1}")
         add("take", "Run", "Take preview to program", self.run.strip.fire, "Space", by_window=True, where="Run")
-        add("cut", "Run", "Cut preview to program", engine.cut, "X", where="Run")
-        add("back", "Run", "Program back to its former state", engine.back, "Backspace", where="Run")
+        add("cut", "Run", "Cut preview to program", lambda: act(Cut()), "X", where="Run")
+        add("back", "Run", "Program back to its former state", lambda: act(Back()), "Backspace", where="Run")
         add("take-surface", "Run", "Take the selected surface alone", self.by_surface.take, "Shift+Space", where="Run")
         add("keep", "Run", "Keep the selected surface, or release it", self.by_surface.keep, "Y", where="Run")
         add("black-surface", "Run", "Black the outputs of the selected surface, or lift it", self.by_surface.black, where="Run")
         add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
-        add("black", "Run", "Black all outputs, or lift it", lambda: engine.black(not self.sill.black.on), "B", held=True, where="Run")
-        add("hold", "Run", "Hold all outputs, or lift it", lambda: engine.hold(not self.sill.hold.on), "H", held=True, where="Run")
+        add("black", "Run", "Black all outputs, or lift it", lambda: act(Black(on=not self.sill.black.on)), "B", held=True, where="Run")
+        add("hold", "Run", "Hold all outputs, or lift it", lambda: act(Hold(on=not self.sill.hold.on)), "H", held=True, where="Run")
         m = self.map
         m.name_actions(self.book, add)
         self.align.name_actions(self.book, add)
@@ -385,9 +386,9 @@ class MainWindow(QMainWindow):
         if self.session.show.preset(number) is None:
             self.notice.say(f"There is no preset {number}; type a number that is in the deck.")
         elif direct:
-            self.session.engine.recall(number)
+            self.session.playout.act(Recall(preset=number))
         else:
-            self.session.engine.stage_preset(number)
+            self.session.playout.act(StagePreset(preset=number))
 
     def _escaped(self) -> bool:
         """Whether the workspace had something to let go of."""
@@ -404,7 +405,7 @@ class MainWindow(QMainWindow):
         elif isinstance(self.focusWidget(), QLineEdit):
             self.setFocus()
         else:
-            self.session.engine.stage_preset(None)
+            self.session.playout.act(Unstage())
 
     # -- the window ----------------------------------------------------------------------------------------------
 
@@ -475,4 +476,4 @@ class MainWindow(QMainWindow):
         if self._furnished:
             self.map.close_all()
             self.align.close_all()
-        self.session.engine.stop(LEAVING)
+        self.session.playout.stop(LEAVING)

@@ -33,6 +33,13 @@ def quick_shrink(pixels: Pixels, cut: Cut) -> Pixels:
     return resample(pixels, cut)
 
 
+class _Taken(NamedTuple):
+    """A still, and the memory that it lies in."""
+
+    pixels: Pixels
+    memory: Pixels
+
+
 class _Kept(NamedTuple):
     serial: int
     pixels: Pixels
@@ -101,7 +108,7 @@ class CanvasPainter:
         self._stamps: dict[str, object] = {}
         self._extent: dict[str, Rect] = {}
         self._kept: dict[_Slot, _Kept] = {}
-        self._stills: dict[tuple[str, float], Pixels] = {}
+        self._stills: dict[tuple[str, float], _Taken] = {}
         self._draws = 0
         self._sheets: dict[str, Sheet] = {}
         self._whole = painted is None
@@ -155,9 +162,13 @@ class CanvasPainter:
         inner = box_of(state, self.scale)[1]
         if inner.empty or inner.area > MOST_OF_A_STILL * self.bounds.area:
             return None
-        taken = self._stills.get((layer, still.taken))
-        if taken is None:
-            taken = self._stills[layer, still.taken] = laid_flat(self._pieces(layer, still.of, state, frames), inner)
+        kept = self._stills.get((layer, still.taken))
+        if kept is None:
+            pieces, memory = self._pieces(layer, still.of, state, frames), self._buffer(inner.area * 4)
+            taken = laid_flat(pieces, inner, memory[: inner.area * 4].reshape(inner.h, inner.w, 4))
+            self._stills[layer, still.taken] = _Taken(taken, memory)
+        else:
+            taken = kept.pixels
         size = Rect(0, 0, taken.shape[1], taken.shape[0])
         pixels = taken if (size.w, size.h) == (inner.w, inner.h) else resample(taken, Cut(size, Rect(0, 0, inner.w, inner.h)))
         return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
@@ -298,7 +309,8 @@ class CanvasPainter:
         self._whole = self.painted is None
         if self._stills:
             wanted = {(layer, taken) for layer, state in states for taken in _moments(state.picture)}
-            self._stills = {key: pixels for key, pixels in self._stills.items() if key in wanted}
+            for key in self._stills.keys() - wanted:
+                self._keep_spare(self._stills.pop(key).memory)
         if changed:
             self._forget()
             bands = [band for rect in within(changed, (self.bounds,) if self.painted is None else self.painted) for band in _bands(rect)]

@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from ushering_adze.core.kinds.on_its_way import shares_in
-from ushering_adze.core.onair.actions import Action, Back, Black, Cut, Hand, Hold, LayOver, Recall, StagePreset, Take, Unstage, apply, fault_of
+from ushering_adze.core.onair.actions import Action, Black, Hand, Hold, LayOver, StagePreset, Unstage, apply, fault_of
 from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_kind
 from ushering_adze.core.onair.motion import prepare
 from ushering_adze.core.onair.stage import ALL, Stage, sources_of
@@ -81,6 +81,9 @@ class Engine:
         self._on_refused = on_refused
         self._compiling = Compiling(self._compiled, on_refused)
         self._overlay = Overlay()
+        self._puts = 0
+        self.put = 0
+        """The number of the rasters of `put_out` that are out; 0 if none are."""
         self._looking: str | None = None
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
@@ -145,38 +148,6 @@ class Engine:
 
         self._commands.give(act, merged_kind(action))
 
-    def stage_preset(self, number: int | None) -> None:
-        """Put a preset on preview; None clears it."""
-        self.act(Unstage() if number is None else StagePreset(preset=number))
-
-    def cut(self) -> None:
-        """Preview to program at once."""
-        self.act(Cut())
-
-    def hand(self, position: float) -> None:
-        """Lead the fade by hand."""
-        self.act(Hand(position=position))
-
-    def back(self) -> None:
-        """Program to its former state."""
-        self.act(Back())
-
-    def hold(self, on: bool) -> None:
-        """Keep every output's picture as it is."""
-        self.act(Hold(on=on))
-
-    def black(self, on: bool) -> None:
-        """Send black on every output."""
-        self.act(Black(on=on))
-
-    def take(self, seconds: float | None = None) -> None:
-        """Preview to program in its time."""
-        self.act(Take(seconds=seconds))
-
-    def recall(self, number: int, seconds: float | None = None) -> None:
-        """A preset to program directly, in its time."""
-        self.act(Recall(preset=number, seconds=seconds))
-
     def _still_black(self) -> None:
         """Black stays, on rasters that are new as well."""
         self._hand_over([id for id in self._renderer.outputs if self._stage.is_black(id)])
@@ -222,12 +193,16 @@ class Engine:
         self._commands.give(act, "compiled")
         self._edited.set()
 
-    def put_out(self, rasters: Mapping[str, Pixels]) -> None:
+    def put_out(self, rasters: Mapping[str, Pixels]) -> int:
         """Show these rasters on outputs, in place of the show and of whatever is laid over it, until something else is laid over."""
-        self._commands.give(lambda now: self._lay_over(Overlay(rasters=rasters)), "overlay")
+        with self._lock:
+            self._puts += 1
+            number = self._puts
+        self._commands.give(lambda now: self._lay_over(Overlay(rasters=rasters), number))
+        return number
 
-    def _lay_over(self, overlay: Overlay) -> None:
-        self._overlay = overlay
+    def _lay_over(self, overlay: Overlay, number: int = 0) -> None:
+        self._overlay, self.put = overlay, number
         self._renderer.lay_over(overlay)
 
     def look_through(self, source: str | None) -> None:
@@ -300,6 +275,10 @@ class Engine:
     def rasters(self) -> dict[str, Pixels]:
         """The newest picture of every output; do not write to it."""
         return {id: self._sent(id) for id in list(self._renderer.outputs)}
+
+    def raster(self, output: str) -> Pixels | None:
+        """The newest picture of one output; None if there is no such output yet."""
+        return self._sent(output) if output in self._renderer.outputs else None
 
     @property
     def frames(self) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ushering_adze.core.onair.delta import Change, SeenThrough, source_names, surface_rects, visible
+from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import State, sources_of_layer
 from ushering_adze.core.plane.pixels import Pixels
@@ -42,6 +43,8 @@ class Report:
     faults: dict[str, str] = field(default_factory=dict)
     waiting: int = 0
     refused: int = 0
+    troubles: tuple[FaultNow, ...] = ()
+    """The same as ``faults``, with their moments; filled in by the playout."""
 
 
 def surface_reports(stage: Stage, state: State, faults: dict[str, str], bound: set[str], overlay: Overlay,

@@ -11,10 +11,10 @@ from ushering_adze.core.plane.pixels import Pixels
 
 
 class Sent(NamedTuple):
-    """A picture that an output sends, and how many of them came before it."""
+    """A picture that an output sends, and its number, counted from 0."""
 
     pixels: Pixels
-    count: int
+    number: int
 
 
 class Feed:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -10,6 +11,7 @@ from typing import Any
 
 from ushering_adze.core.onair.actions import Action
 from ushering_adze.core.onair.document import stage_document
+from ushering_adze.core.onair.faults import FaultNow, acknowledged, faults_now
 from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.plane.pixels import Pixels
@@ -17,7 +19,6 @@ from ushering_adze.core.show import Show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.outputs.png import PngSink
-from ushering_adze.playout.faults import FaultBook
 from ushering_adze.playout.feed import Feed
 
 
@@ -37,15 +38,17 @@ class Playout:
 
     def __init__(self, show: Show, on_report: Callable[[Report], None] | None = None,
                  on_refused: Callable[[Show, str], None] = lambda show, why: None) -> None:
-        self._book = FaultBook()
+        self._faults: dict[str, FaultNow] = {}
         told = None if on_report is None else lambda report: on_report(self._told(report))
         self._engine = Engine(show, told, on_refused)
         self._files: dict[str, PngSink] = {}
+        self._lock = threading.Lock()
 
     def _told(self, report: Report) -> Report:
         state = report.stage.program.target
-        troubles = self._book.seen(report.stage.show, report.faults, frozenset(sources_of(state)), time.time())
-        return replace(report, troubles=troubles)
+        with self._lock:
+            self._faults = faults_now(report.stage.show, self._faults, report.faults, sources_of(state), time.time())
+            return replace(report, troubles=tuple(self._faults.values()))
 
     # -- running ---------------------------------------------------------------------------------------------------------
 
@@ -83,7 +86,8 @@ class Playout:
 
     def acknowledge(self, key: str | None = None) -> None:
         """Somebody knows of a fault, by its key, or of all there are."""
-        self._book.acknowledge(key)
+        with self._lock:
+            self._faults = acknowledged(self._faults, key)
 
     def look_through(self, source: str | None) -> None:
         """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest again."""

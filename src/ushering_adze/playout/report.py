@@ -33,7 +33,6 @@ class FaultDocument(Model):
 
     key: str
     on: str
-    where: str
     name: str
     what: str
     cure: str

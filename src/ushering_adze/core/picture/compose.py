@@ -245,7 +245,7 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
                     cv2.addWeighted(colour, sheet.opacity, under, 1 - sheet.opacity, 0.0, dst=under)
 
 
-def laid_flat(pieces: Sequence[Piece], box: Rect) -> Pixels:
+def laid_flat(pieces: Sequence[Piece], box: Rect, into: Pixels | None = None) -> Pixels:
     """A layer's pieces added up to one picture of its box, premultiplied; where none lies it is clear.
 
     Parameters
@@ -254,12 +254,15 @@ def laid_flat(pieces: Sequence[Piece], box: Rect) -> Pixels:
         Weights add to 1 at most.
     box : Rect
         On the canvas, like the places of the pieces.
+    into : ndarray, shape (h, w, 4), optional
+        Memory for it.
 
     Returns
     -------
     ndarray, shape (h, w, 4), uint8
     """
-    total = np.zeros((box.h, box.w, 4), np.uint8)
+    total = np.empty((box.h, box.w, 4), np.uint8) if into is None else into
+    total.fill(0)
     for piece in pieces:
         shared = box.meet(piece.at)
         if not shared.empty:

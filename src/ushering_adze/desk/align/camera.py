@@ -17,11 +17,11 @@ from ushering_adze.desk.align.asking import number
 from ushering_adze.desk.map.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.aligning import Camera, align, shots
-from ushering_adze.engine.cameras import RealCamera, folder_look, measured_delay, settling, source_look
 from ushering_adze.io.logs import log
 from ushering_adze.io.photos import PhotoFolder
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.standins.camera import StandinCamera
+from ushering_adze.playout.cameras import RealCamera, folder_look, measured_delay, settling, source_look
 
 STANDIN, FOLDER = "stand-in", "folder"
 
@@ -100,23 +100,23 @@ class AligningCamera(QObject):
 
     def camera(self, show: Show, surface: str, told: Callable[[float, str], bool]) -> Camera:
         """The chosen camera before a screen.  Raises ValueError if it cannot be had."""
-        choice, engine = self.choice, self._session.engine
+        choice, playout = self.choice, self._session.playout
         if choice.kind == STANDIN:
             return StandinCamera(show, surface)
         count = sum(1 for _ in shots(show, surface, choice.light))
         if choice.kind == FOLDER:
             folder = PhotoFolder(Path(choice.folder), choice.linear, True, self._stop.is_set)
-            return RealCamera(engine, show, surface, folder_look(folder),
+            return RealCamera(playout, show, surface, folder_look(folder),
                               lambda name: told(folder.count / count, f"photograph {folder.count + 1} of {count}: {name}"))
         if not any(s.id == choice.kind for s in show.sources):
             raise ShowError([Fault("camera", "its source is not in the show any more; choose another camera")])
-        engine.look_through(choice.kind)
+        playout.look_through(choice.kind)
         settle = choice.settle
         if settle is None:
             told(0.0, "measuring the camera's delay")
-            settle = settling(measured_delay(engine, show, surface, choice.kind, choice.linear))
-        look = source_look(engine, choice.kind, settle, linear=choice.linear)
-        return RealCamera(engine, show, surface, look, lambda name: not self._stop.is_set())
+            settle = settling(measured_delay(playout, show, surface, choice.kind, choice.linear))
+        look = source_look(playout, choice.kind, settle, linear=choice.linear)
+        return RealCamera(playout, show, surface, look, lambda name: not self._stop.is_set())
 
     @property
     def on_outputs(self) -> bool:
@@ -170,7 +170,7 @@ class AligningCamera(QObject):
                 log.exception("the camera failed")
                 result = ShowError([Fault("camera", f"it failed ({type(error).__name__}); nothing is changed, try again")])
             finally:
-                self._session.engine.look_through(None)
+                self._session.playout.look_through(None)
             self.finished.emit(show, result)
 
         self.running = threading.Thread(target=run, name="align", daemon=True)

@@ -116,7 +116,7 @@ class AlignRaster(RasterView):
         p.save()
         p.setClipRect(self.clip())
         whole = self.pixels(0, 0, timing.width, timing.height)
-        sent = self.session.engine.rasters.get(output.id)
+        sent = self.session.playout.raster(output.id)
         if sent is not None and sent.shape[:2] == (timing.height, timing.width):
             self._paint_sent(p, whole, sent)
         else:

@@ -78,7 +78,7 @@ class Simulation(QObject):
                 self.seen.emit()
             return
         self.fault = ""
-        rasters, serials = self._session.engine.rasters, self._session.engine.serials
+        rasters, serials = self._session.playout.rasters(), self._session.playout.serials
         used = {r.output: rasters[r.output] for r in feeds if r.output in rasters}
         key = (screen, tuple((r.x, r.y, r.w, r.h, r.output) for r in feeds), tuple(serials.get(o) for o in used))
         same = key == self._key and self.now is not None

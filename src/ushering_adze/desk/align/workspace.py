@@ -253,7 +253,7 @@ class AlignWorkspace(QWidget):
     def lay_over(self) -> None:
         """Put the chosen pattern on the outputs; what is not chosen shows the show."""
         if self.isVisible() and not self.camera.on_outputs:  # a real camera needs its own patterns
-            self._session.engine.act(LayOver(over=self.laid()))
+            self._session.playout.act(LayOver(over=self.laid()))
 
     def laid(self) -> Laid | None:
         """What is laid over the outputs now."""
@@ -290,10 +290,10 @@ class AlignWorkspace(QWidget):
         if before and self._compared is None and self._opened is not None:
             self._compared = self._session.show
             self.profile.kept = self.profile.total
-            self._session.engine.set_show(self._opened)
+            self._session.playout.edit(self._opened)
         elif not before and self._compared is not None:
             self._compared = None
-            self._session.engine.set_show(self._session.show)
+            self._session.playout.edit(self._session.show)
             QTimer.singleShot(1200, self._forget_kept)
         self.before.setDown(before)
 
@@ -322,7 +322,7 @@ class AlignWorkspace(QWidget):
         self.simulation.watch(None)
         if self.camera.on_outputs:
             self.stop()  # its last pattern is taken away once it has ended
-        self._session.engine.act(LayOver())
+        self._session.playout.act(LayOver())
 
     def nudge(self, dx: float, dy: float) -> None:
         """Move the selected points."""
@@ -379,7 +379,7 @@ class AlignWorkspace(QWidget):
         if self.isVisible():
             self.lay_over()
         else:
-            self._session.engine.act(LayOver())
+            self._session.playout.act(LayOver())
 
     def _tell(self, share: float, words: str) -> None:
         self.progress.setValue(round(share * 1000))

@@ -64,7 +64,7 @@ class Benchtop(QWidget):
             else:
                 face = face_of(feeds)
                 for region in feeds:
-                    pixels = self._session.engine.rasters.get(region.output)
+                    pixels = self._session.playout.raster(region.output)
                     if pixels is not None:
                         put = QRectF(where.x() + (region.x - face.x) * self.scale, where.y() + (region.y - face.y) * self.scale,
                                      region.w * self.scale, region.h * self.scale)

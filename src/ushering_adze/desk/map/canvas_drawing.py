@@ -68,11 +68,11 @@ class CanvasDrawing(RasterView):
         return [r for c, r in picked(self.session.show, self.session.regions) if c.id == self.canvas_id]
 
     def live(self) -> list[object]:
-        engine, report = self.session.engine, self.session.report
+        playout, report = self.session.playout, self.session.report
         regions = self.canvas.regions if self.canvas is not None else ()
         small = [report.program.get(r.surface) if r.surface else None for r in regions] if report is not None else []
-        serials = engine.serials if self.scale >= SHARP or not all(r.surface for r in regions) else {}
-        return [engine.covered, *small, *(serials.get(r.output) for r in regions)]
+        serials = playout.serials if self.scale >= SHARP or not all(r.surface for r in regions) else {}
+        return [playout.covered, *small, *(serials.get(r.output) for r in regions)]
 
     # -- painting ------------------------------------------------------------------------------------------------
 

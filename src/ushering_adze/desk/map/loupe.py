@@ -77,7 +77,7 @@ class Loupe(QWidget):
             return None if source is None else _around(source, pointed[1] - canvas.guide.x, pointed[2] - canvas.guide.y, count)
         if region is None or not isinstance(region.landing, RectLanding):
             return None
-        raster = self._session.engine.rasters.get(region.output)
+        raster = self._session.playout.raster(region.output)
         if raster is None:
             return None
         u, v = placed_on_raster(region.landing, rect_of(region), pointed[1], pointed[2])

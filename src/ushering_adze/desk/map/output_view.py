@@ -147,7 +147,7 @@ class OutputView(RasterView):
         self._paint_facts(p, self.facts(output, regions))
 
     def _paint_sent(self, p: QPainter, landing: RectLanding, where: QRectF, region: Region) -> None:
-        pixels = self.session.engine.rasters.get(region.output) if self.scale >= 0.02 else None
+        pixels = self.session.playout.raster(region.output) if self.scale >= 0.02 else None
         if pixels is None:
             p.fillRect(where, theme.colour(region_colour(self.session, region), 46))
             return

@@ -76,8 +76,8 @@ class RasterView(QWidget):
 
     def live(self) -> list[object]:
         """What the live pictures are made of: small pictures, and numbers of what outputs send; as long as all are the same, so are they."""
-        engine, output = self.session.engine, self.output
-        return [engine.covered, engine.serials.get(output.id) if output is not None else None]
+        playout, output = self.session.playout, self.output
+        return [playout.covered, playout.serials.get(output.id) if output is not None else None]
 
     @property
     def output(self) -> Output | None:
@@ -194,7 +194,7 @@ class RasterView(QWidget):
             p.fillRect(where, theme.colour(region_colour(self.session, region), 46 if self.shown == "plain" else 26))
             return
         if (self.scale >= SHARP or region.surface is None) and isinstance(region.landing, RectLanding):
-            pixels = self.session.engine.rasters.get(region.output)
+            pixels = self.session.playout.raster(region.output)
             if pixels is not None:
                 self._sent(p, region, region.landing, where, image_of(pixels))
                 return

@@ -22,14 +22,14 @@ class BySurface:
         """Take what is staged for it, and leave the rest staged."""
         surface = self._selected()
         if surface is not None:
-            self._session.engine.act(Take(surfaces=(surface,)))
+            self._session.playout.act(Take(surfaces=(surface,)))
 
     def keep(self) -> None:
         """Keep it from every take, or release it."""
         surface = self._selected()
         if surface is not None:
-            kept = surface in self._session.engine.stage.kept
-            self._session.engine.act(Release(surface=surface) if kept else Keep(surface=surface))
+            kept = surface in self._session.playout.stage.kept
+            self._session.playout.act(Release(surface=surface) if kept else Keep(surface=surface))
             name = self._session.show.surface(surface).name
             words = "released: takes touch it again" if kept else "kept: no take touches it until it is released"
             self._session.trouble.emit(f"{name} is {words}.")
@@ -39,5 +39,5 @@ class BySurface:
         surface = self._selected()
         if surface is not None:
             outputs = tuple(dict.fromkeys(r.output for r in self._session.show.feeds_of(surface)))
-            stage = self._session.engine.stage
-            self._session.engine.act(Black(on=not all(stage.is_black(o) for o in outputs), outputs=outputs))
+            stage = self._session.playout.stage
+            self._session.playout.act(Black(on=not all(stage.is_black(o) for o in outputs), outputs=outputs))

@@ -7,6 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ushering_adze.core.kinds import NAMES
+from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.show import Preset
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
@@ -135,7 +136,7 @@ class PresetDeck(QWidget):
             card.deleteLater()
         self.cards = [PresetCard(self._session, p) for p in presets]
         for n, card in enumerate(self.cards):
-            card.pressed.connect(self._session.engine.stage_preset)
+            card.pressed.connect(lambda number: self._session.playout.act(StagePreset(preset=number)))
             self._grid.addWidget(card, n // COLUMNS, n % COLUMNS)
         for column in range(COLUMNS):
             self._grid.setColumnStretch(column, 1)

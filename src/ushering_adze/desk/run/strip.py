@@ -7,6 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.onair.actions import Hand
 from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.rigging import told
@@ -156,7 +157,7 @@ class TakeStrip(QWidget):
         self.back_button.clicked.connect(lambda checked=False: self.back.emit())
         self.time.returnPressed.connect(self._time_entered)
         self.time.textEdited.connect(lambda text: self._mark(False))
-        self.hand.moved.connect(session.engine.hand)
+        self.hand.moved.connect(lambda position: session.playout.act(Hand(position=position)))
         session.reported.connect(self._report)
 
     def seconds(self) -> float | None:
@@ -210,7 +211,7 @@ class TakeStrip(QWidget):
             preset = stage.show.preset(stage.staged) if stage.staged is not None else None
             self.time.setText(f"{preset.seconds:.1f} s" if preset else "")
             self._mark(False)
-        head, line = delta_words(stage.show, report.delta, stage.staged is not None)
+        head, line = delta_words(stage.show, report.delta, stage.previewing)
         if stage.program.led_by_hand:
             head, line = "Fading by hand", "Drag on, or press Take to finish by the clock"
         self.head.setText(head)
@@ -218,7 +219,7 @@ class TakeStrip(QWidget):
         metrics = self.line.fontMetrics()
         self.line.setText(metrics.elidedText(line, Qt.TextElideMode.ElideRight, max(60, self.line.width())))
         self.line.setToolTip(line)
-        ready = stage.staged is not None or stage.program.led_by_hand
+        ready = stage.previewing or stage.program.led_by_hand
         self.take_button.setEnabled(ready)
         self.cut_button.setEnabled(ready)
         self.back_button.setEnabled(bool(stage.back))

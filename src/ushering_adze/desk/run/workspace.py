@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
+from ushering_adze.core.onair.actions import Back, Cut, Take
 from ushering_adze.desk import theme
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
@@ -43,7 +44,7 @@ class RunWorkspace(QWidget):
         box = QHBoxLayout(self)
         box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
         box.addWidget(self.split)
-        engine = session.engine
-        self.strip.take.connect(engine.take)
-        self.strip.cut.connect(engine.cut)
-        self.strip.back.connect(engine.back)
+        act = session.playout.act
+        self.strip.take.connect(lambda seconds: act(Take(seconds=seconds)))
+        self.strip.cut.connect(lambda: act(Cut()))
+        self.strip.back.connect(lambda: act(Back()))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
-import queue
 import threading
 import time
 from pathlib import Path
@@ -35,24 +33,23 @@ def write_png(pixels: Pixels, path: Path) -> None:
 
 
 class PngSink:
-    """Takes an output's frames and keeps the newest in a PNG file, at most once in ``period`` seconds, in a thread of its own."""
+    """Takes an output's frames and keeps the newest in a PNG file, written at most once in ``period`` seconds, in a thread of its own."""
 
     def __init__(self, path: Path, period: float = 1.0) -> None:
         self.path = path
         self._failed: str | None = None
         self._period = period
-        self._last = -period
         self._began: float | None = None
         self._closed = False
-        self._waiting: queue.Queue[Pixels | None] = queue.Queue(maxsize=1)
+        self._newest: Pixels | None = None
+        self._change = threading.Condition()
         self._thread = threading.Thread(target=self._run, name=f"write {path.name}", daemon=True)
         self._thread.start()
 
     def __call__(self, pixels: Pixels) -> None:
-        now = time.monotonic()
-        if now - self._last >= self._period and self._waiting.empty() and not self._closed:
-            self._last = now
-            self._waiting.put_nowait(pixels.copy())
+        with self._change:
+            self._newest = pixels  # it is not written to again before two newer ones have come
+            self._change.notify_all()
 
     @property
     def fault(self) -> str | None:
@@ -64,10 +61,15 @@ class PngSink:
 
     def _run(self) -> None:
         give_way()
-        while (pixels := self._waiting.get()) is not None:
+        while True:
+            with self._change:
+                self._change.wait_for(lambda: self._newest is not None or self._closed)
+                pixels, self._newest = self._newest, None
+            if pixels is None:
+                return
             self._began = time.monotonic()
             try:
-                write_png(pixels, self.path)
+                write_png(pixels.copy(), self.path)
                 self._failed = None
             except ShowError as error:
                 self._failed = str(error)
@@ -75,14 +77,14 @@ class PngSink:
                 log.exception("picture not written")
                 self._failed = f"{self.path.name} could not be written ({type(error).__name__}); bind it to another folder"
             self._began = None
-            if self._closed:
-                return
+            with self._change:
+                self._change.wait_for(lambda: self._closed, self._period)
 
     def close(self) -> None:
         """Write what is waiting and stop; returns at once, whatever hangs."""
-        self._closed = True
-        with contextlib.suppress(queue.Full):  # what waits is written before the thread sees that it is closed
-            self._waiting.put_nowait(None)
+        with self._change:
+            self._closed = True
+            self._change.notify_all()
 
     def join(self, timeout: float) -> None:
         """Wait until the last picture is written after `close`."""

@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+from ushering_adze.core.onair.actions import Recall
 from ushering_adze.core.show import Show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io.machine import stolen_seconds
@@ -43,7 +44,7 @@ def play(show: Show, seconds: float, folder: Path) -> dict[str, Any]:
     for k, number in enumerate(story):
         due = began + seconds * (k + 1) / (len(story) + 2)
         time.sleep(max(0.0, due - time.perf_counter()))
-        engine.recall(number)
+        engine.act(Recall(preset=number))
     time.sleep(max(0.0, began + seconds - time.perf_counter()))
     last, last_at = engine.mark
     frames, passed = last - first, last_at - first_at

@@ -15,8 +15,8 @@ from ushering_adze.core.mapping.align_data import outputs_of
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.engine.aligning import shots
-from ushering_adze.engine.engine import Engine
 from ushering_adze.io.photos import Photo, PhotoFolder, as_light
+from ushering_adze.playout.playout import Playout
 
 FRESH = 5.0
 """Seconds within which a live feed must give a new picture."""
@@ -28,18 +28,18 @@ class Look(Protocol):
     def __call__(self, name: str) -> Photo: ...
 
 
-def source_look(engine: Engine, source: str, settle: float, frames: int = 3, linear: bool = False) -> Look:
+def source_look(playout: Playout, source: str, settle: float, frames: int = 3, linear: bool = False) -> Look:
     """Photographs from a live source of the show: the mean of some new frames after ``settle`` seconds."""
 
     def look(name: str) -> Photo:
         time.sleep(settle)
         seen: list[Photo] = []
-        last = engine.picture_of(source)
+        last = playout.picture_of(source)
         serial = last.serial if last is not None else -1
         end = time.monotonic() + FRESH
         while len(seen) < frames:
-            frame = engine.picture_of(source)
-            if (fault := engine.faults().get(source)) is not None:
+            frame = playout.picture_of(source)
+            if (fault := playout.faults().get(source)) is not None:
                 raise ShowError([Fault("camera", f"{fault}; check the feed, or choose another camera")])
             if frame is not None and frame.serial != serial:
                 serial = frame.serial
@@ -56,7 +56,7 @@ def source_look(engine: Engine, source: str, settle: float, frames: int = 3, lin
     return look
 
 
-def measured_delay(engine: Engine, show: Show, surface: str, source: str, linear: bool = False) -> float:
+def measured_delay(playout: Playout, show: Show, surface: str, source: str, linear: bool = False) -> float:
     """Seconds from a pattern being out until a live source shows it, the longest of three changes from black to white.
 
     Raises
@@ -67,10 +67,10 @@ def measured_delay(engine: Engine, show: Show, surface: str, source: str, linear
     white = {id: np.full((t.height, t.width), 255, np.uint8) for id in outputs_of(show, [surface]) if (t := show.output(id).timing)}
     longest = 0.0
     for _ in range(3):
-        put_out(engine, full_rasters(show, surface, {}))
-        low = _followed(engine, source, linear)[-1][1]
-        put_out(engine, full_rasters(show, surface, white))
-        seen = _followed(engine, source, linear)
+        put_out(playout, full_rasters(show, surface, {}))
+        low = _followed(playout, source, linear)[-1][1]
+        put_out(playout, full_rasters(show, surface, white))
+        seen = _followed(playout, source, linear)
         high = seen[-1][1]
         if high - low < 0.005:
             raise ShowError([Fault("camera", "it does not see the screen turn from black to white; check that it looks at the screen and that "
@@ -84,7 +84,7 @@ def settling(delay: float) -> float:
     return 1.5 * delay + 0.1
 
 
-def _followed(engine: Engine, source: str, linear: bool, still: float = 0.7, most: float = 6.0) -> list[tuple[float, float]]:
+def _followed(playout: Playout, source: str, linear: bool, still: float = 0.7, most: float = 6.0) -> list[tuple[float, float]]:
     """Mean light of each new picture with its time from now, until nothing has changed for a while and something had to."""
     began, serial = time.monotonic(), -1
     seen: list[tuple[float, float]] = []
@@ -92,7 +92,7 @@ def _followed(engine: Engine, source: str, linear: bool, still: float = 0.7, mos
     while time.monotonic() - changed < still or time.monotonic() - began < 1.2:
         if time.monotonic() - began > most:
             break
-        frame = engine.picture_of(source)
+        frame = playout.picture_of(source)
         if frame is None or frame.serial == serial:
             time.sleep(0.004)
             continue
@@ -102,11 +102,11 @@ def _followed(engine: Engine, source: str, linear: bool, still: float = 0.7, mos
             changed = time.monotonic()
         seen.append((time.monotonic() - began, mean))
     if not seen:
-        raise ShowError([Fault("camera", engine.faults().get(source, "it gives no pictures") + "; check the feed, or choose another camera")])
+        raise ShowError([Fault("camera", playout.faults().get(source, "it gives no pictures") + "; check the feed, or choose another camera")])
     return seen
 
 
-def put_out(engine: Engine, rasters: Mapping[str, Pixels]) -> None:
+def put_out(playout: Playout, rasters: Mapping[str, Pixels]) -> None:
     """Show these rasters on the outputs; returns once they are out.
 
     Raises
@@ -114,16 +114,16 @@ def put_out(engine: Engine, rasters: Mapping[str, Pixels]) -> None:
     ShowError
         If the show does not run, or is held or black.
     """
-    if engine.covered is not None:
-        raise ShowError([Fault("outputs", f"they are {engine.covered}, so no pattern comes out; lift that first")])
-    engine.put_out(rasters)
+    if playout.covered is not None:
+        raise ShowError([Fault("outputs", f"they are {playout.covered}, so no pattern comes out; lift that first")])
+    number = playout.put_out(rasters)
     end = time.monotonic() + FRESH
-    while engine.overlay.rasters is not rasters:
+    while playout.put != number:
         if time.monotonic() > end:
             raise ShowError([Fault("outputs", "the pattern does not come out; check that the show runs")])
         time.sleep(0.002)
-    frame = engine.frames
-    while engine.frames < frame + 2 and time.monotonic() < end:
+    frame = playout.mark[0]
+    while playout.mark[0] < frame + 2 and time.monotonic() < end:
         time.sleep(0.002)
 
 
@@ -151,7 +151,7 @@ class RealCamera:
 
     Parameters
     ----------
-    engine : Engine
+    playout : Playout
         Whose outputs show the patterns.
     show : Show
     surface : str
@@ -162,8 +162,8 @@ class RealCamera:
 
     shutters, longest = False, 1.0
 
-    def __init__(self, engine: Engine, show: Show, surface: str, look: Look, told: Callable[[str], bool] = lambda name: True) -> None:
-        self._engine, self._show, self._surface, self._look, self._told = engine, show, surface, look, told
+    def __init__(self, playout: Playout, show: Show, surface: str, look: Look, told: Callable[[str], bool] = lambda name: True) -> None:
+        self._playout, self._show, self._surface, self._look, self._told = playout, show, surface, look, told
         self._names = [s.name for s in shots(show, surface)]
         self._count = 0
 
@@ -172,7 +172,7 @@ class RealCamera:
         """Show these rasters, and look."""
         name = self._names[self._count] if self._count < len(self._names) else "the screen"
         self._count += 1
-        put_out(self._engine, full_rasters(self._show, self._surface, rasters))
+        put_out(self._playout, full_rasters(self._show, self._surface, rasters))
         if not self._told(name):
             raise ShowError([Fault("alignment", "it was stopped; nothing is changed")])
         photo = self._look(name)
