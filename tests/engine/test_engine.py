@@ -120,7 +120,7 @@ def small_show(**more: object) -> Show:
         return Region(id=f"r{n}", name=f"R{n}", x=0, y=0, w=64, h=36, output=f"o{n}", landing=RectLanding(x=0, y=0, w=64, h=36))
 
     layers = (Layer(id="l", name="L", settings={"picture": {"source": "roof"}}),)
-    return Show(name="Small", sources=(Clip(id="roof", name="Roof", path="media/roof-camera.mp4"),),
+    return Show(name="Small", sources=(Clip(id="roof", name="Roof", path=str(DEMO_ROOT / "media/roof-camera.mp4")),),
                 canvases=(Canvas(id="c", name="C", width=64, height=36, layers=layers, regions=(region(1), region(2))),),
                 outputs=(output(1), output(2)), **more)  # type: ignore[arg-type]
 

@@ -59,7 +59,9 @@ def test_some_outputs_black_or_held_while_the_others_go_on(engine: Engine, repor
     engine.act(Recall(preset=90, seconds=0.0))
     assert wait_for(lambda: picture(engine, "relay").max() < 40), "the others go on"
     assert (picture(engine, "processor-a") == held).all() and held.max() > 60
-    assert wait_for(lambda: reports[-1].surfaces["meridian"].state == "held")
+    assert wait_for(lambda: reports[-1].surfaces["meridian"].state == "held" and reports[-1].stage.on_program == 90)
+    assert wait_for(lambda: reports[-1].surfaces["relay"].sources == ())
+    assert reports[-1].surfaces["meridian"].sources == ("Slides",), "what it truly shows, not what was asked for meanwhile"
     engine.act(Hold(on=False))
     assert wait_for(lambda: picture(engine, "processor-a").max() == 0), "it is brought up to what it has missed"
     engine.act(Recall(preset=5, seconds=0.0))

@@ -18,6 +18,7 @@ from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Clip, ColourSource, Countdown, QuadLanding, Show, Still
 from ushering_adze.core.show.edits import changed, find_region, with_region
+from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.engine import workers
 from ushering_adze.engine.canvas import quick_shrink
 from ushering_adze.engine.pictures import LONGEST, PreviewPictures, face_of, surface_picture
@@ -111,8 +112,8 @@ def tiny(*sources: object) -> Show:
 
 
 def test_clocks_run_on_air_pause_off_air_and_live_ones_run_on_preview() -> None:
-    camera = Clip(id="camera", name="Camera", path="media/roof-camera.mp4", live=True)
-    show = tiny(Clip(id="film", name="Film", path="media/orrery.mp4"), camera, Countdown(id="count", name="Count", seconds=60))
+    camera = Clip(id="camera", name="Camera", path=str(DEMO_ROOT / "media/roof-camera.mp4"), live=True)
+    show = tiny(Clip(id="film", name="Film", path=str(DEMO_ROOT / "media/orrery.mp4")), camera, Countdown(id="count", name="Count", seconds=60))
     first = played(show, {}, {"film", "count"}, {"camera"}, 10.0)
     assert {id: at.position(11.0) for id, at in first.items()} == {"film": 1.0, "camera": 1.0, "count": 1.0}
     assert played(show, first, {"film", "count"}, {"camera"}, 10.5) is first, "nothing came or went"

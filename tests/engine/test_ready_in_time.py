@@ -13,7 +13,7 @@ import pytest
 from ushering_adze.core.kinds.on_its_way import Shown
 from ushering_adze.core.onair.motion import opening_motion, parts_of, prepare, recall
 from ushering_adze.core.onair.stage import sources_of
-from ushering_adze.core.picture.frame import Sizes
+from ushering_adze.core.picture.frame import NoRequests, Sized, Sizes
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import Cut, resample
 from ushering_adze.core.plane.rect import Rect
@@ -117,6 +117,19 @@ thread.join()
     assert len(found) >= 1 and set(found) == {"0"}
 
 
+class Asked(NoRequests):
+    """Requests of one reader."""
+
+    def __init__(self, reader: ClipReader) -> None:
+        self._reader = reader
+
+    def ask(self, source: str, cut: Sized) -> None:
+        self._reader.sizes.ask(cut)
+
+    def made(self, source: str, serial: int, cut: Sized) -> np.ndarray | None:
+        return self._reader.made(serial, cut)
+
+
 def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None:
     """The very same pixels as when the frame has to do it; a layer of another size asks anew, and what nobody shows is made no more."""
     canvas = Canvas(id="c", name="C", width=1000, height=540, layers=(Layer(id="l", name="L"),))
@@ -132,10 +145,10 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
                 frame = reader.frame(seconds)
                 reader.go_on()
                 assert frame is not None
-                painter.draw([("l", state)], {"s": frame})
+                painter.draw([("l", state)], {"s": frame}, Asked(reader))
                 take = Rect(0, 0, frame.pixels.shape[1], frame.pixels.shape[0])
                 assert np.array_equal(painter.pixels[:300, :width, :3], resample(frame.pixels, Cut(take, Rect(0, 0, width, 300)))[..., :3])
-                if frame.sized.keys() == {(take, width, 300)}:
+                if reader._current is not None and reader._current.sized.keys() == {(take, width, 300)}:
                     break
             else:
                 pytest.fail("no frame brought its size along, and that alone")

@@ -7,7 +7,7 @@ import time
 import numpy as np
 import pytest
 
-from ushering_adze.core.onair.actions import Hold, StagePreset
+from ushering_adze.core.onair.actions import Hold, StagePreset, Unstage
 from ushering_adze.core.show import Canvas, Layer, LayerSettings, Output, PatternSource, Picture, Preset, RectLanding, Region, Show, Timing
 from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.engine.engine import Engine
@@ -63,7 +63,7 @@ def test_a_command_is_told_of_soon_and_a_still_show_still_reports() -> None:
         told = []
         for number in (1, None) * 6:
             before, at = len(given), time.perf_counter()
-            engine.act(StagePreset(preset=number))
+            engine.act(Unstage() if number is None else StagePreset(preset=number))
             assert wait_for(lambda before=before, number=number: any(r.stage.staged == number for _, r in given[before:]), 10)
             told.append(next(t for t, r in given[before:] if r.stage.staged == number) - at)
         engine.act(Hold())

@@ -119,12 +119,12 @@ def test_pictures_read_ahead_are_brought_to_a_size_that_is_asked_for_afterwards(
         assert reader.wait(20, AHEAD)
         for n in range(3):
             frame = reader.frame(n / 30)
-            assert frame is not None and frame.sizes is not None
-            frame.sizes.ask(MAST)
+            assert frame is not None
+            reader.sizes.ask(MAST)
             reader.go_on()
             assert reader.wait(20, AHEAD)
-            if reader._sizes.wanted():
-                reader._sizes.news = True
+            if reader.sizes.wanted():
+                reader.sizes.news = True
                 break
         else:
             pytest.fail("a cut asked for with three pictures is not made")

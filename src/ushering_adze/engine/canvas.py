@@ -12,7 +12,7 @@ import numpy as np
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.kinds.on_its_way import Picture, Shown, Still, Turning, leaves
 from ushering_adze.core.picture.compose import Piece, Sheet, box_of, fit_into, laid_flat, paint, shifted
-from ushering_adze.core.picture.frame import Frame, Sized
+from ushering_adze.core.picture.frame import Frame, NoRequests, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, sources_of_layer
 from ushering_adze.core.picture.mixing import mix_of, noticeable
 from ushering_adze.core.picture.resampling import Cut, resample, resample_part
@@ -51,6 +51,7 @@ _Slot = tuple[str, Rect, int, int, Rect | None]
 """A source, what is taken of it, the size at which, and which part of that is made if it is not all."""
 WHOLE = 1.25
 """How many times larger than what is seen of a canvas a picture may be to be resampled whole."""
+NONE = NoRequests()
 MOST_OF_A_STILL = 4
 """How many times a canvas a still may be: a layer larger than that has none of it seen that would be missed."""
 _FORGET = 2
@@ -118,6 +119,11 @@ class CanvasPainter:
         """Why a layer could not be drawn, by its id."""
         self.fault: str | None = None
         """Why the canvas could not be painted."""
+        self.shown: Mapping[str, LayerState] = {}
+        """What was painted last, by layer; another mapping whenever that is something else."""
+        self.frames: Mapping[str, Frame] = {}
+        """The frames it was painted from, by source."""
+        self._requests: Requests = NONE
 
     @property
     def unpainted(self) -> bool:
@@ -221,9 +227,8 @@ class CanvasPainter:
             self._kept[slot] = _Kept(frame.serial, resample(frame.pixels, cut), None, self._draws)
             return self._kept[slot].pixels
         wish = (cut.take, cut.put.w, cut.put.h)
-        if frame.sizes is not None:
-            frame.sizes.ask(wish)
-        sized = frame.sized.get(wish)
+        self._requests.ask(source, wish)
+        sized = self._requests.made(source, frame.serial, wish)
         if sized is not None:
             if old is not None and old.flat is not None:
                 self._keep_spare(old.flat)
@@ -264,7 +269,8 @@ class CanvasPainter:
                 if kept.flat is not None:
                     self._keep_spare(kept.flat)
 
-    def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame]) -> tuple[Rect, ...]:
+    def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame],
+             requests: Requests = NONE) -> tuple[Rect, ...]:
         """Bring the picture up to date.
 
         Parameters
@@ -273,12 +279,15 @@ class CanvasPainter:
             Bottom first.
         frames : mapping
             Frame of each source id; a source without one shows nothing.
+        requests : Requests, optional
+            Where frames of sizes that are needed can be asked for.
 
         Returns
         -------
         tuple of Rect
             Where the picture changed.
         """
+        self._requests = requests
         dirty = [self.bounds] if self._fresh else []
         sheets: dict[str, Sheet] = {}
         stamps: dict[str, object] = {}
@@ -304,6 +313,9 @@ class CanvasPainter:
                 dirty += [extent[layer], self._extent.get(layer, extent[layer])]
         if list(stamps) != list(self._stamps):
             dirty.append(self.bounds)
+        if stamps != self._stamps or self._fresh:
+            self.shown = {layer: state for layer, state in states if layer in sheets or state.opacity <= 0}
+            self.frames = {s: frames[s] for layer in sheets for s in sources_of_layer(self.shown[layer]) if s in frames}
         changed = within(tuple(dirty), (self.bounds,) if self.seen is None else self.seen)
         self._stamps, self._extent, self._sheets, self._fresh = stamps, extent, sheets, False
         self._whole = self.painted is None

@@ -355,7 +355,7 @@ class Engine:
         states = [self._stage.program.target, *([self._stage.preview()] if self._stage.previewing else [])]
         seen = noticed(self._stage.program.at(time.perf_counter()))
         coming = set().union(*map(sources_of, states)) - seen
-        self._renderer.foresee(states, self._pool.frames(coming | self._coming - seen))
+        self._renderer.foresee(states, self._pool.frames(coming | self._coming - seen), self._pool.requests)
         self._coming = coming
 
     def _act(self, now: float) -> None:
@@ -391,7 +391,7 @@ class Engine:
             self._pool.follow(self._stage.players, now)
             if ALL in self._stage.held:
                 return
-            changed = self._renderer.draw(state, self._pool.frames(on_air), now, self._stage.is_held)
+            changed = self._renderer.draw(state, self._pool.frames(on_air), now, self._stage.is_held, self._pool.requests)
             if self._stage.program.tracks and not self._stage.program.moving(now):
                 self._stage = replace(self._stage, program=self._stage.program.settled(now))
         except Exception as error:
@@ -429,7 +429,6 @@ class Engine:
 
     def _report(self, now: float) -> Report:
         stage, show = self._stage, self._stage.show
-        state = stage.program.at(now)
         changes: list[Change] = []
         preview: dict[str, Pixels] = {}
         if stage.previewing:
@@ -442,7 +441,7 @@ class Engine:
         sent = {id: Sent(self._sent(id), -raster.serial if stage.is_black(id) else raster.serial)
                 for id, raster in list(self._renderer.outputs.items())}
         program = self._surface_pictures.of(show, sent)
-        surfaces = surface_reports(stage, state, faults, self._bound(), self._overlay, self._seen_through(show))
+        surfaces = surface_reports(stage, self._renderer.painted, faults, self._bound(), self._overlay, time.monotonic())
         return Report(stage, tuple(changes), surfaces, program, preview, stage.program.progress(now), stage.program.moving(now),
                       ALL in stage.held, ALL in stage.black, self._pace.fps, self.mean_milliseconds, self.frames, self.late,
                       self._pace.late_lately(now), faults, len(self._commands), self._commands.refused)

@@ -137,7 +137,7 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[
             renderer.draw(state, pool.exact_now(sources_of(state)), now, stage.is_held)  # after an action too: stills are of its moment
             if isinstance(what, str):
                 rasters = {id: dark(o.pixels) if stage.is_black(id) else o.pixels.copy() for id, o in renderer.outputs.items()}
-                yield Shoot(what, rasters, surface_reports(stage, state, pool.faults(), {o.id for o in show.outputs}, renderer.overlay))
+                yield Shoot(what, rasters, surface_reports(stage, renderer.painted, pool.faults(), {o.id for o in show.outputs}, renderer.overlay))
     finally:
         pool.close()
 

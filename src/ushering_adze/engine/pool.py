@@ -10,7 +10,8 @@ from concurrent.futures import Future
 from concurrent.futures import wait as wait_for_all
 
 from ushering_adze.core.onair.playing import Playing
-from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.frame import Frame, Sized
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show, Source
 from ushering_adze.io.asking import OVERDUE, Askers
 from ushering_adze.io.media import Player, open_player, opening_key
@@ -57,6 +58,34 @@ class _Slot:
         return None
 
 
+class PoolRequests:
+    """Where the pictures of a pool's sources are asked for in the sizes they are shown at."""
+
+    def __init__(self, slots: Mapping[str, _Slot]) -> None:
+        self._slots = slots
+
+    def _player(self, source: str) -> Player | None:
+        slot = self._slots.get(source)
+        return slot.player if slot is not None else None
+
+    def ask(self, source: str, cut: Sized) -> None:
+        """Wish for the pictures to come in this cut, too."""
+        player = self._player(source)
+        if player is not None and player.sizes is not None:
+            player.sizes.ask(cut)
+
+    def foresee(self, source: str, cuts: frozenset[Sized]) -> None:
+        """Say in which cuts it will be shown before long."""
+        player = self._player(source)
+        if player is not None and player.sizes is not None:
+            player.sizes.foresee(cuts)
+
+    def made(self, source: str, serial: int, cut: Sized) -> Pixels | None:
+        """This cut of the picture of a serial, if it was made ahead."""
+        player = self._player(source)
+        return player.made(serial, cut) if player is not None else None
+
+
 class SourcePool:
     """Opens every source of a show once and gives their frames.
 
@@ -75,6 +104,7 @@ class SourcePool:
         self._later = Askers("open later", 1, self._let_others_first)
         self._lock = threading.Lock()
         self._turns = Turns()
+        self.requests = PoolRequests(self._slots)
 
     def _let_others_first(self) -> None:
         give_way(10)
@@ -140,8 +170,8 @@ class SourcePool:
                 frame = player.frame(slot.clock)
             except Exception as error:  # one bad source never stops the others
                 frame = player.lost(f"{type(error).__name__}: {error}"[:120])
-            if frame is not None:
-                slot.last = frame
+            if frame is not None and (slot.last is None or frame.serial != slot.last.serial):
+                slot.last = frame._replace(origin=id)
             if slot.last is not None:
                 found[id] = slot.last
         return found

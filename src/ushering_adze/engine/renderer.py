@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
+from types import MappingProxyType
 from typing import NamedTuple
 
 import cv2
@@ -12,14 +13,14 @@ import numpy as np
 
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
-from ushering_adze.core.picture.frame import Frame, Sized
+from ushering_adze.core.picture.frame import Frame, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.picture.mapping import Known, compile_output, is_rough, lagging_landings
 from ushering_adze.core.picture.steps import OutputPlan, blank_raster, finish_step, lay_step, seen_by
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, gathered
 from ushering_adze.core.show import Canvas, Show
-from ushering_adze.engine.canvas import CanvasPainter
+from ushering_adze.engine.canvas import NONE, CanvasPainter
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.workers import each
 from ushering_adze.io.logs import log
@@ -28,6 +29,15 @@ BUFFERS = 3
 Plans = dict[str, OutputPlan]
 MOST_PARTS = 48
 _serials = itertools.count(1)
+
+
+class Painted(NamedTuple):
+    """What a raster was painted from: the state of every layer, and of every source whether it could not be seen through, and when its
+    picture was made, in seconds of the monotonic clock, if that means anything."""
+
+    state: State = MappingProxyType({})
+    opaque: Mapping[str, bool] = MappingProxyType({})
+    born: Mapping[str, float] = MappingProxyType({})
 
 
 class Prepared(NamedTuple):
@@ -50,6 +60,8 @@ class OutputRaster:
         self.serial = 0
         """Of the newest picture; no two pictures of any output have the same."""
         self.fault: str | None = None
+        self.painted = Painted()
+        """What the newest picture was painted from."""
 
     def fits(self, plan: OutputPlan) -> bool:
         """Whether another plan could use this memory."""
@@ -132,6 +144,8 @@ class Renderer:
         self._known: Known = {}
         self.overlay = Overlay()
         self._now = 0.0
+        self._painted_key: tuple[int, ...] = ()
+        self._painted_last = Painted()
         self.set_show(show)
 
     def set_show(self, show: Show) -> None:
@@ -210,7 +224,8 @@ class Renderer:
         self.overlay = overlay
         self._everything = True
 
-    def draw(self, state: State, frames: dict[str, Frame], now: float = 0.0, held: Callable[[str], bool] = lambda output: False) -> list[str]:
+    def draw(self, state: State, frames: dict[str, Frame], now: float = 0.0, held: Callable[[str], bool] = lambda output: False,
+             requests: Requests = NONE) -> list[str]:
         """One frame of the show; returns ids of the outputs whose picture changed.  Who is ``held`` keeps the picture it has."""
         self._now = now
         dirty: dict[str, tuple[Rect, ...]] = {}
@@ -219,7 +234,7 @@ class Renderer:
                 continue
             painter = self.canvases[canvas.id]
             try:
-                dirty[canvas.id] = painter.draw(layers_of(canvas, state), frames)
+                dirty[canvas.id] = painter.draw(layers_of(canvas, state), frames, requests)
                 painter.fault = None
             except Exception as error:  # a canvas that cannot be painted keeps its picture, and the others go on
                 log.exception("canvas not painted", canvas=canvas.id)
@@ -227,16 +242,20 @@ class Renderer:
         self._frame += 1
         return self._map(dirty, held)
 
-    def foresee(self, states: Sequence[State], frames: dict[str, Frame]) -> None:
+    def foresee(self, states: Sequence[State], frames: dict[str, Frame], requests: Requests) -> None:
         """Tell each of these sources at which sizes the states would show it, so that it can bring its pictures along in them."""
         cuts: dict[str, set[Sized]] = {}
         for state, canvas in itertools.product(states, self.show.canvases):
             for _, layer in layers_of(canvas, state):
                 for source, cut in self.canvases[canvas.id].foreseen(layer, frames):
                     cuts.setdefault(source, set()).add(cut)
-        for source, frame in frames.items():
-            if frame.sizes is not None:
-                frame.sizes.foresee(frozenset(cuts.get(source, ())))
+        for source in frames:
+            requests.foresee(source, frozenset(cuts.get(source, ())))
+
+    @property
+    def painted(self) -> dict[str, Painted]:
+        """What every output's newest picture was painted from."""
+        return {id: output.painted for id, output in list(self.outputs.items())}
 
     def faults(self) -> dict[str, str]:
         """What could not be made: by id of output or canvas, or of canvas and layer."""
@@ -273,11 +292,22 @@ class Renderer:
         """Pictures in place of what canvases show, by their ids, each of its canvas' size."""
         return self._map({id: self.canvases[id].show_pattern(picture) for id, picture in pictures.items()})
 
+    def _painted(self) -> Painted:
+        """What all canvases show by now."""
+        key = tuple(id(painter.shown) for painter in self.canvases.values())
+        if key != self._painted_key:
+            shown = {(c, layer): state for c, painter in self.canvases.items() for layer, state in painter.shown.items()}
+            frames = {source: frame for painter in self.canvases.values() for source, frame in painter.frames.items()}
+            self._painted_key, self._painted_last = key, Painted(shown, {s: f.opaque for s, f in frames.items()},
+                                                                 {s: f.born for s, f in frames.items() if f.born})
+        return self._painted_last
+
     def _map(self, dirty: dict[str, tuple[Rect, ...]], held: Callable[[str], bool] = lambda output: False) -> list[str]:
         changed: set[str] = set()
         waiting = {id for id in self.outputs if held(id)}
         overlay, everything, fresh = self.overlay, self._everything, self._fresh
         moving = overlay.moving(self._now) if overlay.moving is not None else {}
+        painted = self._painted()
 
         def draw(id: str) -> None:
             output = self.outputs[id]
@@ -292,7 +322,7 @@ class Renderer:
                     instead = None  # made for another raster: the show itself is better than a wrong pattern
                 if output.draw(self.canvases, dirty, all, overlay, instead):
                     changed.add(id)
-                output.fault = None
+                output.fault, output.painted = None, painted
             except Exception as error:  # one bad output never stops the others
                 log.exception("output not drawn", output=id)
                 output.fault = f"{type(error).__name__}: {error}"[:160]

@@ -2,24 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ushering_adze.core.onair.delta import Change, SeenThrough, source_names, surface_rects, visible
+from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, surface_rects, visible
 from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.picture.layers import State, sources_of_layer
+from ushering_adze.core.picture.layers import sources_of_layer
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import PatternSource
 from ushering_adze.engine.overlay import Overlay
+from ushering_adze.engine.renderer import Painted
 
 
 @dataclass(frozen=True)
 class SurfaceReport:
-    """What one surface truly shows: source names top first, source ids, and its state in one word."""
+    """What one surface truly shows, as painted: source names top first, source ids, and its state in one word."""
 
     sources: tuple[str, ...]
     source_ids: tuple[str, ...]
     state: str
+    age: float | None = None
+    """Seconds since the oldest of the pictures that it shows came in; None if all are stills."""
 
 
 @dataclass(frozen=True)
@@ -47,14 +51,21 @@ class Report:
     """The same as ``faults``, with their moments; filled in by the playout."""
 
 
-def surface_reports(stage: Stage, state: State, faults: dict[str, str], bound: set[str], overlay: Overlay,
-                    seen_through: SeenThrough | None = None) -> dict[str, SurfaceReport]:
-    """What every surface shows, in words."""
+def surface_reports(stage: Stage, painted: Mapping[str, Painted], faults: dict[str, str], bound: set[str], overlay: Overlay,
+                    now: float = 0.0) -> dict[str, SurfaceReport]:
+    """What every surface shows, in words, read from what its rasters were ``painted`` from; ``now`` is of the monotonic clock."""
     show = stage.show
     reports = {}
+    by_kind = seen_through_by_kind(show)
+    known = {s.id for s in show.sources}
     for surface in show.surfaces:
-        rects = surface_rects(show, surface.id)
-        stack = sum((visible(show, canvas, state, rect, seen_through) for canvas, rect in rects), ())
+        rects, stack, born = surface_rects(show, surface.id), (), []
+        for region, (canvas, rect) in zip(show.feeds_of(surface.id), rects, strict=True):
+            from_what = painted.get(region.output, Painted())
+            seen = visible(show, canvas, from_what.state, rect, lambda s, p=from_what: not p.opaque[s] if s in p.opaque else by_kind(s))
+            seen = tuple(layer for layer in seen if known.issuperset(sources_of_layer(layer)))
+            stack += seen
+            born += [from_what.born[s] for layer in seen for s in sources_of_layer(layer) if s in from_what.born]
         ids = tuple(dict.fromkeys(id for layer in stack for id in sources_of_layer(layer)))
         outputs = [r.output for r in show.feeds_of(surface.id)]
         word = "live"
@@ -78,5 +89,5 @@ def surface_reports(stage: Stage, state: State, faults: dict[str, str], bound: s
             word = "kept"
         elif not all(o in bound for o in outputs):
             word = "unbound"
-        reports[surface.id] = SurfaceReport(source_names(show, stack), ids, word)
+        reports[surface.id] = SurfaceReport(source_names(show, stack), ids, word, max(0.0, now - min(born)) if born and now else None)
     return reports

@@ -18,6 +18,7 @@ class SurfaceDocument(Model):
     sources: tuple[str, ...]
     source_ids: tuple[str, ...]
     state: str
+    age: float | None
 
 
 class ChangeDocument(Model):

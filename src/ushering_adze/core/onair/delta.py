@@ -58,8 +58,8 @@ def visible(show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: 
     seen_through = seen_through or seen_through_by_kind(show)
     seen = []
     for layer in reversed(canvas.layers):
-        s = state[canvas.id, layer.id]
-        if s.opacity <= 0 or not reaches(s, rect):
+        s = state.get((canvas.id, layer.id))
+        if s is None or s.opacity <= 0 or not reaches(s, rect):
             continue
         if all(p.source is None for p in leaves(s.picture)) and s.border[0] <= 0:
             continue

@@ -5,9 +5,7 @@ Canvases and rasters have the same shape but are opaque by definition: their fou
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from types import MappingProxyType
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
@@ -69,13 +67,41 @@ class Sizes:
 
 
 class Frame(NamedTuple):
-    """A picture of a source.  ``serial`` changes when, and only when, the pixels do; ``opaque`` says alpha is 255 throughout.
+    """A picture of a source.
 
-    ``sizes`` is where cuts of the pictures to come can be asked for, ``sized`` what of this one was made ahead.
+    ``serial`` changes when, and only when, the pixels do; ``opaque`` says alpha is 255 throughout.  ``origin`` is the id of the source it
+    comes from, ``born`` when it was made or came in, in seconds of the monotonic clock; 0 where that means nothing, as with a still.
     """
 
     pixels: Pixels
     serial: int
     opaque: bool = True
-    sizes: Sizes | None = None
-    sized: Mapping[Sized, Pixels] = MappingProxyType({})
+    origin: str = ""
+    born: float = 0.0
+
+
+class Requests(Protocol):
+    """Where pictures of sources can be asked for in the sizes they are shown at, before they are due."""
+
+    def ask(self, source: str, cut: Sized) -> None:
+        """Wish for the pictures to come in this cut, too."""
+
+    def foresee(self, source: str, cuts: frozenset[Sized]) -> None:
+        """Say in which cuts it will be shown before long."""
+
+    def made(self, source: str, serial: int, cut: Sized) -> Pixels | None:
+        """This cut of the picture of a serial, if it was made ahead."""
+
+
+class NoRequests:
+    """Nobody makes anything ahead."""
+
+    def ask(self, source: str, cut: Sized) -> None:
+        """Nobody hears it."""
+
+    def foresee(self, source: str, cuts: frozenset[Sized]) -> None:
+        """Nobody hears it."""
+
+    def made(self, source: str, serial: int, cut: Sized) -> Pixels | None:
+        """Nothing is."""
+        return None

@@ -16,6 +16,10 @@ class BatchActions(Asking):
 
     at = -1
 
+    def choose(self, n: int) -> None:
+        """Choose one of the batches."""
+        self.at = n
+
     def wall(self) -> LedWall:
         """The wall being aligned.  Raises ShowError if it is none."""
         id = self._surface()

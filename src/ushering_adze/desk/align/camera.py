@@ -176,6 +176,10 @@ class AligningCamera(QObject):
         self.running = threading.Thread(target=run, name="align", daemon=True)
         self.running.start()
 
+    def done(self) -> None:
+        """Its thread has ended, and what it found was taken."""
+        self.running = None
+
     def stop(self) -> None:
         """Stop; nothing is changed."""
         self._stop.set()

@@ -46,6 +46,11 @@ class CameraView(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Camera picture with the screen's corners")
 
+    def call(self, name: str) -> None:
+        """Say whose picture it is."""
+        self.name = name
+        self.update()
+
     def sizeHint(self) -> QSize:
         return QSize(420, 230)
 

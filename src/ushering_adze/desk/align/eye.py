@@ -52,7 +52,7 @@ class Eye(QStackedWidget):
         """Bring the camera's picture to view, of the screen all in white."""
         if surface is not None and self._can_look(surface):
             self.show_camera(True)
-            self.photo.name = self.camera.name()
+            self.photo.call(self.camera.name())
             self.busy.emit(True)
             self.camera.look(surface)
 
@@ -80,7 +80,7 @@ class Eye(QStackedWidget):
         return True
 
     def _take(self, asked: Show, result: object) -> None:
-        self.camera.running = None
+        self.camera.done()
         self.busy.emit(False)
         self.left.emit()
         if isinstance(result, Exception):
@@ -96,10 +96,8 @@ class Eye(QStackedWidget):
             return
         if self._session.try_edit("Align by camera", lambda show: found.show):
             self.show_camera(False)
-            self.screen.errors = found.errors
             worst, mean = max(f.worst for f in found.fits), sum(f.mean for f in found.fits) / len(found.fits)
             cost = f" · {100 * found.matched.cost:.0f} % dimmer" if found.matched is not None else ""
             frame = found.sighting.worst
             of_screen = "corners as marked" if frame is None else f"screen to {frame:.2f} px"
-            self.screen.note = f"mean {mean:.2f}, worst {worst:.2f} px · {of_screen}{cost}"
-            self.screen.update()
+            self.screen.tell(found.errors, f"mean {mean:.2f}, worst {worst:.2f} px · {of_screen}{cost}")

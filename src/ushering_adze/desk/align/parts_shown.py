@@ -34,10 +34,9 @@ class MasksOrBatches(PartsList):
 
     def _pick(self, n: int) -> None:
         if not self._wall:
-            self._raster.mask_chosen = n
-            self._raster.update()
+            self._raster.choose_mask(n)
             return
-        self._batches.at = n
+        self._batches.choose(n)
         batches = self._batches.wall().batches
         if 0 <= n < len(batches):
             self._raster.choose_cells(frozenset((c.column, c.row) for c in batches[n].cells))

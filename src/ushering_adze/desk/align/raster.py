@@ -53,6 +53,16 @@ class AlignRaster(RasterView):
         self._over = Kept()
         self.picked.connect(self.update)
 
+    def set_falloff(self, pixels: float) -> None:
+        """How far beside a point its neighbours go with it."""
+        self.falloff = pixels
+        self.update()
+
+    def choose_mask(self, n: int) -> None:
+        """Choose one of the masks; -1 for none."""
+        self.mask_chosen = n
+        self.update()
+
     def sizeHint(self) -> QSize:
         return QSize(620, 400)
 

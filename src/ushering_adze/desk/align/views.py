@@ -43,6 +43,11 @@ class ScreenView(QWidget):
         self.setMouseTracking(True)
         simulation.seen.connect(self.update)
 
+    def tell(self, errors: np.ndarray | None, note: str) -> None:
+        """Show how far points are off, and a line of words."""
+        self.errors, self.note = errors, note
+        self.update()
+
     def sizeHint(self) -> QSize:
         return QSize(420, 230)
 
@@ -132,6 +137,16 @@ class LightProfile(QWidget):
         self.setAccessibleName("Light profile")
         screen.simulation.seen.connect(self.measure)
         screen.line_moved.connect(self.measure)
+
+    def keep(self) -> None:
+        """Draw the curve as it is now under those that come."""
+        self.kept = self.total
+        self.update()
+
+    def forget(self) -> None:
+        """Draw it no more."""
+        self.kept = None
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(620, 180)

@@ -217,8 +217,7 @@ class AlignWorkspace(QWidget):
     def _pick(self) -> None:
         self._fill_outputs()
         self.steps.fill()
-        self.screen.errors = None
-        self.screen.note = ""
+        self.screen.tell(None, "")
         self.eye.forget()
         self.eye.show_camera(False)
         self.simulation.watch(self._surface() if self.isVisible() else None)
@@ -289,7 +288,7 @@ class AlignWorkspace(QWidget):
         """Run the show as it was when Align was opened, or as it is; no edit is made."""
         if before and self._compared is None and self._opened is not None:
             self._compared = self._session.show
-            self.profile.kept = self.profile.total
+            self.profile.keep()
             self._session.playout.edit(self._opened)
         elif not before and self._compared is not None:
             self._compared = None
@@ -303,8 +302,7 @@ class AlignWorkspace(QWidget):
 
     def _forget_kept(self) -> None:
         if self._compared is None:
-            self.profile.kept = None
-            self.profile.update()
+            self.profile.forget()
 
     _opened: Show | None = None
 
@@ -340,9 +338,8 @@ class AlignWorkspace(QWidget):
         return True
 
     def _set_falloff(self, value: int) -> None:
-        self.raster.falloff = float(value)
+        self.raster.set_falloff(float(value))
         self._name_falloff()
-        self.raster.update()
 
     def _name_falloff(self) -> None:
         value = self.patterns.falloff.value()

@@ -51,6 +51,17 @@ class CanvasDrawing(RasterView):
         self._over = Kept()
         self.setAccessibleName("Canvas")
 
+    def look_at(self, canvas: str) -> None:
+        """Show a canvas."""
+        self.canvas_id = canvas
+        self.update()
+
+    def use(self, tool: Tool) -> None:
+        """Choose what a drag does."""
+        self.tool, self.measured = tool, None
+        self.setCursor(Qt.CursorShape.ArrowCursor if tool == "select" else Qt.CursorShape.CrossCursor)
+        self.update()
+
     def sizeHint(self) -> QSize:
         return QSize(620, 460)
 

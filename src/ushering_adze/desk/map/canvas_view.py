@@ -49,6 +49,10 @@ class CanvasView(CanvasDrawing):
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._apply)
 
+    def set_snapping(self, on: bool) -> None:
+        """Whether what is dragged snaps."""
+        self.snapping = on
+
     def pointed(self, at: QPointF | None) -> None:
         """Say where the pointer is."""
         self._at = None if at is None else self.pixel_at(at)

@@ -19,6 +19,10 @@ class GuideActions(Acting):
 
     under_raster = False
 
+    def mean_raster(self, on: bool) -> None:
+        """Mean the guide under the raster, or the one under the canvas."""
+        self.under_raster = on
+
     def ask_guide(self, under_raster: bool) -> None:
         """Choose a guide picture for the canvas, or for the raster of the output on view."""
         path, _ = QFileDialog.getOpenFileName(self._owner.window(), "Guide picture", str(self._session.root),

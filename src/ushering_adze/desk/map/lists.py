@@ -159,6 +159,11 @@ class FindingRow(QWidget):
             button.setToolTip(cure.words)
         box.addStretch(1)
 
+    def hold(self, finding: Finding) -> None:
+        """Show another finding."""
+        self.finding = finding
+        self.update()
+
     def _cure(self, k: int) -> None:
         """The cure as the last check has it: the show may have changed since the row was made."""
         cure = self.finding.cures[k]
@@ -230,8 +235,7 @@ class CheckPanel(QWidget):
         shown = found[: self.MOST]
         if [(f.rule, f.message, f.where) for f in shown] == [(f.rule, f.message, f.where) for f in self._shown]:
             for row, finding in zip(self.rows, shown, strict=True):
-                row.finding = finding
-                row.update()
+                row.hold(finding)
             return
         self._shown = shown
         for row in self.rows:

@@ -36,6 +36,11 @@ class Loupe(QWidget):
         session.pointed_changed.connect(self.update)
         self.hide()
 
+    def prefer_guide(self, on: bool) -> None:
+        """Show the guide rather than the canvas."""
+        self.guide_first = on
+        self.update()
+
     def region(self) -> Region | None:
         """The region that shows the pixel."""
         pointed = self._session.pointed

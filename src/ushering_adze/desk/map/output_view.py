@@ -41,6 +41,11 @@ class OutputView(RasterView):
         self.setAccessibleName("Output raster")
         session.selection_changed.connect(self._follow)
 
+    def look_at(self, output: str) -> None:
+        """Show an output."""
+        self.output_id = output
+        self.update()
+
     def sizeHint(self) -> QSize:
         return QSize(330, 290)
 

@@ -196,7 +196,7 @@ class MapWorkspace(QWidget):
     def _fill(self) -> None:
         canvases = self._session.show.canvases
         if not any(c.id == self.canvas.canvas_id for c in canvases):
-            self.canvas.canvas_id = canvases[0].id if canvases else ""
+            self.canvas.look_at(canvases[0].id if canvases else "")
         self.picker.clear()
         for canvas in canvases:
             self.picker.addItem(f"{canvas.name} {canvas.width}×{canvas.height}", canvas.id)
@@ -205,7 +205,7 @@ class MapWorkspace(QWidget):
 
     def _fill_guide(self) -> None:
         if self.actions_of.guide() is None:  # the other one then, if there is one
-            self.actions_of.under_raster = not self.actions_of.under_raster and self.output.guide is not None
+            self.actions_of.mean_raster(not self.actions_of.under_raster and self.output.guide is not None)
         guide = self.actions_of.guide()
         self.guide_bar.setVisible(guide is not None)
         if guide is None:
@@ -236,11 +236,11 @@ class MapWorkspace(QWidget):
             self.guides.forget(guide)
 
     def _other_guide(self) -> None:
-        self.actions_of.under_raster = not self.actions_of.under_raster
+        self.actions_of.mean_raster(not self.actions_of.under_raster)
         self._fill_guide()
 
     def _accept(self, found: Found, under_raster: bool) -> None:
-        self.actions_of.under_raster = under_raster
+        self.actions_of.mean_raster(under_raster)
         self.actions_of.accept(found)
 
     def _checked(self) -> None:
@@ -253,8 +253,7 @@ class MapWorkspace(QWidget):
         if finding is not None and finding.where.on == "canvas" and finding.where.id != self.canvas.canvas_id:
             self.show_canvas(finding.where.id)
         elif finding is not None and finding.where.on == "output":
-            self.output.output_id = finding.where.id
-            self.output.update()
+            self.output.look_at(finding.where.id)
 
     def show_side(self, n: int) -> None:
         """Show the list of regions, or the pixel check."""
@@ -264,7 +263,7 @@ class MapWorkspace(QWidget):
 
     def show_canvas(self, id: str) -> None:
         """Bring a canvas to view."""
-        self.canvas.canvas_id = id
+        self.canvas.look_at(id)
         self.canvas.fit()
         self.picker.setCurrentIndex(self.picker.findData(id))
         self._fill_guide()
@@ -277,7 +276,7 @@ class MapWorkspace(QWidget):
         """Live pictures, the guide, or plain drawings."""
         self.canvas.show_as(shown)
         self.output.show_as(shown)
-        self.loupe.guide_first = shown == "guide"
+        self.loupe.prefer_guide(shown == "guide")
 
     def _follow(self) -> None:
         self._fill_guide()
@@ -287,17 +286,14 @@ class MapWorkspace(QWidget):
         self.canvas.update()
 
     def _snap(self) -> None:
-        self.canvas.snapping = not self.canvas.snapping
+        self.canvas.set_snapping(not self.canvas.snapping)
         self.snap.setChecked(self.canvas.snapping)
 
     def use(self, tool: Tool) -> None:
         """Choose what a drag on the canvas does."""
-        self.canvas.tool = tool
-        self.canvas.measured = None
+        self.canvas.use(tool)
         self.draw.setChecked(tool == "draw")
         self.measure.setChecked(tool == "measure")
-        self.canvas.setCursor(Qt.CursorShape.ArrowCursor if tool == "select" else Qt.CursorShape.CrossCursor)
-        self.canvas.update()
 
     def _drawn(self, rect: Rect) -> None:
         self.actions_of.draw(rect)

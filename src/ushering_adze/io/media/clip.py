@@ -103,7 +103,7 @@ def frame_at(path: Path, seconds: float) -> Frame:
 
 
 class _Made(NamedTuple):
-    """A picture that was read ahead; ``sized`` is the frame's own, and gets the cuts that are wanted later on."""
+    """A picture that was read ahead, and the cuts of it; those that are wanted later on are added."""
 
     time: float
     frame: Frame
@@ -117,7 +117,7 @@ class ClipReader:
         self._path = path
         self._decoding, self._converting, self._sizing = Work(turns, self._behind), Work(turns, self._behind), Work(turns)
         self._container = _open(path)
-        self._converter, self._sizes = Converter(), Sizes()
+        self._converter, self.sizes = Converter(), Sizes()
         self._ready: deque[_Made] = deque()
         self._room = threading.Condition()
         self._wanted = 0.0
@@ -209,17 +209,17 @@ class ClipReader:
         with self._converting:
             pixels, opaque = self._converter.pixels(raw)
         sized: dict[Sized, Pixels] = {}
-        self._size(pixels, sized, self._sizes.next())
-        made = _Made(time, Frame(pixels, next(serials), opaque, self._sizes, sized), sized)
+        self._size(pixels, sized, self.sizes.next())
+        made = _Made(time, Frame(pixels, next(serials), opaque), sized)
         while not self._closed and self._target is None:
-            if self._sizes.news:
+            if self.sizes.news:
                 self._size_all(made)
             with self._room:
                 if len(self._ready) < AHEAD:
                     self._ready.append(made)
                     self._room.notify_all()
                     return
-                if not self._sizes.news:
+                if not self.sizes.news:
                     self._room.wait(0.5)
 
     def _size(self, pixels: Pixels, sized: dict[Sized, Pixels], cuts: frozenset[Sized]) -> None:
@@ -233,7 +233,7 @@ class ClipReader:
 
     def _size_all(self, newest: _Made) -> None:
         """Have the cuts that are wanted by now of every picture that is there, the soonest to be shown first."""
-        cuts = self._sizes.wanted()
+        cuts = self.sizes.wanted()
         with self._room:
             there = [*([self._current] if self._current is not None else []), *self._ready, newest]
         for made in there:
@@ -266,9 +266,16 @@ class ClipReader:
         """Whether a picture has been due for long and none came: its file does not answer."""
         return self._current is not None and not self._ready and time.monotonic() - self._came > STALLED
 
+    def made(self, serial: int, cut: Sized) -> Pixels | None:
+        """A cut of the picture that is shown, or of one that is ready, if it was made ahead."""
+        shown = self._current
+        if shown is not None and shown.frame.serial == serial:
+            return shown.sized.get(cut)
+        return next((m.sized.get(cut) for m in list(self._ready) if m.frame.serial == serial), None)
+
     def go_on(self) -> None:
         """Let the next frames be decoded, or brought to sizes that were asked for: whoever takes them has time for that now."""
-        if self._took or self._sizes.news:
+        if self._took or self.sizes.news:
             with self._room:
                 self._took = False
                 self._room.notify_all()

@@ -97,7 +97,8 @@ class LivePlayer(Player):
             with self._converting:  # what comes while a frame is made is too late for that one anyway
                 pixels, opaque = converter.pixels(raw)
             with self._change:
-                self._newest, self._came = Frame(pixels, next(serials), opaque), time.monotonic()
+                self._came = time.monotonic()
+                self._newest = Frame(pixels, next(serials), opaque, born=self._came)
                 self._why = self.fault = None
                 self._change.notify_all()
 

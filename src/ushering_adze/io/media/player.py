@@ -11,7 +11,8 @@ from pathlib import Path
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import Look, moving_line
 from ushering_adze.core.picture.cards import countdown_picture, lost_picture
-from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.frame import Frame, Sized, Sizes
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSource, Source
 from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
@@ -24,6 +25,8 @@ class Player:
 
     length = 0.0
     """Seconds after which it begins anew; 0 if it has no end."""
+    sizes: Sizes | None = None
+    """Where cuts of the pictures to come can be asked for, if it makes any ahead."""
 
     def __init__(self, source: Source) -> None:
         self.source = source
@@ -50,6 +53,10 @@ class Player:
         found = self.frame(seconds)
         assert found is not None
         return found
+
+    def made(self, serial: int, cut: Sized) -> Pixels | None:
+        """A cut of the picture of a serial, if it was made ahead."""
+        return None
 
     def go_on(self) -> None:
         """Let work that runs ahead go on: the pictures of a frame have been taken."""
@@ -217,7 +224,7 @@ class ClipPlayer(Player):
         super().__init__(source)
         self._path = path
         self._reader = ClipReader(path, turns)
-        self.length = self._reader.length
+        self.length, self.sizes = self._reader.length, self._reader.sizes
 
     def frame(self, seconds: float) -> Frame | None:
         if self._reader.fault is not None:
@@ -225,6 +232,9 @@ class ClipPlayer(Player):
         frame = self._reader.frame(seconds)
         self.fault = "its file does not answer; the last picture stands" if self._reader.stalled else None
         return frame
+
+    def made(self, serial: int, cut: Sized) -> Pixels | None:
+        return self._reader.made(serial, cut)
 
     def go_on(self) -> None:
         self._reader.go_on()
