@@ -22,7 +22,9 @@ gc.disable()
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Where tests are shared between two processes, those that play a show in its own time are one behind another in one of them."""
+    """Where tests are shared between two processes, those that play a show in its own time are one behind another in
+    one of them.
+    """
     for item in items:
         if {"desk", "engine"} & set(item.path.parts):
             item.add_marker(pytest.mark.xdist_group("playing"))
@@ -30,7 +32,9 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
 
 @pytest.fixture(autouse=True)
 def collected() -> Iterator[None]:
-    """Garbage is collected between tests, in this thread: windows are in it, and other threads must not take them down."""
+    """Garbage is collected between tests, in this thread: windows are in it, and other threads must not take
+    them down.
+    """
     yield
     collect_due()
 
@@ -51,7 +55,9 @@ def settings_of_their_own(tmp_path_factory: pytest.TempPathFactory, monkeypatch:
     from PySide6.QtCore import QSettings
 
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
-    QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path_factory.mktemp("settings")))
+    QSettings.setPath(
+        QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path_factory.mktemp("settings"))
+    )
 
 
 @pytest.fixture
@@ -60,8 +66,11 @@ def x_display() -> Iterator[str]:
     if not shutil.which("Xvfb") or not shutil.which("xdotool"):
         pytest.skip("Xvfb and xdotool are not installed: apt-get install xvfb xdotool")
     read, write = os.pipe()
-    server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-                              pass_fds=[write], stderr=subprocess.DEVNULL)
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+        pass_fds=[write],
+        stderr=subprocess.DEVNULL,
+    )
     os.close(write)
     with os.fdopen(read) as pipe:
         number = pipe.readline().strip()

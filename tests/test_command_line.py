@@ -18,7 +18,9 @@ from ushering_adze.io.showfile import read_show
 
 
 def adze(*args: object, ok: bool = True, env: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:
-    done = subprocess.run([sys.executable, "-m", "ushering_adze", *map(str, args)], capture_output=True, text=True, timeout=120, env=env)
+    done = subprocess.run(
+        [sys.executable, "-m", "ushering_adze", *map(str, args)], capture_output=True, text=True, timeout=120, env=env
+    )
     if ok:
         assert done.returncode == 0, done.stderr
     return done
@@ -36,7 +38,10 @@ def test_white_on_both_projectors_adds_to_one_across_the_overlap(demo_file: Path
     assert {p.name for p in tmp_path.iterdir()} == {f"{o.id}.png" for o in show.outputs}
     for output in show.outputs:
         assert rgb(tmp_path / f"{output.id}.png").shape == (output.timing.height, output.timing.width, 3)
-    left, right = ((rgb(tmp_path / f"projector-{s}.png") / 255.0) ** show.output(f"projector-{s}").picture.gamma for s in ("left", "right"))
+    left, right = (
+        (rgb(tmp_path / f"projector-{s}.png") / 255.0) ** show.output(f"projector-{s}").picture.gamma
+        for s in ("left", "right")
+    )
     assert np.abs(left[:, 1680:] + right[:, :240] - 1).max() <= 0.01
     assert (left[:, :1680] == 1).all() and (right[:, 240:] == 1).all()
 
@@ -63,7 +68,9 @@ def test_keynote_settles_and_meridian_is_a_copy_of_its_canvas(demo_file: Path, t
 def test_moon_reveal_is_half_way_after_a_second(demo_file: Path, tmp_path: Path) -> None:
     adze("render", demo_file, "--preset", 7, "--at", 1.0, "--out", tmp_path / "half")
     slide = rgb(demo_file.parent / "media/slides/slide-1.png").astype(float)
-    moon = frame_at(demo_file.parent / "media/moon-phases.mp4", 1.0).pixels[..., 2::-1]  # as large as the wall: no resampling
+    moon = frame_at(demo_file.parent / "media/moon-phases.mp4", 1.0).pixels[
+        ..., 2::-1
+    ]  # as large as the wall: no resampling
     half = rgb(tmp_path / "half/processor-a.png")[:960]
     assert np.abs(half - (slide + moon) / 2).max() <= 0.5
     assert np.abs(moon - slide).mean() > 60, "and the two are different pictures"
@@ -81,7 +88,14 @@ def test_headless_plays_and_reports(tmp_path: Path) -> None:
     report = json.loads((tmp_path / "report.json").read_text())
     assert report["frames"] > 20 and report["fps"] > 0 and report["late_frames"] >= 0 and report["faults"] == {}
     assert [o["id"] for o in report["outputs"]] == [
-        "processor-a", "processor-b", "projector-left", "projector-right", "foyer", "lectern", "relay"]
+        "processor-a",
+        "processor-b",
+        "projector-left",
+        "projector-right",
+        "foyer",
+        "lectern",
+        "relay",
+    ]
     for output in report["outputs"]:
         picture = rgb(tmp_path / f"{output['id']}.png")
         assert picture.shape == (output["height"], output["width"], 3) and picture.std() > 4 and output["frames"] > 0
@@ -100,19 +114,29 @@ def test_schema_is_the_schema_of_the_demo(demo_file: Path) -> None:
     jsonschema.validate(json.loads(demo_file.read_text()), json.loads(adze("schema").stdout))
 
 
-@pytest.mark.parametrize(("args", "words"), [
-    (["render", "nowhere.adze", "--preset", 1, "--out", "x"], "nowhere.adze: there is no such show file"),
-    (["open", "nowhere.adze"], "there is no such show file"),
-    (["render", "SHOW", "--preset", 55, "--out", "x"], "no preset number 55; there are: 1, 2, 3"),
-    (["render", "SHOW", "--preset", "five", "--out", "x"], "--preset"),
-    (["render", "SHOW", "--preset", 5], "--out"),
-    (["pattern", "SHOW", "stripes", "--out", "x"], 'no pattern "stripes"; there are: white, black'),
-    (["fly"], "fly"), (["demo", "--seconds", 0], "0"),
-    (["pattern", "CUT", "white", "--out", "x"], "cut.adze: the file is cut off"),
-    (["pattern", "NEWER", "white", "--out", "x"], ": version: the show is of format version 9"),
-    (["pattern", "HUGE", "white", "--out", "x"], ": canvases[0].width: must be at most 32768 (it is 100000); type another number"),
-    (["pattern", "SHOW", "white", "--out", "FILE/x"], "the picture could not be saved (a file is where its folder should be)"),
-])
+@pytest.mark.parametrize(
+    ("args", "words"),
+    [
+        (["render", "nowhere.adze", "--preset", 1, "--out", "x"], "nowhere.adze: there is no such show file"),
+        (["open", "nowhere.adze"], "there is no such show file"),
+        (["render", "SHOW", "--preset", 55, "--out", "x"], "no preset number 55; there are: 1, 2, 3"),
+        (["render", "SHOW", "--preset", "five", "--out", "x"], "--preset"),
+        (["render", "SHOW", "--preset", 5], "--out"),
+        (["pattern", "SHOW", "stripes", "--out", "x"], 'no pattern "stripes"; there are: white, black'),
+        (["fly"], "fly"),
+        (["demo", "--seconds", 0], "0"),
+        (["pattern", "CUT", "white", "--out", "x"], "cut.adze: the file is cut off"),
+        (["pattern", "NEWER", "white", "--out", "x"], ": version: the show is of format version 9"),
+        (
+            ["pattern", "HUGE", "white", "--out", "x"],
+            ": canvases[0].width: must be at most 32768 (it is 100000); type another number",
+        ),
+        (
+            ["pattern", "SHOW", "white", "--out", "FILE/x"],
+            "the picture could not be saved (a file is where its folder should be)",
+        ),
+    ],
+)
 def test_anything_bad_is_one_line_and_exit_2(args: list[object], words: str, demo_file: Path, tmp_path: Path) -> None:
     document = json.loads(demo_file.read_text())
     (tmp_path / "cut.adze").write_text(demo_file.read_text()[:4000])
@@ -120,8 +144,14 @@ def test_anything_bad_is_one_line_and_exit_2(args: list[object], words: str, dem
     document["canvases"][0]["width"] = 100000
     (tmp_path / "huge.adze").write_text(json.dumps(document))
     (tmp_path / "FILE").write_text("")
-    names = {"SHOW": demo_file, "CUT": tmp_path / "cut.adze", "NEWER": tmp_path / "newer.adze", "HUGE": tmp_path / "huge.adze",
-             "FILE/x": tmp_path / "FILE/x", "x": tmp_path / "x"}
+    names = {
+        "SHOW": demo_file,
+        "CUT": tmp_path / "cut.adze",
+        "NEWER": tmp_path / "newer.adze",
+        "HUGE": tmp_path / "huge.adze",
+        "FILE/x": tmp_path / "FILE/x",
+        "x": tmp_path / "x",
+    }
     done = adze(*[names.get(str(a), a) for a in args], ok=False)
     assert done.returncode == 2 and len(done.stderr.strip().splitlines()) == 1 and words in done.stderr
     assert "Traceback" not in done.stderr
@@ -138,14 +168,26 @@ def test_lost_media_are_rendered_by_name_and_told(demo_file: Path, tmp_path: Pat
 
 def test_timing_link_edid_and_rig_on_the_command_line(demo_file: Path, tmp_path: Path) -> None:
     made = json.loads(adze("timing", "1920x1080@60", "--standard", "cvt", "--json").stdout)
-    assert (made["clock_khz"], made["h_total"], made["v_total"], made["interlaced"], made["h_positive"], made["v_positive"]) == (
-        173000, 2576, 1120, False, False, True)
-    assert {"h_active", "h_front", "h_sync", "h_back", "v_active", "v_front", "v_sync", "v_back", "refresh_hz"} <= set(made)
+    assert (
+        made["clock_khz"],
+        made["h_total"],
+        made["v_total"],
+        made["interlaced"],
+        made["h_positive"],
+        made["v_positive"],
+    ) == (173000, 2576, 1120, False, False, True)
+    assert {"h_active", "h_front", "h_sync", "h_back", "v_active", "v_front", "v_sync", "v_back", "refresh_hz"} <= set(
+        made
+    )
     rounded = adze("timing", "1366x768@60", "--standard", "cvt")
     assert "1366 px become 1368" in rounded.stderr and "1368×768" in rounded.stdout
     no = adze("link", "3840x2160@60", "--link", "hdmi1.4", "--json", ok=False)
     report = json.loads(no.stdout)
-    assert no.returncode == 1 and not report["fits"] and (report["used"], report["capacity"], report["unit"]) == (594, 340, "MHz")
+    assert (
+        no.returncode == 1
+        and not report["fits"]
+        and (report["used"], report["capacity"], report["unit"]) == (594, 340, "MHz")
+    )
     assert [s["kind"] for s in report["suggestions"]] == ["rate", "links", "connector"]
     assert "297 of 340 MHz" in adze("link", "3840x2160@30", "--link", "hdmi1.4").stdout
     path = tmp_path / "left.bin"
@@ -159,13 +201,16 @@ def test_timing_link_edid_and_rig_on_the_command_line(demo_file: Path, tmp_path:
     adze("rig", demo_file, "--out", tmp_path / "sheet.pdf")
     assert (tmp_path / "sheet.pdf").read_bytes()[:5] == b"%PDF-"
     path.write_bytes(path.read_bytes()[:200])
-    for call, words in ((("timing", "0x1080@60"), "a width of 0 px"), (("timing", "1920x1080@999"), "a rate of 999 Hz"),
-                        (("timing", "99999x4@60"), "outside 1 to 32768 px"), (("link", "1921x1080@60", "--link", "hdmi2.0", "--bits",
-                        "9"), "9 bits"),
-                        (("edid", "read", path), "left.bin: an EDID is whole blocks"), (("edid", "read", tmp_path / "none.bin"),
-                        "there is no such EDID"),
-                        (("edid", "make", "1920x1080@60", "--name", "Far too long a name", "--out", path), "1 to 13 characters"),
-                        (("rig", demo_file, "--out", tmp_path / "sheet.doc"), "is a .pdf or a .png")):
+    for call, words in (
+        (("timing", "0x1080@60"), "a width of 0 px"),
+        (("timing", "1920x1080@999"), "a rate of 999 Hz"),
+        (("timing", "99999x4@60"), "outside 1 to 32768 px"),
+        (("link", "1921x1080@60", "--link", "hdmi2.0", "--bits", "9"), "9 bits"),
+        (("edid", "read", path), "left.bin: an EDID is whole blocks"),
+        (("edid", "read", tmp_path / "none.bin"), "there is no such EDID"),
+        (("edid", "make", "1920x1080@60", "--name", "Far too long a name", "--out", path), "1 to 13 characters"),
+        (("rig", demo_file, "--out", tmp_path / "sheet.doc"), "is a .pdf or a .png"),
+    ):
         done = adze(*call, ok=False)
         assert done.returncode == 2 and words in done.stderr and done.stderr.count("\n") == 1, done.stderr
 
@@ -180,23 +225,39 @@ def test_the_rig_of_a_show_with_faults_in_it_is_still_told(demo_file: Path, tmp_
     rig = json.loads(adze("rig", path).stdout)
     assert "CTA-861 has no 1920×1080 at 75 Hz" in rig["outputs"][0]["wires"][0]["fault"]
     assert rig["outputs"][4]["wires"][0]["fits"] is False
-    assert rig["surfaces"][1]["led"]["runs"] == [] and "one cabinet of 192×192 px is over a port" in rig["surfaces"][1]["led"]["fault"]
+    assert (
+        rig["surfaces"][1]["led"]["runs"] == []
+        and "one cabinet of 192×192 px is over a port" in rig["surfaces"][1]["led"]["fault"]
+    )
     adze("rig", path, "--out", tmp_path / "odd.png")
     assert cv2.imread(str(tmp_path / "odd.png")).shape == (1588 * 6, 2246, 3)
     limits = tmp_path / "slow.bin"
     adze("edid", "make", "1280x720@50", "--name", "Desk", "--out", limits, "--rates", "24-75", "--ycbcr")
     read = json.loads(adze("edid", "read", limits, "--json").stdout)
-    assert (read["limits"]["v_min_hz"], read["limits"]["v_max_hz"], read["ycbcr"], read["vics"]) == (24, 75, True, [19, 1])
+    assert (read["limits"]["v_min_hz"], read["limits"]["v_max_hz"], read["ycbcr"], read["vics"]) == (
+        24,
+        75,
+        True,
+        [19, 1],
+    )
     for rates in ("fast", "60-24", "0-60", "24-999"):
         bad = adze("edid", "make", "1280x720@50", "--name", "Desk", "--out", limits, "--rates", rates, ok=False)
         assert bad.returncode == 2 and "no range; write two whole numbers" in bad.stderr
 
 
 def test_actions_are_played_on_a_clock_of_their_own(tmp_path: Path, demo_file: Path) -> None:
-    """The same as `render` for a recall alone; exact in the middle of fades, with some outputs black and a surface kept."""
-    script = [{"at": 0, "action": {"do": "recall", "preset": 7}}, {"at": 1.0, "shoot": "middle"},
-              {"at": 1.25, "action": {"do": "black", "outputs": ["relay"]}}, {"at": 1.25, "action": {"do": "keep", "surface": "foyer-wall"}},
-              {"at": 1.5, "action": {"do": "stage", "preset": 4}}, {"at": 1.5, "action": {"do": "cut"}}, {"at": 2.0, "shoot": "cut"}]
+    """The same as `render` for a recall alone; exact in the middle of fades, with some outputs black and a surface
+    kept.
+    """
+    script = [
+        {"at": 0, "action": {"do": "recall", "preset": 7}},
+        {"at": 1.0, "shoot": "middle"},
+        {"at": 1.25, "action": {"do": "black", "outputs": ["relay"]}},
+        {"at": 1.25, "action": {"do": "keep", "surface": "foyer-wall"}},
+        {"at": 1.5, "action": {"do": "stage", "preset": 4}},
+        {"at": 1.5, "action": {"do": "cut"}},
+        {"at": 2.0, "shoot": "cut"},
+    ]
     path = tmp_path / "actions.json"
     path.write_text(json.dumps(script))
     adze("act", demo_file, path, "--out", tmp_path / "a", "--states")
@@ -205,14 +266,27 @@ def test_actions_are_played_on_a_clock_of_their_own(tmp_path: Path, demo_file: P
     for file in sorted((tmp_path / "r").glob("*.png")):
         assert (rgb(file) == rgb(tmp_path / "a" / "middle" / file.name)).all(), file.name
     for file in sorted((tmp_path / "a").rglob("*.png")):
-        assert file.read_bytes() == (tmp_path / "b" / file.relative_to(tmp_path / "a")).read_bytes(), "the same every time"
-    assert rgb(tmp_path / "a" / "cut" / "relay.png").max() == 0 and rgb(tmp_path / "a" / "middle" / "relay.png").max() > 60
+        assert file.read_bytes() == (tmp_path / "b" / file.relative_to(tmp_path / "a")).read_bytes(), (
+            "the same every time"
+        )
+    assert (
+        rgb(tmp_path / "a" / "cut" / "relay.png").max() == 0 and rgb(tmp_path / "a" / "middle" / "relay.png").max() > 60
+    )
     middle, cut = (json.loads((tmp_path / "a" / f"{n}.json").read_text()) for n in ("middle", "cut"))
-    assert cut["relay"]["state"] == "black" and cut["foyer-wall"]["state"] == "kept" and cut["foyer-wall"]["sources"] == ["patrons"]
+    assert (
+        cut["relay"]["state"] == "black"
+        and cut["foyer-wall"]["state"] == "kept"
+        and cut["foyer-wall"]["sources"] == ["patrons"]
+    )
     assert cut["meridian"] != middle["meridian"] and set(cut) == {s.id for s in read_show(demo_file).surfaces}
-    for bad, words in (("{}", "no list of actions"), ("[", "not JSON (line 1"), ('[{"action": {"do": "cut"}}]', "actions[0]: it has no moment"),
-                       ('[{"at": 1, "action": {"do": "cutt"}}]', 'write "cut"'), ('[{"at": 1, "shoot": "../x"}]', "letters, digits"),
-                       ('[{"at": 1, "action": {"do": "keep", "surface": "relai"}}]', 'at 1 s: no surface "relai"; write "relay"')):
+    for bad, words in (
+        ("{}", "no list of actions"),
+        ("[", "not JSON (line 1"),
+        ('[{"action": {"do": "cut"}}]', "actions[0]: it has no moment"),
+        ('[{"at": 1, "action": {"do": "cutt"}}]', 'write "cut"'),
+        ('[{"at": 1, "shoot": "../x"}]', "letters, digits"),
+        ('[{"at": 1, "action": {"do": "keep", "surface": "relai"}}]', 'at 1 s: no surface "relai"; write "relay"'),
+    ):
         path.write_text(bad)
         done = adze("act", demo_file, path, "--out", tmp_path / "c", ok=False)
         assert done.returncode == 2 and words in done.stderr and done.stderr.count("\n") == 1, done.stderr

@@ -31,17 +31,27 @@ def test_the_demo_is_whole(show: Show) -> None:
     assert faults_of(show) == [] and media_faults(show) == []
 
 
-@pytest.mark.parametrize(("id", "kind", "pixels", "size_mm", "x_mm", "foot_mm"), [
-    ("horizon", "projection", (3600, 1080), (9000, 2700), 4500, 2900),
-    ("meridian", "led-wall", (1920, 960), (5000, 2500), 6500, 350),
-    ("west-mast", "led-wall", (256, 768), (1000, 3000), 2600, 300),
-    ("east-mast", "led-wall", (256, 768), (1000, 3000), 14400, 300),
-    ("foyer-wall", "monitor-wall", (1920, 1080), (3 * (1018.1 + 7), 2 * (572.7 + 7)), 0, 900),
-    ("lectern", "monitor", (1920, 1080), (1102, 620), 400, 300),
-    ("relay", "stream", (1280, 720), None, None, None),
-])
-def test_surfaces_have_their_pixels_and_hang_where_they_should(show: Show, id: str, kind: str, pixels: tuple[int, int],
-                                                              size_mm: tuple[float, float] | None, x_mm: float, foot_mm: float) -> None:
+@pytest.mark.parametrize(
+    ("id", "kind", "pixels", "size_mm", "x_mm", "foot_mm"),
+    [
+        ("horizon", "projection", (3600, 1080), (9000, 2700), 4500, 2900),
+        ("meridian", "led-wall", (1920, 960), (5000, 2500), 6500, 350),
+        ("west-mast", "led-wall", (256, 768), (1000, 3000), 2600, 300),
+        ("east-mast", "led-wall", (256, 768), (1000, 3000), 14400, 300),
+        ("foyer-wall", "monitor-wall", (1920, 1080), (3 * (1018.1 + 7), 2 * (572.7 + 7)), 0, 900),
+        ("lectern", "monitor", (1920, 1080), (1102, 620), 400, 300),
+        ("relay", "stream", (1280, 720), None, None, None),
+    ],
+)
+def test_surfaces_have_their_pixels_and_hang_where_they_should(
+    show: Show,
+    id: str,
+    kind: str,
+    pixels: tuple[int, int],
+    size_mm: tuple[float, float] | None,
+    x_mm: float,
+    foot_mm: float,
+) -> None:
     surface = show.surface(id)
     assert surface.kind == kind and surface.pixels == pixels
     if size_mm is None:
@@ -54,20 +64,34 @@ def test_surfaces_have_their_pixels_and_hang_where_they_should(show: Show, id: s
 
 def test_arithmetic_of_cabinets_and_monitors(show: Show) -> None:
     meridian, mast, foyer, horizon = (show.surface(s) for s in ("meridian", "west-mast", "foyer-wall", "horizon"))
-    assert isinstance(meridian, LedWall) and isinstance(mast, LedWall) and isinstance(foyer, MonitorWall) and isinstance(horizon, Projection)
+    assert (
+        isinstance(meridian, LedWall)
+        and isinstance(mast, LedWall)
+        and isinstance(foyer, MonitorWall)
+        and isinstance(horizon, Projection)
+    )
     assert round(meridian.cabinet.pitch_mm, 3) == 2.604  # 500 mm ÷ 192 px
     assert round(mast.cabinet.pitch_mm, 3) == 3.906  # 500 mm ÷ 128 px
     assert horizon.pixels[0] == 2 * 1920 - 240
     assert horizon.size_mm[0] / horizon.size_mm[1] == pytest.approx(horizon.pixels[0] / horizon.pixels[1], rel=0.001)
 
 
-@pytest.mark.parametrize(("region", "rect", "output", "at"), [
-    ("horizon-left", (256, 0, 1920, 1080), "projector-left", (0, 0)), ("horizon-right", (1936, 0, 1920, 1080), "projector-right", (0, 0)),
-    ("meridian", (1096, 1080, 1920, 960), "processor-a", (0, 0)), ("west-mast", (0, 636, 256, 768), "processor-b", (0, 0)),
-    ("east-mast", (3856, 636, 256, 768), "processor-b", (256, 0)), ("foyer", (0, 0, 1920, 1080), "foyer", (0, 0)),
-    ("lectern", (0, 0, 1920, 1080), "lectern", (0, 0)), ("relay", (0, 0, 1280, 720), "relay", (0, 0)),
-])
-def test_regions_land_one_to_one(show: Show, region: str, rect: tuple[int, ...], output: str, at: tuple[int, int]) -> None:
+@pytest.mark.parametrize(
+    ("region", "rect", "output", "at"),
+    [
+        ("horizon-left", (256, 0, 1920, 1080), "projector-left", (0, 0)),
+        ("horizon-right", (1936, 0, 1920, 1080), "projector-right", (0, 0)),
+        ("meridian", (1096, 1080, 1920, 960), "processor-a", (0, 0)),
+        ("west-mast", (0, 636, 256, 768), "processor-b", (0, 0)),
+        ("east-mast", (3856, 636, 256, 768), "processor-b", (256, 0)),
+        ("foyer", (0, 0, 1920, 1080), "foyer", (0, 0)),
+        ("lectern", (0, 0, 1920, 1080), "lectern", (0, 0)),
+        ("relay", (0, 0, 1280, 720), "relay", (0, 0)),
+    ],
+)
+def test_regions_land_one_to_one(
+    show: Show, region: str, rect: tuple[int, ...], output: str, at: tuple[int, int]
+) -> None:
     found = next(r for _, r in show.regions() if r.id == region)
     landing = found.landing
     assert (found.x, found.y, found.w, found.h) == rect and found.output == output and isinstance(landing, RectLanding)
@@ -96,8 +120,19 @@ def test_the_house_is_symmetrical_about_its_centre_line(show: Show) -> None:
 
 def test_presets_are_the_evening(show: Show) -> None:
     names = {p.number: p.name for p in show.presets}
-    assert names == {1: "Doors open", 2: "Countdown", 3: "Welcome", 4: "Panorama", 5: "Keynote", 6: "Interview", 7: "Moon reveal",
-                     8: "Closing", 20: "Masts camera", 21: "Masts stars", 90: "Black"}
+    assert names == {
+        1: "Doors open",
+        2: "Countdown",
+        3: "Welcome",
+        4: "Panorama",
+        5: "Keynote",
+        6: "Interview",
+        7: "Moon reveal",
+        8: "Closing",
+        20: "Masts camera",
+        21: "Masts stars",
+        90: "Black",
+    }
 
 
 def test_the_foyer_keeps_its_loop_through_all_of_them(show: Show) -> None:
@@ -134,8 +169,10 @@ def test_clips_are_small_tagged_and_loop_without_a_seam(path: Path) -> None:
     with av.open(str(path)) as container:
         stream = container.streams.video[0]
         assert stream.average_rate == 30 and int(stream.codec_context.colorspace) == 1
-        small = [cv2.resize(f.to_ndarray(format="gray"), (320, 160), interpolation=cv2.INTER_AREA).astype(float)
-                 for f in container.decode(stream)]
+        small = [
+            cv2.resize(f.to_ndarray(format="gray"), (320, 160), interpolation=cv2.INTER_AREA).astype(float)
+            for f in container.decode(stream)
+        ]
     steps = [np.abs(a - b).mean() for a, b in pairwise(small)]
     seam = np.abs(small[-1] - small[0]).mean()
     assert seam <= max(steps) * 1.25 + 0.3, "the step over the seam is like any other step"
@@ -172,8 +209,24 @@ def test_the_control_reference_names_every_command_of_the_program() -> None:
 
 def test_the_glossary_has_the_words_on_screen() -> None:
     text = (ROOT / "docs/glossary.md").read_text()
-    for word in ("room", "region", "landing", "unbound", "scope", "delta", "sill", "hand fade", "lost", "stand-in", "gang", "card",
-                 "data run", "bend", "reach", "lift"):
+    for word in (
+        "room",
+        "region",
+        "landing",
+        "unbound",
+        "scope",
+        "delta",
+        "sill",
+        "hand fade",
+        "lost",
+        "stand-in",
+        "gang",
+        "card",
+        "data run",
+        "bend",
+        "reach",
+        "lift",
+    ):
         assert f"| {word} |" in text
     assert set(LATER) == {"Build", "Watch"}
 

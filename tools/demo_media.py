@@ -64,10 +64,22 @@ def star_trails() -> Iterator[np.ndarray]:
     stars = []
     for _ in range(1300):
         radius = 60 + 2300 * math.sqrt(rng.random())
-        stars.append((radius, rng.random() * 2 * math.pi, rng.random(), 0.16 + 0.26 * rng.random(),
-                      tints[rng.integers(4)] * (0.35 + 0.65 * rng.random() ** 2), int(rng.choice([1, 1, 2, 2, 3]))))
-    hills = 985 + 34 * np.sin(np.arange(width) / 410.0) + 22 * np.sin(np.arange(width) / 167.0 + 1) \
+        stars.append(
+            (
+                radius,
+                rng.random() * 2 * math.pi,
+                rng.random(),
+                0.16 + 0.26 * rng.random(),
+                tints[rng.integers(4)] * (0.35 + 0.65 * rng.random() ** 2),
+                int(rng.choice([1, 1, 2, 2, 3])),
+            )
+        )
+    hills = (
+        985
+        + 34 * np.sin(np.arange(width) / 410.0)
+        + 22 * np.sin(np.arange(width) / 167.0 + 1)
         + 6 * np.sin(np.arange(width) / 41.0)
+    )
     mask = (np.arange(height)[:, None] > hills[None, :]).astype(np.float32)
     mask = cv2.GaussianBlur(mask, (0, 0), 1.0)
     dome = np.zeros((height, width), np.uint8)
@@ -78,7 +90,9 @@ def star_trails() -> Iterator[np.ndarray]:
     mask = np.maximum(mask, dome.astype(np.float32) / 255)[..., None]
     for x, r in ((896, 74), (3236, 52)):  # an open slit with a warm lamp behind it
         base = int(hills[x]) + 12
-        cv2.line(mask[..., 0], (x + r // 5, base - 2 * r), (x + r // 3, base - r - 4), 0.55, max(3, r // 9), cv2.LINE_AA)
+        cv2.line(
+            mask[..., 0], (x + r // 5, base - 2 * r), (x + r // 3, base - r - 4), 0.55, max(3, r // 9), cv2.LINE_AA
+        )
     ground = np.array([7, 8, 20], np.float32)
     for n in range(frames):
         light = np.zeros((height, width, 3), np.uint8)
@@ -102,8 +116,14 @@ def orrery() -> Iterator[np.ndarray]:
     width, height, frames = 1920, 960, 300
     ground = gradient(width, height, (16, 18, 30), (34, 30, 38), 2)
     centre, squash = np.array([960.0, 490.0]), 0.44
-    planets = [(150, 5, 13, (214, 190, 160)), (240, 3, 22, (227, 180, 110)), (350, 2, 26, (120, 168, 214)),
-               (470, 1, 18, (206, 110, 84)), (650, 1, 46, (222, 190, 150)), (840, 1, 38, (226, 206, 150))]
+    planets = [
+        (150, 5, 13, (214, 190, 160)),
+        (240, 3, 22, (227, 180, 110)),
+        (350, 2, 26, (120, 168, 214)),
+        (470, 1, 18, (206, 110, 84)),
+        (650, 1, 46, (222, 190, 150)),
+        (840, 1, 38, (226, 206, 150)),
+    ]
     rings = np.zeros((height, width, 3), np.uint8)
     for radius, _, _, _ in planets:
         cv2.ellipse(rings, centre.astype(int), (radius, int(radius * squash)), 0, 0, 360, (126, 96, 54), 2, cv2.LINE_AA)
@@ -133,8 +153,15 @@ def orrery() -> Iterator[np.ndarray]:
                 toward = (centre - at) / (np.linalg.norm(centre - at) + 1e-6)
                 c = at + toward * r * 0.42 * f
                 shade = 0.42 + 0.58 * f if size != 58 else 0.8 + 0.2 * f
-                cv2.circle(frame, np.round(c * 16).astype(int), int(r * (1 - 0.9 * f) * 16),
-                           tuple(float(t) * shade for t in tint), -1, cv2.LINE_AA, 4)
+                cv2.circle(
+                    frame,
+                    np.round(c * 16).astype(int),
+                    int(r * (1 - 0.9 * f) * 16),
+                    tuple(float(t) * shade for t in tint),
+                    -1,
+                    cv2.LINE_AA,
+                    4,
+                )
         yield frame
 
 
@@ -148,18 +175,25 @@ def moon_phases() -> Iterator[np.ndarray]:
     for _ in range(420):
         cx, cy, cr = rng.integers(tw), int(rng.normal(th / 2, th / 5)), 4 + 46 * rng.random() ** 4
         stretch = 1 / max(0.35, math.cos((cy / th - 0.5) * math.pi))
-        y, x = np.ogrid[max(0, cy - 60):min(th, cy + 60), cx - 90:cx + 90]
+        y, x = np.ogrid[max(0, cy - 60) : min(th, cy + 60), cx - 90 : cx + 90]
         d = np.hypot((x - cx) / stretch, y - cy) / cr
-        bowl = np.where(d < 1, -0.16 * (1 - d**2), 0.11 * np.exp(-((d - 1.05) / 0.22) ** 2)) * min(1.0, cr / 16)
+        bowl = np.where(d < 1, -0.16 * (1 - d**2), 0.11 * np.exp(-(((d - 1.05) / 0.22) ** 2))) * min(1.0, cr / 16)
         relief[y, x % tw] += bowl.astype(np.float32)
     sky = gradient(width, height, (8, 9, 20), (16, 19, 38), 3)
     dots = np.zeros((height, width, 3), np.uint8)
     for _ in range(260):
         shade = int(60 + 150 * rng.random() ** 3)
-        cv2.circle(dots, (int(rng.integers(width * 16)), int(rng.integers(height * 16))), int(10 + 12 * rng.random()),
-                   (shade, shade, min(255, shade + 20)), -1, cv2.LINE_AA, 4)
+        cv2.circle(
+            dots,
+            (int(rng.integers(width * 16)), int(rng.integers(height * 16))),
+            int(10 + 12 * rng.random()),
+            (shade, shade, min(255, shade + 20)),
+            -1,
+            cv2.LINE_AA,
+            4,
+        )
     sky = sky + dots
-    yy, xx = np.mgrid[-r - 3:r + 4, -r - 3:r + 4].astype(np.float32)
+    yy, xx = np.mgrid[-r - 3 : r + 4, -r - 3 : r + 4].astype(np.float32)
     rho = np.hypot(xx, yy) / r
     z = np.sqrt(np.clip(1 - rho**2, 0, 1))
     lon, lat = np.arctan2(xx / r, z), np.arcsin(np.clip(yy / r, -1, 1))
@@ -181,7 +215,7 @@ def moon_phases() -> Iterator[np.ndarray]:
         disc = shade * np.array([246, 240, 226], np.float32)
         frame = sky.copy()
         y0, x0 = height // 2 - r - 3, width // 2 - r - 3
-        part = frame[y0:y0 + disc.shape[0], x0:x0 + disc.shape[1]]
+        part = frame[y0 : y0 + disc.shape[0], x0 : x0 + disc.shape[1]]
         part[:] = part * (1 - edge[..., None]) + disc * edge[..., None]
         yield frame
 
@@ -192,8 +226,10 @@ def camera_grain(frame: np.ndarray, n: int, bank: list[np.ndarray]) -> np.ndarra
 
 def grain_bank(height: int, width: int, strength: float, count: int = 5) -> list[np.ndarray]:
     rng = np.random.default_rng(77)
-    return [cv2.GaussianBlur(rng.normal(0, strength, (height, width, 1)).astype(np.float32), (0, 0), 1.1)[..., None]
-            for _ in range(count)]
+    return [
+        cv2.GaussianBlur(rng.normal(0, strength, (height, width, 1)).astype(np.float32), (0, 0), 1.1)[..., None]
+        for _ in range(count)
+    ]
 
 
 def caption(frame: np.ndarray, text: str) -> None:
@@ -220,15 +256,26 @@ def roof_camera() -> Iterator[np.ndarray]:
         for k in range(24):
             f = k / 24
             tone = tuple(int(v * (0.5 + 0.6 * f)) for v in (66, 68, 82))
-            cv2.ellipse(frame, (640 + int(70 * f), 432), (int(268 * (1 - 0.92 * f)), int(240 * (1 - 0.55 * f))), 0,
-                        180, 360, tone, -1, cv2.LINE_AA)
+            cv2.ellipse(
+                frame,
+                (640 + int(70 * f), 432),
+                (int(268 * (1 - 0.92 * f)), int(240 * (1 - 0.55 * f))),
+                0,
+                180,
+                360,
+                tone,
+                -1,
+                cv2.LINE_AA,
+            )
         turn = 640 + 120 * math.sin(2 * math.pi * n / frames)
         slit = np.array([[turn - 26, 432], [turn - 20, 226], [turn + 22, 224], [turn + 30, 432]])
         cv2.fillPoly(frame, [np.round(slit * 16).astype(np.int32)], (244, 196, 120), cv2.LINE_AA, 4)
         tube = np.array([[turn - 10, 432], [turn - 4 + 30, 190], [turn + 18 + 30, 196], [turn + 16, 432]])
         cv2.fillPoly(frame, [np.round(tube * 16).astype(np.int32)], (52, 44, 40), cv2.LINE_AA, 4)
         for k in range(6):
-            cv2.rectangle(frame, (430 + 76 * k, 500), (470 + 76 * k, 560), (58, 54, 58) if k % 3 else (190, 148, 88), -1)
+            cv2.rectangle(
+                frame, (430 + 76 * k, 500), (470 + 76 * k, 560), (58, 54, 58) if k % 3 else (190, 148, 88), -1
+            )
         caption(frame, "Roof camera")
         yield camera_grain(frame, n, grain)
 
@@ -242,15 +289,23 @@ def aisle_camera() -> Iterator[np.ndarray]:
     ground = ground + spot * np.array([96, 62, 42], np.float32)
     grain = grain_bank(height, width, 1.8)
     rng = np.random.default_rng(3)
-    heads = [(int(x), int(640 + 40 * rng.random()), int(46 + 14 * rng.random()), rng.random() * 6) for x in
-             range(20, 1300, 118)]
+    heads = [
+        (int(x), int(640 + 40 * rng.random()), int(46 + 14 * rng.random()), rng.random() * 6)
+        for x in range(20, 1300, 118)
+    ]
     for n in range(frames):
         t = 2 * math.pi * n / frames
         frame = np.ascontiguousarray(np.clip(ground, 0, 255).astype(np.uint8))
         for k in range(9):
             glow = 0.75 + 0.25 * math.sin(t * (1 + k % 3) + k)
-            cv2.circle(frame, (90 + 140 * k, 96 + (k % 2) * 34), 11, tuple(int(v * glow) for v in (255, 206, 140)), -1,
-                       cv2.LINE_AA)
+            cv2.circle(
+                frame,
+                (90 + 140 * k, 96 + (k % 2) * 34),
+                11,
+                tuple(int(v * glow) for v in (255, 206, 140)),
+                -1,
+                cv2.LINE_AA,
+            )
         sway = 14 * math.sin(t)
         x, y = 640 + sway, 300 + 4 * math.sin(2 * t)
         body = np.array([[x - 170, 640], [x - 140, 470], [x - 70, 418], [x + 70, 418], [x + 140, 470], [x + 170, 640]])
@@ -284,7 +339,9 @@ def encode(name: str, frames: Callable[[], Iterator[np.ndarray]], crf: int) -> N
             context.colorspace = context.color_primaries = context.color_trc = 1
             context.color_range = 1
         frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(rgb), "rgb24")
-        frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", src_color_range="JPEG", dst_color_range="MPEG")
+        frame = frame.reformat(
+            format="yuv420p", dst_colorspace="ITU709", src_color_range="JPEG", dst_color_range="MPEG"
+        )
         for packet in stream.encode(frame):
             out.mux(packet)
     assert out is not None
@@ -313,14 +370,26 @@ def cards() -> None:
         p.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.TextAntialiasing)
         return image, p
 
-    def text(p: QPainter, x: float, y: float, words: str, px: int, colour: tuple[int, ...], bold: bool = False,
-             mono: bool = False, width: float = 1600, align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft) -> None:
+    def text(
+        p: QPainter,
+        x: float,
+        y: float,
+        words: str,
+        px: int,
+        colour: tuple[int, ...],
+        bold: bool = False,
+        mono: bool = False,
+        width: float = 1600,
+        align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft,
+    ) -> None:
         font = QFont("B612 Mono" if mono else "B612")
         font.setPixelSize(px)
         font.setBold(bold)
         p.setFont(font)
         p.setPen(QColor(*colour))
-        p.drawText(QRectF(x, y, width, px * 5), int(align | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap), words)
+        p.drawText(
+            QRectF(x, y, width, px * 5), int(align | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap), words
+        )
 
     def arcs(p: QPainter, x: float, y: float, colour: tuple[int, ...], radii: list[int], start: int, span: int) -> None:
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -370,9 +439,13 @@ def cards() -> None:
         p.fillRect(QRectF(110, 1000, 1700 * (k + 1) / len(notes), 8), QColor(*AMBER))
         save(image, p, "notes", f"note-{k + 1}.png")
 
-    patrons = [("The Depot Lane Neighbours", "for the dark"), ("Night Assistants' Guild", "for the hours"),
-               ("The Glass Fund", "for the mirror"), ("Friends of the Crank", "for the roof"),
-               ("Lanternfell School", "for the questions")]
+    patrons = [
+        ("The Depot Lane Neighbours", "for the dark"),
+        ("Night Assistants' Guild", "for the hours"),
+        ("The Glass Fund", "for the mirror"),
+        ("Friends of the Crank", "for the roof"),
+        ("Lanternfell School", "for the questions"),
+    ]
     for k, (who, why) in enumerate(patrons):
         image, p = canvas(1920, 1080, (24, 30, 52))
         wash = QRadialGradient(QPointF(300 + 330 * k, 1160), 1300)
@@ -400,8 +473,11 @@ def cards() -> None:
 
 
 CLIPS: dict[str, tuple[Callable[[], Iterator[np.ndarray]], int]] = {
-    "star-trails": (star_trails, 25), "orrery": (orrery, 22), "moon-phases": (moon_phases, 21),
-    "roof-camera": (roof_camera, 26), "aisle-camera": (aisle_camera, 26),
+    "star-trails": (star_trails, 25),
+    "orrery": (orrery, 22),
+    "moon-phases": (moon_phases, 21),
+    "roof-camera": (roof_camera, 26),
+    "aisle-camera": (aisle_camera, 26),
 }
 
 if __name__ == "__main__":

@@ -71,7 +71,9 @@ def map_check(window: MainWindow) -> None:
     """East mast shifted by a pixel: what the pixel check says of it."""
     window.show_workspace("Map")
     session = window.session
-    session.edit("Shift", placed(session.show, {"east-mast": Rect(3855, 636, 256, 768), "meridian": Rect(1096, 1081, 1824, 959)}))
+    session.edit(
+        "Shift", placed(session.show, {"east-mast": Rect(3855, 636, 256, 768), "meridian": Rect(1096, 1081, 1824, 959)})
+    )
     window.map.show_side(1)
     settle(300)
     session.look_at(next(f for f in session.findings if f.rule == "part-cabinet"))
@@ -146,7 +148,10 @@ def align_mask(window: MainWindow) -> None:
     window.align.actions_of.mesh(5, 5)
     output = session.show.output("projector-left")
     points = ((620.0, 1080.0), (700.0, 640.0), (820.0, 520.0), (940.0, 640.0), (1030.0, 1080.0))
-    session.edit("Mask", with_output(session.show, output.model_copy(update={"masks": (Mask(name="Lectern", points=points, soft=60),)})))
+    session.edit(
+        "Mask",
+        with_output(session.show, output.model_copy(update={"masks": (Mask(name="Lectern", points=points, soft=60),)})),
+    )
     raster.choose({6, 7, 8})
     window.align.show_pattern(PatternShown("grey", "canvas"))
 
@@ -187,10 +192,23 @@ def keys(window: MainWindow) -> None:
 
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
-    "run": (run, 1800), "run-fading": (fading, 60), "map": (map_, 1200), "map-guide": (map_guide, 1200),
-    "map-check": (map_check, 1200), "align": (align, 2500), "align-done": (aligned, 2500), "align-white": (align_white, 2500),
-    "align-mask": (align_mask, 2500), "align-batches": (align_batches, 2500), "align-camera": (align_camera, 2500), "rig": (rig, 1200),
-    "rig-projection": (rig_projection, 1200), "rig-tables": (rig_tables, 900), "finder": (finder, 600), "keys": (keys, 600)}
+    "run": (run, 1800),
+    "run-fading": (fading, 60),
+    "map": (map_, 1200),
+    "map-guide": (map_guide, 1200),
+    "map-check": (map_check, 1200),
+    "align": (align, 2500),
+    "align-done": (aligned, 2500),
+    "align-white": (align_white, 2500),
+    "align-mask": (align_mask, 2500),
+    "align-batches": (align_batches, 2500),
+    "align-camera": (align_camera, 2500),
+    "rig": (rig, 1200),
+    "rig-projection": (rig_projection, 1200),
+    "rig-tables": (rig_tables, 900),
+    "finder": (finder, 600),
+    "keys": (keys, 600),
+}
 
 
 def main() -> None:

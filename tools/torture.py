@@ -1,8 +1,10 @@
-"""An attack on the program: damaged files, kills, storms of commands, files that vanish.  Seeded, bounded, and it prints what it tried.
+"""An attack on the program: damaged files, kills, storms of commands, files that vanish.  Seeded, bounded, and it
+prints what it tried.
 
     python tools/torture.py [--minutes 10] [--seed 1] [--only loader,imports,kills,storms,files]
 
-Each part runs in a process of its own, so that a crash is a finding and not the end.  Exit code 1 if there was any finding.
+Each part runs in a process of its own, so that a crash is a finding and not the end.  Exit code 1 if there was any
+finding.
 """
 
 from __future__ import annotations
@@ -24,7 +26,12 @@ from attacks.reading import imports, loader
 from attacks.running import files, kills, storms
 
 PARTS: dict[str, Callable[[Findings, random.Random, Callable[[], bool], Path], None]] = {
-    "loader": loader, "imports": imports, "kills": kills, "storms": storms, "files": files}
+    "loader": loader,
+    "imports": imports,
+    "kills": kills,
+    "storms": storms,
+    "files": files,
+}
 
 
 def bound(seconds: float, rounds: int | None) -> Callable[[], bool]:
@@ -61,9 +68,20 @@ def main() -> int:
         one(given.part, bound(given.minutes * 60, given.rounds), given.seed)
     bad = 0
     for part in parts:
-        command = [sys.executable, __file__, "--part", part, "--minutes", str(given.minutes / len(parts)), "--seed", str(given.seed)]
+        command = [
+            sys.executable,
+            __file__,
+            "--part",
+            part,
+            "--minutes",
+            str(given.minutes / len(parts)),
+            "--seed",
+            str(given.seed),
+        ]
         command += ["--rounds", str(given.rounds)] if given.rounds is not None else []
-        done = subprocess.run(command, capture_output=True, text=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})
+        done = subprocess.run(
+            command, capture_output=True, text=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+        )
         try:
             told = json.loads(done.stdout.splitlines()[-1])
         except (IndexError, ValueError):

@@ -34,19 +34,42 @@ RUN = CliRunner()
 def arrangement(columns: int, rows: int) -> Show:
     """A screen of so many small projectors, dark room, with all regions made as rigged."""
     w, h, over, down = 640, 400, 80, 60
-    projectors = tuple(Projector(id=f"p{n}", name=f"P{n}", width=w, height=h, lumens=6000) for n in range(columns * rows))
-    screen = Projection(id="wall", name="Wall", width_mm=(w * columns - over * (columns - 1)) * 5, height_mm=(h * rows - down * (rows - 1)) * 5,
-                        projectors=projectors, rows=rows, overlap_px=over, overlap_down_px=down)
-    outputs = tuple(Output(id=f"o{n}", number=n + 1, name=f"O{n}", timing=Timing(width=w, height=h)) for n in range(columns * rows))
+    projectors = tuple(
+        Projector(id=f"p{n}", name=f"P{n}", width=w, height=h, lumens=6000) for n in range(columns * rows)
+    )
+    screen = Projection(
+        id="wall",
+        name="Wall",
+        width_mm=(w * columns - over * (columns - 1)) * 5,
+        height_mm=(h * rows - down * (rows - 1)) * 5,
+        projectors=projectors,
+        rows=rows,
+        overlap_px=over,
+        overlap_down_px=down,
+    )
+    outputs = tuple(
+        Output(id=f"o{n}", number=n + 1, name=f"O{n}", timing=Timing(width=w, height=h)) for n in range(columns * rows)
+    )
     canvas = Canvas(id="c", name="C", width=screen.pixels[0], height=screen.pixels[1])
     show = Show(name="S", canvases=(canvas,), outputs=outputs, surfaces=(screen,))
     made, ids = with_surface_regions(show, "wall", "c", "o0")
-    assert len(ids) == columns * rows and screen.pixels == (face_of(made.feeds_of("wall")).w, face_of(made.feeds_of("wall")).h)
+    assert len(ids) == columns * rows and screen.pixels == (
+        face_of(made.feeds_of("wall")).w,
+        face_of(made.feeds_of("wall")).h,
+    )
     for n, id in enumerate(ids):
         region = made.homes[id][1]
-        landed = region.model_copy(update={"output": f"o{n}", "landing": region.landing.model_copy(update={"x": 0, "y": 0})})
-        made = made.model_copy(update={"canvases": tuple(c.model_copy(update={"regions": tuple(
-            landed if r.id == id else r for r in c.regions)}) for c in made.canvases)})
+        landed = region.model_copy(
+            update={"output": f"o{n}", "landing": region.landing.model_copy(update={"x": 0, "y": 0})}
+        )
+        made = made.model_copy(
+            update={
+                "canvases": tuple(
+                    c.model_copy(update={"regions": tuple(landed if r.id == id else r for r in c.regions)})
+                    for c in made.canvases
+                )
+            }
+        )
     return Show.model_validate(made.model_dump())
 
 
@@ -71,7 +94,9 @@ def seen(show: Show, surface: str, pattern: str) -> np.ndarray:
 def grey(show: Show, surface: str, code: int) -> np.ndarray:
     """The luminance of a screen all of one code."""
     renderer = Renderer(show)
-    renderer.draw_pictures({c.id: np.full((c.height, c.width, 4), (code, code, code, 255), np.uint8) for c in show.canvases})
+    renderer.draw_pictures(
+        {c.id: np.full((c.height, c.width, 4), (code, code, code, 255), np.uint8) for c in show.canvases}
+    )
     return StandinScreen(show, surface, 1.0).luminance(output_pictures(renderer))
 
 
@@ -79,7 +104,9 @@ def blends_off(show: Show, surface: str, code: int) -> np.ndarray:
     """The same with no light shared, as Align shows it to compare."""
     renderer = Renderer(show)
     renderer.lay_over(Overlay(bare=frozenset(o.id for o in show.outputs)))
-    renderer.draw_pictures({c.id: np.full((c.height, c.width, 4), (code, code, code, 255), np.uint8) for c in show.canvases})
+    renderer.draw_pictures(
+        {c.id: np.full((c.height, c.width, 4), (code, code, code, 255), np.uint8) for c in show.canvases}
+    )
     return StandinScreen(show, surface, 1.0).luminance(output_pictures(renderer))
 
 
@@ -91,15 +118,17 @@ def judge(before: Show, after: Show, surface: str) -> None:
     face = face_of(regions)
     count = np.zeros((face.h, face.w), np.uint8)
     for r in regions:
-        count[r.y - face.y:r.y - face.y + r.h, r.x - face.x:r.x - face.x + r.w] += 1
-    inner = np.s_[8:face.h // 8 * 8 - 8, 8:face.w // 8 * 8 - 8]
+        count[r.y - face.y : r.y - face.y + r.h, r.x - face.x : r.x - face.x + r.w] += 1
+    inner = np.s_[8 : face.h // 8 * 8 - 8, 8 : face.w // 8 * 8 - 8]
     shared = blocks((count[inner] > 1).astype(np.float32)) == 1
     white, crooked = (blocks(seen(s, surface, "white")[inner]) for s in (after, before))
     ripple = (white[shared].max() - white[shared].min()) / white[shared].mean()
     at_first = (crooked[shared].max() - crooked[shared].min()) / crooked[shared].mean()
     assert ripple < 0.01 < 0.1 < at_first, (ripple, at_first)
     black = blocks(seen(after, surface, "black")[inner])
-    levels = [black[blocks((count[inner] == n).astype(np.float32)) == 1].mean() for n in set(count[inner].ravel().tolist())]
+    levels = [
+        black[blocks((count[inner] == n).astype(np.float32)) == 1].mean() for n in set(count[inner].ravel().tolist())
+    ]
     assert (max(levels) - min(levels)) / np.mean(levels) < 0.02, levels
     for code in (128, 64):  # of blocks of 8 × 8 px, dark and bright ends
         light = blocks(grey(after, surface, code)[inner])
@@ -108,10 +137,18 @@ def judge(before: Show, after: Show, surface: str) -> None:
     tone = [float(blocks(blends_off(after, surface, c)[inner])[alone].mean()) for c in (128, 255)]
     meant = (128 / 255) ** after.output(regions[0].output).picture.gamma
     assert abs(tone[0] / tone[1] / meant - 1) < 0.05, "with blends off for a look, greys are those of the same response"
-    for code in (32, 16, 8, 0):  # where a raster's black ends, a line of 1 px stays in some blocks: leave out one in a hundred
+    for code in (
+        32,
+        16,
+        8,
+        0,
+    ):  # where a raster's black ends, a line of 1 px stays in some blocks: leave out one in a hundred
         light = blocks(grey(after, surface, code)[inner])
         low, high = np.quantile(light, [0.01, 0.99])
-        assert (high - low) / light.mean() < {32: 0.02, 16: 0.025, 8: 0.06, 0: 0.06}[code], (code, float((high - low) / light.mean()))
+        assert (high - low) / light.mean() < {32: 0.02, 16: 0.025, 8: 0.06, 0: 0.06}[code], (
+            code,
+            float((high - low) / light.mean()),
+        )
 
 
 def true_errors_or_more(show: Show, surface: str) -> float:
@@ -126,19 +163,36 @@ def test_the_demos_crooked_projectors_become_one_picture_from_the_command_line(t
     told = RUN.invoke(app, ["align", str(path), "--surface", "horizon", "--auto", "--save", "--json"])
     assert told.exit_code == 0, told.output
     report = json.loads(told.output)
-    assert all(p["mean_px"] < 0.5 and p["worst_px"] < 1.5 for p in report["projectors"]) and report["light_given_up"] < 0.15
-    after = json.loads(RUN.invoke(app, ["simulate", str(path), "--surface", "horizon", "--json", "--out", str(tmp_path / "w.tiff")]).output)
+    assert (
+        all(p["mean_px"] < 0.5 and p["worst_px"] < 1.5 for p in report["projectors"])
+        and report["light_given_up"] < 0.15
+    )
+    after = json.loads(
+        RUN.invoke(
+            app, ["simulate", str(path), "--surface", "horizon", "--json", "--out", str(tmp_path / "w.tiff")]
+        ).output
+    )
     assert after["overlaps"]["ripple"] < 0.01 and after["screen"]["ripple"] < 0.02
     tiff = cv2.imread(str(tmp_path / "w.tiff"), cv2.IMREAD_UNCHANGED)
-    assert tiff.dtype == np.float32 and tiff.shape == (1080, 3600) and tiff.mean() == pytest.approx(after["screen"]["mean"], rel=0.01)
+    assert (
+        tiff.dtype == np.float32
+        and tiff.shape == (1080, 3600)
+        and tiff.mean() == pytest.approx(after["screen"]["mean"], rel=0.01)
+    )
     judge(demo_show(), read_show(path), "horizon")
-    assert RUN.invoke(app, ["warp", str(path), "--output", "projector-left", "--maps", str(tmp_path / "m.npz")]).exit_code == 0
+    assert (
+        RUN.invoke(app, ["warp", str(path), "--output", "projector-left", "--maps", str(tmp_path / "m.npz")]).exit_code
+        == 0
+    )
     maps = np.load(tmp_path / "m.npz")
     u, v = maps["horizon-left.x"], maps["horizon-left.y"]
     region = read_show(path).homes["horizon-left"][1]
     y, x = np.nonzero(np.isfinite(u))
     back = raster_points(region, np.stack([u[y, x][::997] + 0.5, v[y, x][::997] + 0.5], -1))
-    assert np.abs(back - np.stack([x[::997] + 0.5, y[::997] + 0.5], -1)).max() < 0.05 and str(maps["horizon-left.canvas"]) == "house"
+    assert (
+        np.abs(back - np.stack([x[::997] + 0.5, y[::997] + 0.5], -1)).max() < 0.05
+        and str(maps["horizon-left.canvas"]) == "house"
+    )
 
 
 @pytest.mark.parametrize(("columns", "rows"), [(2, 1), (1, 2), (3, 1), (2, 2)])
@@ -148,7 +202,9 @@ def test_other_arrangements_come_together_too(columns: int, rows: int) -> None:
     judge(show, found.show, "wall")
     errors = true_errors(show, found.show, "wall")
     assert found.sighting.mean is not None and found.sighting.worst is not None
-    assert 0.3 * errors.mean() < found.sighting.mean < 6 * errors.mean(), "the screen's own error is told, not only that of the pictures"
+    assert 0.3 * errors.mean() < found.sighting.mean < 6 * errors.mean(), (
+        "the screen's own error is told, not only that of the pictures"
+    )
     assert errors.max() < 3 * found.sighting.worst
     assert np.nanmax(found.errors) < 1.5 and np.isfinite(found.errors).mean() > 0.95
 
@@ -159,14 +215,24 @@ class Spoiled:
     def __init__(self, show: Show, fault: str) -> None:
         self.camera, self.fault = StandinCamera(show, "wall", 900), fault
 
-    def photograph(self, rasters: dict, exposure: float = 1.0, shut: frozenset[str] = frozenset(), colour: bool = False) -> np.ndarray:
+    def photograph(
+        self, rasters: dict, exposure: float = 1.0, shut: frozenset[str] = frozenset(), colour: bool = False
+    ) -> np.ndarray:
         if self.fault == "o1 unseen":
             rasters = {k: v for k, v in rasters.items() if k != "o1"} if len(rasters) == 1 else rasters
         photo = self.camera.photograph(rasters, exposure, shut, colour)
-        return photo * np.float32(0.02) if self.fault == "dark" else np.clip(photo * 8, 0, 1) if self.fault == "burnt" else photo
+        return (
+            photo * np.float32(0.02)
+            if self.fault == "dark"
+            else np.clip(photo * 8, 0, 1)
+            if self.fault == "burnt"
+            else photo
+        )
 
 
-@pytest.mark.parametrize(("fault", "words"), [("dark", "too dark"), ("burnt", "burnt out"), ("o1 unseen", "does not see this projector")])
+@pytest.mark.parametrize(
+    ("fault", "words"), [("dark", "too dark"), ("burnt", "burnt out"), ("o1 unseen", "does not see this projector")]
+)
 def test_a_camera_that_sees_too_little_is_told_and_nothing_changes(fault: str, words: str) -> None:
     show = arrangement(2, 1)
     with pytest.raises(ShowError, match=words):
@@ -187,12 +253,21 @@ def test_a_lens_and_a_screen_through_it() -> None:
     corners = find_corners(photo)
     view: View = see_screen(photo, corners, size).view
     true = camera._view.from_screen(np.array([[0, 0], [size[0], 0], [size[0], size[1]], [0, size[1]]], float))
-    assert np.abs(corners - true).max() < 4 and np.abs(view.to_screen(true) - [[0, 0], [size[0], 0], size, [0, size[1]]]).max() < 0.6
+    assert (
+        np.abs(corners - true).max() < 4
+        and np.abs(view.to_screen(true) - [[0, 0], [size[0], 0], size, [0, size[1]]]).max() < 0.6
+    )
 
 
-@pytest.mark.parametrize(("args", "words"), [
-    (["simulate", "--surface", "meridian"], "no projection of this show"), (["align", "--surface", "horizon"], "give --auto"),
-    (["simulate", "--surface", "horizon", "--out", "x.png"], "no TIFF"), (["warp", "--output", "nine", "--maps", "m.npz"], 'no output "nine"')])
+@pytest.mark.parametrize(
+    ("args", "words"),
+    [
+        (["simulate", "--surface", "meridian"], "no projection of this show"),
+        (["align", "--surface", "horizon"], "give --auto"),
+        (["simulate", "--surface", "horizon", "--out", "x.png"], "no TIFF"),
+        (["warp", "--output", "nine", "--maps", "m.npz"], 'no output "nine"'),
+    ],
+)
 def test_wrong_arguments_are_told_in_a_sentence(args: list[str], words: str, tmp_path: Path) -> None:
     save_show(demo_show(), tmp_path / "show.adze")
     result = RUN.invoke(app, [args[0], str(tmp_path / "show.adze"), *args[1:]])
@@ -202,21 +277,35 @@ def test_wrong_arguments_are_told_in_a_sentence(args: list[str], words: str, tmp
 def test_two_projectors_on_one_output_are_refused_before_anything_is_shown() -> None:
     show = arrangement(2, 1)
     right = show.canvases[0].regions[1].model_copy(update={"output": "o0", "mirror": False})
-    both = show.model_copy(update={"canvases": (show.canvases[0].model_copy(update={"regions": (show.canvases[0].regions[0], right)}),)})
-    with pytest.raises(ShowError, match="O0: Wall P0 and Wall P1 both land on it, and a camera cannot tell their projectors apart; "):
+    both = show.model_copy(
+        update={"canvases": (show.canvases[0].model_copy(update={"regions": (show.canvases[0].regions[0], right)}),)}
+    )
+    with pytest.raises(
+        ShowError, match="O0: Wall P0 and Wall P1 both land on it, and a camera cannot tell their projectors apart; "
+    ):
         align(both, "wall", StandinCamera(both, "wall", 600))
 
 
 def test_marks_on_the_edges_find_a_screen_whose_edges_are_not_seen() -> None:
-    """A photograph without contrast at the screen's edges, corners marked 3 px off: with 16 marks on the edges the screen is found."""
+    """A photograph without contrast at the screen's edges, corners marked 3 px off: with 16 marks on the edges the
+    screen is found.
+    """
     lens = Lens(1200, 700, -0.015, 0.0)
-    truth = View(lens, homography([(90, 70), (1120, 95), (1100, 640), (110, 610)], [(0, 0), (1600, 0), (1600, 800), (0, 800)]))
+    truth = View(
+        lens, homography([(90, 70), (1120, 95), (1100, 640), (110, 610)], [(0, 0), (1600, 0), (1600, 800), (0, 800)])
+    )
     flat = np.full((700, 1200), 0.5, np.float32)
     screen = np.array([(0, 0), (1600, 0), (1600, 800), (0, 800)], float)
     corners = truth.from_screen(screen) + np.array([(3, -2), (-2, 3), (2, 2), (-3, 1)])
     t = np.linspace(0.1, 0.9, 4)
-    on_edges = np.concatenate([np.stack([t * 1600, 0 * t], 1), np.stack([0 * t + 1600, t * 800], 1), np.stack([t * 1600, 0 * t + 800], 1),
-                               np.stack([0 * t, t * 800], 1)])
+    on_edges = np.concatenate(
+        [
+            np.stack([t * 1600, 0 * t], 1),
+            np.stack([0 * t + 1600, t * 800], 1),
+            np.stack([t * 1600, 0 * t + 800], 1),
+            np.stack([0 * t, t * 800], 1),
+        ]
+    )
     places = np.stack(np.meshgrid(np.linspace(0, 1600, 9), np.linspace(0, 800, 7)), -1).reshape(-1, 2)
 
     def off(view: View) -> float:

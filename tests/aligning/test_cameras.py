@@ -1,4 +1,6 @@
-"""Aligning by cameras that are not stand-ins: photographs taken beforehand, a tethered folder, and a live stream, of a running show."""
+"""Aligning by cameras that are not stand-ins: photographs taken beforehand, a tethered folder, and a live stream, of a
+running show.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,18 @@ import pytest
 from ushering_adze.cli.main import main
 from ushering_adze.core.light.transfer import linear_to_srgb, srgb_to_linear
 from ushering_adze.core.mapping.bend import raster_points
-from ushering_adze.core.show import Canvas, Input, Output, Projection, Projector, RectLanding, Region, Show, ShowError, Timing
+from ushering_adze.core.show import (
+    Canvas,
+    Input,
+    Output,
+    Projection,
+    Projector,
+    RectLanding,
+    Region,
+    Show,
+    ShowError,
+    Timing,
+)
 from ushering_adze.engine.aligning import align, shots
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io.photos import PhotoFolder, as_light, read_photo
@@ -30,19 +43,48 @@ from ushering_adze.playout.cameras import RealCamera, folder_look, measured_dela
 def small(count: int, width: int = 640, height: int = 360, sources: tuple[Input, ...] = ()) -> Show:
     overlap = 80
     names = "abc"[:count]
-    regions = tuple(Region(id=n, name=n.upper(), x=k * (width - overlap), y=0, w=width, h=height, output=f"o{n}", surface="screen", projector=n,
-                           landing=RectLanding(x=0, y=0, w=width, h=height)) for k, n in enumerate(names))
+    regions = tuple(
+        Region(
+            id=n,
+            name=n.upper(),
+            x=k * (width - overlap),
+            y=0,
+            w=width,
+            h=height,
+            output=f"o{n}",
+            surface="screen",
+            projector=n,
+            landing=RectLanding(x=0, y=0, w=width, h=height),
+        )
+        for k, n in enumerate(names)
+    )
     canvas = Canvas(id="c", name="C", width=count * width - (count - 1) * overlap, height=height, regions=regions)
     timing = Timing(width=width, height=height)
     return Show(
-        name="Small", sources=sources, canvases=(canvas,),
-        outputs=tuple(Output(id=f"o{n}", number=k + 1, name=f"Projector {n.upper()}", timing=timing) for k, n in enumerate(names)),
-        surfaces=(Projection(id="screen", name="Screen", width_mm=3000, height_mm=900, overlap_px=overlap, room_lux=2, projectors=tuple(
-            Projector(id=n, name=n, width=width, height=height, lumens=6000) for n in names)),))
+        name="Small",
+        sources=sources,
+        canvases=(canvas,),
+        outputs=tuple(
+            Output(id=f"o{n}", number=k + 1, name=f"Projector {n.upper()}", timing=timing) for k, n in enumerate(names)
+        ),
+        surfaces=(
+            Projection(
+                id="screen",
+                name="Screen",
+                width_mm=3000,
+                height_mm=900,
+                overlap_px=overlap,
+                room_lux=2,
+                projectors=tuple(Projector(id=n, name=n, width=width, height=height, lumens=6000) for n in names),
+            ),
+        ),
+    )
 
 
 def off(asked: Show, aligned: Show) -> np.ndarray:
-    """How far on the true screen places of the canvas fall from where they belong, in pixels; the pose is read by the test alone."""
+    """How far on the true screen places of the canvas fall from where they belong, in pixels; the pose is read by the
+    test alone.
+    """
     found = []
     for lit in StandinScreen(asked, "screen", 0.1).projectors:
         region = aligned.homes[lit.region][1]
@@ -58,8 +100,9 @@ def developed(camera: StandinCamera, rasters: dict[str, np.ndarray]) -> np.ndarr
     return np.rint(linear_to_srgb(np.clip(photo, 0, 1)) * 255).astype(np.uint8)[..., ::-1]
 
 
-def test_photographs_taken_beforehand_align_from_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str],
-                                                                   monkeypatch: pytest.MonkeyPatch) -> None:
+def test_photographs_taken_beforehand_align_from_the_command_line(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     def adze(*args: object) -> tuple[int, str, str]:
         monkeypatch.setattr("sys.argv", ["adze", *map(str, args)])
         with pytest.raises(SystemExit) as left:
@@ -76,7 +119,10 @@ def test_photographs_taken_beforehand_align_from_the_command_line(tmp_path: Path
     photos.mkdir()
     for n, folder in enumerate(sorted((tmp_path / "patterns").iterdir()), 1):
         rasters = {p.stem: cv2.imread(str(p), cv2.IMREAD_UNCHANGED) for p in folder.iterdir()}
-        rasters = {id: np.ascontiguousarray(np.dstack([r[..., :3], np.full(r.shape[:2], 255, np.uint8)])) for id, r in rasters.items()}
+        rasters = {
+            id: np.ascontiguousarray(np.dstack([r[..., :3], np.full(r.shape[:2], 255, np.uint8)]))
+            for id, r in rasters.items()
+        }
         assert set(rasters) == {"oa", "ob"}
         cv2.imwrite(str(photos / f"IMG_{n}.jpg"), developed(camera, rasters), [cv2.IMWRITE_JPEG_QUALITY, 96])
     command = "align", path, "--surface", "screen", "--photos", photos, "--json"
@@ -104,7 +150,9 @@ def running(request: pytest.FixtureRequest) -> Iterator[tuple[Engine, Show]]:
 
 
 @pytest.mark.parametrize("running", [small(1, 200, 112)], indirect=True)
-def test_a_tethered_folder_gets_each_photograph_after_its_pattern_is_out(running: tuple[Engine, Show], tmp_path: Path) -> None:
+def test_a_tethered_folder_gets_each_photograph_after_its_pattern_is_out(
+    running: tuple[Engine, Show], tmp_path: Path
+) -> None:
     engine, show = running
     (tmp_path / "old.jpg").write_bytes(b"left from before")
     camera, names = StandinCamera(show, "screen", 700), []
@@ -155,11 +203,20 @@ class Feed(threading.Thread):
 
 
 ADDRESS = "udp://127.0.0.1:47613"
-LIVE = Input(id="cam", name="Network camera", width=640, height=260, rate=25, address=f"{ADDRESS}?fifo_size=1000000&overrun_nonfatal=1")
+LIVE = Input(
+    id="cam",
+    name="Network camera",
+    width=640,
+    height=260,
+    rate=25,
+    address=f"{ADDRESS}?fifo_size=1000000&overrun_nonfatal=1",
+)
 
 
 @pytest.mark.parametrize("running", [small(1, 320, 180, (LIVE,))], indirect=True)
-def test_a_camera_that_streams_over_the_network_sees_each_pattern_of_the_running_outputs(running: tuple[Engine, Show]) -> None:
+def test_a_camera_that_streams_over_the_network_sees_each_pattern_of_the_running_outputs(
+    running: tuple[Engine, Show],
+) -> None:
     engine, show = running
     feed = Feed(engine, StandinCamera(show, "screen", 480), ADDRESS + "?pkt_size=1316")
     feed.start()
@@ -173,9 +230,11 @@ def test_a_camera_that_streams_over_the_network_sees_each_pattern_of_the_running
     camera = RealCamera(engine, show, "screen", source_look(engine, "cam", settling(delay), 2))
     draw, height, width = np.random.default_rng(3), *engine.rasters["oa"].shape[:2]
     for n in range(6):  # each photograph shows its own pattern, not the one before
-        raster = np.kron(draw.integers(0, 2, (2, 3)) * 255, np.ones((height // 2, -(-width // 3)))).astype(np.uint8)[:height, :width]
+        raster = np.kron(draw.integers(0, 2, (2, 3)) * 255, np.ones((height // 2, -(-width // 3)))).astype(np.uint8)[
+            :height, :width
+        ]
         there = camera.photograph({"oa": raster})
-        alone = StandinCamera(show, "screen", 480).photograph({"oa": raster})[:there.shape[0], :there.shape[1]]
+        alone = StandinCamera(show, "screen", 480).photograph({"oa": raster})[: there.shape[0], : there.shape[1]]
         assert np.corrcoef(there.ravel(), alone.ravel())[0, 1] > 0.97, n
     assert camera.photograph({}, colour=True).shape == (*there.shape, 3)
     feed.over = True
@@ -187,7 +246,9 @@ def test_a_camera_that_streams_over_the_network_sees_each_pattern_of_the_running
 
 
 def test_photographs_are_read_as_light(tmp_path: Path) -> None:
-    """sRGB by IEC 61966-2-1 as the transfer functions' own tests check it; linear codes as they are; sixteen bits as finely as they come."""
+    """sRGB by IEC 61966-2-1 as the transfer functions' own tests check it; linear codes as they are; sixteen bits as
+    finely as they come.
+    """
     codes = np.zeros((4, 6, 3), np.uint8)
     codes[..., 2], codes[..., 0] = 188, 20
     light = as_light(codes)

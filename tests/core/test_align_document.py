@@ -58,11 +58,18 @@ def aligned(show: Show) -> Show:
     region = moved_points(as_mesh(show.homes["horizon-left"][1], 4, 3), {5}, 12.5, -7.25)
     show = with_region(show, region)
     output = show.output("projector-left")
-    picture = output.picture.model_copy(update={
-        "gamma": 2.31, "response": (0.0, 0.2, 0.55, 1.0), "white": White(x=0.33, y=0.34),
-        "uniformity": LightGrid(columns=2, rows=2, red=(1.0, 0.9, 1.0, 0.8), green=(1.0,) * 4, blue=(0.7,) * 4)})
+    picture = output.picture.model_copy(
+        update={
+            "gamma": 2.31,
+            "response": (0.0, 0.2, 0.55, 1.0),
+            "white": White(x=0.33, y=0.34),
+            "uniformity": LightGrid(columns=2, rows=2, red=(1.0, 0.9, 1.0, 0.8), green=(1.0,) * 4, blue=(0.7,) * 4),
+        }
+    )
     masks = Mask(points=((0, 0), (50, 0), (50, 50))), Mask(name="Door", points=((9, 9), (5, 9), (5, 2)), keep=True)
-    output = output.model_copy(update={"picture": picture, "black": BlackMatch(leak=(1e-3, 1e-3, 2e-3), soft=4.0), "masks": masks})
+    output = output.model_copy(
+        update={"picture": picture, "black": BlackMatch(leak=(1e-3, 1e-3, 2e-3), soft=4.0), "masks": masks}
+    )
     show = with_blend(with_output(show, output), "horizon", Blend(curve="cosine", exponent=1.5))
     return with_step(with_step(show, "horizon", "ramp", True), "horizon", "focus", True)
 
@@ -70,21 +77,35 @@ def aligned(show: Show) -> Show:
 def test_an_aligned_show_is_written_and_read_as_it_was(show: Show) -> None:
     made = aligned(show)
     again = show_from_document(json.loads(json.dumps(document_of(made))))
-    assert again == made and again.homes["horizon-left"][1].landing.points[5] == made.homes["horizon-left"][1].landing.points[5]
+    assert (
+        again == made
+        and again.homes["horizon-left"][1].landing.points[5] == made.homes["horizon-left"][1].landing.points[5]
+    )
     assert again.alignment("horizon").done == ("focus", "ramp"), "in the usual order"
     assert with_step(again, "horizon", "focus", False).alignment("horizon").done == ("ramp",)
     assert again.alignment("meridian").done == () and not faults_of(again)
 
 
-@pytest.mark.parametrize(("path", "value", "words"), [
-    (("canvases", 0, "regions", 0, "landing", "points"), [[0, 0], [9, 0], [0, 9]], "has 12 points, not 3; give each one"),
-    (("canvases", 0, "regions", 0, "landing", "columns"), 40, "must be at most 33"),
-    (("outputs", 2, "picture", "response"), [0.0, 0.6, 0.5, 1.0], "rise from 0 to 1"),
-    (("outputs", 2, "picture", "uniformity", "red"), [1.0, 1.0], "give each one"),
-    (("outputs", 2, "masks", 0, "points"), [[0, 0], [1, 1]], "at least 3"),
-    (("outputs", 2, "black", "leak"), [0.9, 0.0, 0.0], "must be at most 0.5"),
-    (("alignments", 0, "surface"), "moon", 'no surface "moon"'), (("alignments", 0, "done"), ["dance"], "alignments[0].done[0]")])
-def test_what_cannot_be_is_told_with_its_place(show: Show, path: tuple[str | int, ...], value: object, words: str) -> None:
+@pytest.mark.parametrize(
+    ("path", "value", "words"),
+    [
+        (
+            ("canvases", 0, "regions", 0, "landing", "points"),
+            [[0, 0], [9, 0], [0, 9]],
+            "has 12 points, not 3; give each one",
+        ),
+        (("canvases", 0, "regions", 0, "landing", "columns"), 40, "must be at most 33"),
+        (("outputs", 2, "picture", "response"), [0.0, 0.6, 0.5, 1.0], "rise from 0 to 1"),
+        (("outputs", 2, "picture", "uniformity", "red"), [1.0, 1.0], "give each one"),
+        (("outputs", 2, "masks", 0, "points"), [[0, 0], [1, 1]], "at least 3"),
+        (("outputs", 2, "black", "leak"), [0.9, 0.0, 0.0], "must be at most 0.5"),
+        (("alignments", 0, "surface"), "moon", 'no surface "moon"'),
+        (("alignments", 0, "done"), ["dance"], "alignments[0].done[0]"),
+    ],
+)
+def test_what_cannot_be_is_told_with_its_place(
+    show: Show, path: tuple[str | int, ...], value: object, words: str
+) -> None:
     document = json.loads(json.dumps(document_of(aligned(show))))
     here = document
     for step in path[:-1]:
@@ -98,15 +119,28 @@ def test_what_cannot_be_is_told_with_its_place(show: Show, path: tuple[str | int
 def test_projectors_in_rows_lie_against_their_neighbours() -> None:
     def screen(rows: int, **more: int) -> Projection:
         p = tuple(Projector(id=f"p{n}", name=f"P{n}", width=800, height=600) for n in range(6))
-        return Projection(id="s", name="S", width_mm=9000, height_mm=5000, projectors=p, rows=rows, overlap_px=100, overlap_down_px=80, **more)
+        return Projection(
+            id="s",
+            name="S",
+            width_mm=9000,
+            height_mm=5000,
+            projectors=p,
+            rows=rows,
+            overlap_px=100,
+            overlap_down_px=80,
+            **more,
+        )
 
     two = screen(2)
     assert two.columns == 3 and two.pixels == (2200, 1120)
     assert two.offsets == ((0, 0), (700, 0), (1400, 0), (0, 520), (700, 520), (1400, 520))
     assert [tuple(p.on_canvas)[:2] for p in surface_pieces(two)] == list(two.offsets)
     assert screen(1).pixels == (4300, 600) and screen(3).pixels == (1500, 1640)
-    for wrong, words in (({"rows": 4}, "do not make 4 rows"), ({"rows": 2, "overlap_down_px": 600}, "higher than the picture"),
-                         ({"rows": 2, "overlap_px": 800}, "wider than the picture")):
+    for wrong, words in (
+        ({"rows": 4}, "do not make 4 rows"),
+        ({"rows": 2, "overlap_down_px": 600}, "higher than the picture"),
+        ({"rows": 2, "overlap_px": 800}, "wider than the picture"),
+    ):
         with pytest.raises(ValidationError, match=words):
             Projection.model_validate({**two.model_dump(), **wrong})
 
@@ -120,7 +154,12 @@ def test_an_alignment_is_a_value_of_its_own(show: Show) -> None:
     assert outputs_of(show, ["horizon", "meridian"]) == ["projector-left", "projector-right", "processor-a"]
     plain = straightened(made, "horizon")
     assert plain.homes["horizon-left"][1].exact and plain.homes["horizon-left"][1].edges is None
-    folded = {**document, "regions": [{**document["regions"][0], "landing": {"kind": "quad", "corners": [[0, 0], [9, 9], [9, 0], [0, 9]]}}]}
+    folded = {
+        **document,
+        "regions": [
+            {**document["regions"][0], "landing": {"kind": "quad", "corners": [[0, 0], [9, 9], [9, 0], [0, 9]]}}
+        ],
+    }
     with pytest.raises(ShowError, match="crossed or dented"):
         with_align_data(show, read_align_data(folded))
     with pytest.raises(ShowError, match="alignment"):
@@ -134,18 +173,28 @@ def test_show_work_cannot_touch_a_locked_alignment_and_all_else_can_be_done(show
     locked = with_lock(aligned(show), "horizon", True)
     left = locked.homes["horizon-left"][1]
     output = locked.output("projector-left")
-    for touched in (with_region(locked, moved_points(left, {0}, 1, 0)), with_output(locked, output.model_copy(update={"masks": ()})),
-                    with_blend(locked, "horizon", Blend()), straightened(locked, "horizon"),
-                    with_item(locked, "outputs", with_field(output, "picture.gamma", 2.0))):
+    for touched in (
+        with_region(locked, moved_points(left, {0}, 1, 0)),
+        with_output(locked, output.model_copy(update={"masks": ()})),
+        with_blend(locked, "horizon", Blend()),
+        straightened(locked, "horizon"),
+        with_item(locked, "outputs", with_field(output, "picture.gamma", 2.0)),
+    ):
         fault = locked_fault(locked, touched)
         assert fault is not None and "Horizon" in fault.where and "unlock it" in fault.what
-    for other in (with_region(locked, left.model_copy(update={"name": "Other", "x": 250})), locked.model_copy(update={"name": "Show"}),
-                  with_region(locked, locked.homes["meridian"][1].model_copy(update={"x": 0})), with_lock(locked, "horizon", False)):
+    for other in (
+        with_region(locked, left.model_copy(update={"name": "Other", "x": 250})),
+        locked.model_copy(update={"name": "Show"}),
+        with_region(locked, locked.homes["meridian"][1].model_copy(update={"x": 0})),
+        with_lock(locked, "horizon", False),
+    ):
         assert locked_fault(locked, other) is None
 
 
 def test_a_measured_response_is_undone_for_every_code() -> None:
-    """Codes sent to a display of the measured response, dithered, give light = code ** gamma; worked pixels and tables alike."""
+    """Codes sent to a display of the measured response, dithered, give light = code ** gamma; worked pixels and tables
+    alike.
+    """
     measured = tuple(((np.arange(256) / 255) ** 2.15 * (0.9 + 0.1 * np.arange(256) / 255)).tolist())
     picture = PictureSettings(gamma=2.4, response=measured)
     sent = sent_codes(picture)
@@ -163,9 +212,13 @@ def test_a_measured_response_is_undone_for_every_code() -> None:
             want = ((code / 255) ** 2.4 * light).reshape(2, 4, 128, 4).mean((1, 3))
             assert np.abs(got / want - 1)[:, 2:-2].max() < 0.02, (code, weight)
     shown = shown_table(picture)
-    assert shown is not None and np.abs(shown[0, np.rint(sent[:256]).astype(int)].astype(int) - np.arange(256)).max() <= 1
+    assert (
+        shown is not None and np.abs(shown[0, np.rint(sent[:256]).astype(int)].astype(int) - np.arange(256)).max() <= 1
+    )
     limited = wire_table(SignalSettings(range="limited"))
-    assert limited is not None and limited[0, [0, 255], 0].tolist() == [16, 235] and wire_table(SignalSettings()) is None
+    assert (
+        limited is not None and limited[0, [0, 255], 0].tolist() == [16, 235] and wire_table(SignalSettings()) is None
+    )
 
 
 def test_patterns_as_sources_have_their_look_and_meshes_their_words() -> None:

@@ -32,16 +32,21 @@ axes = st.sampled_from(["across", "down"])
 
 def table(found: list[Rect]) -> object:
     import numpy as np
+
     return np.array([(r.x, r.y, r.right, r.foot) for r in found], np.int64).reshape(-1, 4)
 
 
 @given(many, axes, rects)
-def test_reflecting_twice_gives_the_first_places_and_keeps_every_pixel_distance(given_rects: list[Rect], axis: str, within: Rect) -> None:
+def test_reflecting_twice_gives_the_first_places_and_keeps_every_pixel_distance(
+    given_rects: list[Rect], axis: str, within: Rect
+) -> None:
     once = reflected(given_rects, axis, within)
     assert reflected(once, axis, within) == given_rects
     for a, b in zip(given_rects, once, strict=True):
         assert (a.w, a.h) == (b.w, b.h)
-        left, right = (a.x - within.x, within.right - b.right) if axis == "across" else (a.y - within.y, within.foot - b.foot)
+        left, right = (
+            (a.x - within.x, within.right - b.right) if axis == "across" else (a.y - within.y, within.foot - b.foot)
+        )
         assert left == right, "as far from the far edge as it was from the near one"
 
 
@@ -59,7 +64,9 @@ def test_packing_never_overlaps_and_keeps_sizes_and_order(sizes: list[tuple[int,
 def test_even_gaps_differ_by_at_most_a_pixel_and_add_up(given_rects: list[Rect], axis: str) -> None:
     done = even_gaps(given_rects, axis)
     start, size = (0, 2) if axis == "across" else (1, 3)
-    order = sorted(range(len(done)), key=lambda n: (given_rects[n][start], given_rects[n][start] + given_rects[n][size]))
+    order = sorted(
+        range(len(done)), key=lambda n: (given_rects[n][start], given_rects[n][start] + given_rects[n][size])
+    )
     gaps = [done[b][start] - done[a][start] - done[a][size] for a, b in itertools.pairwise(order)]
     if gaps:
         first, end = min(r[start] for r in given_rects), max(r[start] + r[size] for r in given_rects)
@@ -73,7 +80,9 @@ def test_even_gaps_differ_by_at_most_a_pixel_and_add_up(given_rects: list[Rect],
 def test_one_gap_between_all(given_rects: list[Rect], axis: str, gap: int) -> None:
     done = with_gap(given_rects, axis, gap)
     start, size = (0, 2) if axis == "across" else (1, 3)
-    order = sorted(range(len(done)), key=lambda n: (given_rects[n][start], given_rects[n][start] + given_rects[n][size]))
+    order = sorted(
+        range(len(done)), key=lambda n: (given_rects[n][start], given_rects[n][start] + given_rects[n][size])
+    )
     assert all(done[b][start] - done[a][start] - done[a][size] == gap for a, b in itertools.pairwise(order))
     assert done[order[0]] == given_rects[order[0]]
 
@@ -82,16 +91,30 @@ def test_one_gap_between_all(given_rects: list[Rect], axis: str, gap: int) -> No
 def test_aligning(given_rects: list[Rect], edge: str) -> None:
     done = aligned(given_rects, edge)
     whole = box_around(given_rects)
-    value = {"left": lambda r: r.x, "right": lambda r: r.right, "top": lambda r: r.y, "foot": lambda r: r.foot,
-             "centre": lambda r: (2 * r.x + r.w) // 2, "middle": lambda r: (2 * r.y + r.h) // 2}[edge]
-    wanted = {"left": whole.x, "right": whole.right, "top": whole.y, "foot": whole.foot,
-              "centre": (2 * whole.x + whole.w) // 2, "middle": (2 * whole.y + whole.h) // 2}[edge]
+    value = {
+        "left": lambda r: r.x,
+        "right": lambda r: r.right,
+        "top": lambda r: r.y,
+        "foot": lambda r: r.foot,
+        "centre": lambda r: (2 * r.x + r.w) // 2,
+        "middle": lambda r: (2 * r.y + r.h) // 2,
+    }[edge]
+    wanted = {
+        "left": whole.x,
+        "right": whole.right,
+        "top": whole.y,
+        "foot": whole.foot,
+        "centre": (2 * whole.x + whole.w) // 2,
+        "middle": (2 * whole.y + whole.h) // 2,
+    }[edge]
     assert all(abs(value(r) - wanted) <= (1 if edge in ("centre", "middle") else 0) for r in done)
     assert aligned(done, edge, whole) == done, "aligning again changes nothing"
 
 
 @given(many, axes, st.integers(-60, 60), st.integers(-500, 500))
-def test_a_gap_opens_the_same_on_both_sides_and_closes_again(given_rects: list[Rect], axis: str, by: int, middle2: int) -> None:
+def test_a_gap_opens_the_same_on_both_sides_and_closes_again(
+    given_rects: list[Rect], axis: str, by: int, middle2: int
+) -> None:
     done = opened(given_rects, axis, middle2, by)
     for a, b in zip(given_rects, done, strict=True):
         twice = 2 * a.x + a.w if axis == "across" else 2 * a.y + a.h
@@ -107,7 +130,10 @@ def test_dividing_leaves_nothing_over(whole: Rect, columns: int, rows: int) -> N
         return
     parts = divided(whole, columns, rows)
     assert sum(p.area for p in parts) == whole.area and box_around(parts) == whole
-    assert max(p.w for p in parts) - min(p.w for p in parts) <= 1 and max(p.h for p in parts) - min(p.h for p in parts) <= 1
+    assert (
+        max(p.w for p in parts) - min(p.w for p in parts) <= 1
+        and max(p.h for p in parts) - min(p.h for p in parts) <= 1
+    )
     assert not len(overlapping(table(parts)))
 
 
@@ -125,20 +151,28 @@ def test_swapping_and_grids() -> None:
     assert in_grid(a, 3, 2, 12, 20)[4] == Rect(12, 20, 10, 10)
 
 
-@given(st.lists(st.builds(Rect, st.integers(0, 80), st.integers(0, 80), st.integers(1, 25), st.integers(1, 25)), max_size=40))
+@given(
+    st.lists(
+        st.builds(Rect, st.integers(0, 80), st.integers(0, 80), st.integers(1, 25), st.integers(1, 25)), max_size=40
+    )
+)
 def test_pairs_that_share_pixels_are_those_that_meet(found: list[Rect]) -> None:
     got = {tuple(p) for p in overlapping(table(found)).tolist()}
     assert got == {(i, j) for i, j in itertools.combinations(range(len(found)), 2) if not found[i].meet(found[j]).empty}
 
 
-@given(st.lists(st.builds(Rect, st.integers(0, 120), st.integers(0, 120), st.integers(0, 25), st.integers(0, 25)), max_size=25))
+@given(
+    st.lists(
+        st.builds(Rect, st.integers(0, 120), st.integers(0, 120), st.integers(0, 25), st.integers(0, 25)), max_size=25
+    )
+)
 def test_gathered_rectangles_hold_all_pixels_and_share_none(found: list[Rect]) -> None:
     done = gathered(found)
     assert not len(overlapping(table(done)))
     assert all(r.empty or any(d.holds(r) for d in done) for r in found)
 
 
-# -- snapping -------------------------------------------------------------------------------------------------------------
+# -- snapping ----------------------------------------------------------------------------------------------------------
 
 
 def test_snapping_takes_the_nearest_line_of_each_axis_and_says_whose_it_is() -> None:
@@ -154,20 +188,29 @@ def test_snapping_takes_the_nearest_line_of_each_axis_and_says_whose_it_is() -> 
 
 
 @given(many, rects, st.integers(1, 12))
-def test_a_snapped_rectangle_keeps_its_size_and_moves_no_further_than_allowed(others: list[Rect], rect: Rect, near: int) -> None:
+def test_a_snapped_rectangle_keeps_its_size_and_moves_no_further_than_allowed(
+    others: list[Rect], rect: Rect, near: int
+) -> None:
     at, hints = snapped(rect, snap_lines(others), near)
     assert (at.w, at.h) == (rect.w, rect.h) and abs(at.x - rect.x) <= near and abs(at.y - rect.y) <= near
     for hint in hints:
-        mine = ({2 * at.x, 2 * at.right, 2 * at.x + at.w} if hint.axis == "across" else {2 * at.y, 2 * at.foot, 2 * at.y + at.h})
+        mine = (
+            {2 * at.x, 2 * at.right, 2 * at.x + at.w}
+            if hint.axis == "across"
+            else {2 * at.y, 2 * at.foot, 2 * at.y + at.h}
+        )
         assert mine & {2 * hint.at, 2 * hint.at + 1}, "the line that is told is one it lies on"
 
 
 def test_distances_to_the_nearest_neighbour_on_each_side() -> None:
-    found = distances(Rect(100, 100, 50, 50), [Rect(0, 90, 60, 40), Rect(20, 120, 70, 10), Rect(170, 0, 10, 400), Rect(110, 300, 10, 10)])
+    found = distances(
+        Rect(100, 100, 50, 50),
+        [Rect(0, 90, 60, 40), Rect(20, 120, 70, 10), Rect(170, 0, 10, 400), Rect(110, 300, 10, 10)],
+    )
     assert {(axis, length) for axis, _, length, _ in found} == {("across", 10), ("across", 20), ("down", 150)}
 
 
-# -- the benchtop ---------------------------------------------------------------------------------------------------------
+# -- the benchtop ------------------------------------------------------------------------------------------------------
 
 
 def test_the_benchtop_lays_all_out_at_one_scale() -> None:

@@ -30,8 +30,26 @@ from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.steps import blank_raster, lay_step
 from ushering_adze.core.plane.homography import homography
 from ushering_adze.core.plane.inverse import backward, inverse_warp
-from ushering_adze.core.plane.mesh import _slopes_between, forward, is_sane, landing_and_slopes, projected, spline_through, warp_of
-from ushering_adze.core.show import Canvas, MeshLanding, Output, QuadLanding, RectLanding, Region, Show, ShowError, Timing
+from ushering_adze.core.plane.mesh import (
+    _slopes_between,
+    forward,
+    is_sane,
+    landing_and_slopes,
+    projected,
+    spline_through,
+    warp_of,
+)
+from ushering_adze.core.show import (
+    Canvas,
+    MeshLanding,
+    Output,
+    QuadLanding,
+    RectLanding,
+    Region,
+    Show,
+    ShowError,
+    Timing,
+)
 
 
 def mesh_nodes(rows: int, columns: int, noise: float, seed: int, size: tuple[int, int] = (1920, 1080)) -> np.ndarray:
@@ -44,8 +62,11 @@ def bent(landing: object, w: int = 400, h: int = 300, x: int = 0) -> Region:
 
 
 def show_of(region: Region, raster: tuple[int, int] = (400, 300)) -> Show:
-    return Show(name="S", canvases=(Canvas(id="c", name="C", width=region.x + region.w, height=region.h, regions=(region,)),),
-                outputs=(Output(id="o", number=1, name="O", timing=Timing(width=raster[0], height=raster[1])),))
+    return Show(
+        name="S",
+        canvases=(Canvas(id="c", name="C", width=region.x + region.w, height=region.h, regions=(region,)),),
+        outputs=(Output(id="o", number=1, name="O", timing=Timing(width=raster[0], height=raster[1])),),
+    )
 
 
 def pictured(region: Region, canvas: np.ndarray, raster: tuple[int, int] = (400, 300)) -> np.ndarray:
@@ -80,7 +101,9 @@ def test_meshes_equal_scipys_splines(rows: int, columns: int, seed: int) -> None
     v = np.random.default_rng(seed + 2).uniform(0, rows - 1, 200)
     ours, slope_u, slope_v = spline_through(values).at(u, v)
     for k in (0, 1):
-        theirs = RectBivariateSpline(np.arange(rows), np.arange(columns), values[..., k], kx=min(3, rows - 1), ky=min(3, columns - 1), s=0)
+        theirs = RectBivariateSpline(
+            np.arange(rows), np.arange(columns), values[..., k], kx=min(3, rows - 1), ky=min(3, columns - 1), s=0
+        )
         assert np.abs(theirs.ev(v, u) - ours[:, k]).max() < 1e-9
         if rows > 2 and columns > 2:  # SciPy gives no slopes of straight pieces
             assert np.abs(theirs.ev(v, u, dy=1) - slope_u[:, k]).max() < 1e-8
@@ -105,13 +128,19 @@ def test_whole_meshes_equal_scipys_where_the_corners_are_a_rectangle() -> None:
     for spans, k in (("smooth", 3), ("straight", 1)):
         ours = forward(warp_of(nodes, 1920, 1080, spans), points)
         for axis in (0, 1):
-            theirs = RectBivariateSpline(np.linspace(0, 1080, 6), np.linspace(0, 1920, 7), nodes[..., axis], kx=k, ky=k, s=0)
+            theirs = RectBivariateSpline(
+                np.linspace(0, 1080, 6), np.linspace(0, 1920, 7), nodes[..., axis], kx=k, ky=k, s=0
+            )
             assert np.abs(theirs.ev(points[:, 1], points[:, 0]) - ours[:, axis]).max() < 1e-8
 
 
-@pytest.mark.parametrize(("rows", "columns", "noise"), [(2, 2, 80), (3, 3, 40), (5, 5, 20), (7, 9, 10), (9, 16, 5), (17, 17, 3), (33, 33, 1)])
+@pytest.mark.parametrize(
+    ("rows", "columns", "noise"), [(2, 2, 80), (3, 3, 40), (5, 5, 20), (7, 9, 10), (9, 16, 5), (17, 17, 3), (33, 33, 1)]
+)
 @pytest.mark.parametrize("spans", ["smooth", "straight"])
-def test_inverse_maps_lead_back_within_a_twentieth_of_a_pixel(rows: int, columns: int, noise: float, spans: str) -> None:
+def test_inverse_maps_lead_back_within_a_twentieth_of_a_pixel(
+    rows: int, columns: int, noise: float, spans: str
+) -> None:
     for seed in range(2):
         warp = warp_of(mesh_nodes(rows, columns, noise, seed), 1920, 1080, spans)  # type: ignore[arg-type]
         assert is_sane(warp)
@@ -134,7 +163,9 @@ def test_nothing_is_lost_from_rectangle_to_corners_to_mesh_and_finer() -> None:
     assert quad.landing.kind == "quad" and corners_of(quad.landing)[0] == (10, 20)
     mesh = as_mesh(quad, 5, 4)
     points = np.random.default_rng(0).uniform((0, 0), (400, 300), (200, 2))
-    assert np.abs(raster_points(mesh, points) - raster_points(quad, points)).max() < 2e-3, "points are kept to a thousandth"
+    assert np.abs(raster_points(mesh, points) - raster_points(quad, points)).max() < 2e-3, (
+        "points are kept to a thousandth"
+    )
     dragged = moved_points(mesh, {7}, 6, -4)
     finer = as_mesh(dragged, 9, 7)
     at = forward(warp_of_region(dragged), np.array(points))
@@ -148,7 +179,11 @@ def test_falloff_moves_what_is_near_and_leaves_what_is_far() -> None:
     before, after = points_of(mesh.landing), points_of(moved_points(mesh, {31}, 10, 0, 120).landing)
     moved = after[:, 0] - before[:, 0]
     far = np.hypot(*(before - before[31]).T)
-    assert moved[31] == pytest.approx(10) and (np.diff(moved[np.argsort(far)]) < 1e-2).all() and (moved[far >= 120] == 0).all()
+    assert (
+        moved[31] == pytest.approx(10)
+        and (np.diff(moved[np.argsort(far)]) < 1e-2).all()
+        and (moved[far >= 120] == 0).all()
+    )
 
 
 def test_keystone_curve_and_mirror_are_what_they_say() -> None:
@@ -157,7 +192,9 @@ def test_keystone_curve_and_mirror_are_what_they_say() -> None:
     right = np.array(keystoned(1920, 1080, 12, 0, 0).corners)
     left = np.array(keystoned(1920, 1080, -12, 0, 0).corners)
     heights = right[3, 1] - right[0, 1], right[2, 1] - right[1, 1]
-    assert heights[0] != pytest.approx(heights[1], rel=0.05) and left[3, 1] - left[0, 1] == pytest.approx(heights[1], abs=0.1)
+    assert heights[0] != pytest.approx(heights[1], rel=0.05) and left[3, 1] - left[0, 1] == pytest.approx(
+        heights[1], abs=0.1
+    )
     assert (right >= -0.01).all() and (right <= (1920.01, 1080.01)).all()
     rolled = np.array(keystoned(1000, 1000, 0, 0, 90).corners)
     assert np.abs(np.sort(rolled, 0) - np.sort(np.array(keystoned(1000, 1000, 0, 0, 0).corners), 0)).max() < 1e-6
@@ -165,7 +202,9 @@ def test_keystone_curve_and_mirror_are_what_they_say() -> None:
         keystoned(1920, 1080, 75, 0, 0)
     round_screen = curved(bent(RectLanding(x=0, y=0, w=400, h=300)), 9, 5, 90)
     p = points_of(round_screen.landing).reshape(5, 9, 2)
-    assert p[0, 4, 1] > p[0, 0, 1] + 5 and p[4, 4, 1] < p[4, 0, 1] - 5, "the middle of a hollow screen is far and so smaller"
+    assert p[0, 4, 1] > p[0, 0, 1] + 5 and p[4, 4, 1] < p[4, 0, 1] - 5, (
+        "the middle of a hollow screen is far and so smaller"
+    )
     assert np.allclose(p[:, ::-1, 0] + p[..., 0], 400, atol=0.01)
     assert bend_fault(round_screen, show_of(round_screen).output("o")) is None
     askew = moved_points(as_mesh(bent(RectLanding(x=0, y=0, w=400, h=300)), 5, 5), {6}, 9, 4)
@@ -174,12 +213,24 @@ def test_keystone_curve_and_mirror_are_what_they_say() -> None:
     assert points_of(mirrored(askew, (400, 300)).landing)[8] == pytest.approx([400 - 109, 79])
 
 
-@pytest.mark.parametrize(("landing", "words"), [
-    (QuadLanding(corners=((0, 0), (400, 300), (400, 0), (0, 300))), "crossed or dented"),
-    (QuadLanding(corners=((0, 0), (400, 0), (120, 80), (0, 300))), "crossed or dented"),
-    (QuadLanding(corners=((-9000, 0), (400, 0), (400, 300), (0, 300))), "more than 4 rasters away"),
-    (mesh_landing(np.array([[0, 0], [200, 0], [400, 0], [0, 150], [500, 150], [-100, 150], [0, 300], [200, 300], [400, 300]]), 3, 3),
-     "folded")])
+@pytest.mark.parametrize(
+    ("landing", "words"),
+    [
+        (QuadLanding(corners=((0, 0), (400, 300), (400, 0), (0, 300))), "crossed or dented"),
+        (QuadLanding(corners=((0, 0), (400, 0), (120, 80), (0, 300))), "crossed or dented"),
+        (QuadLanding(corners=((-9000, 0), (400, 0), (400, 300), (0, 300))), "more than 4 rasters away"),
+        (
+            mesh_landing(
+                np.array(
+                    [[0, 0], [200, 0], [400, 0], [0, 150], [500, 150], [-100, 150], [0, 300], [200, 300], [400, 300]]
+                ),
+                3,
+                3,
+            ),
+            "folded",
+        ),
+    ],
+)
 def test_bends_that_cannot_be_are_refused_and_show_nothing(landing: QuadLanding | MeshLanding, words: str) -> None:
     region = bent(landing)
     with pytest.raises(ShowError, match=words):
@@ -191,7 +242,9 @@ def test_bends_that_cannot_be_are_refused_and_show_nothing(landing: QuadLanding 
 @pytest.mark.parametrize("how", ["nearest", "linear", "cubic", "area"])
 def test_no_pixel_is_wrong_at_the_border_however_pixels_are_made(how: str) -> None:
     white = np.full((300, 400, 4), 255, np.uint8)
-    region = bent(as_mesh(bent(QuadLanding(corners=((20.3, 14.6), (371.2, 8.7), (380.4, 288.1), (12.9, 279.4)))), 5, 5).landing)
+    region = bent(
+        as_mesh(bent(QuadLanding(corners=((20.3, 14.6), (371.2, 8.7), (380.4, 288.1), (12.9, 279.4)))), 5, 5).landing
+    )
     region = region.model_copy(update={"landing": region.landing.model_copy(update={"resampling": how})})
     made = pictured(region, white)[..., 1].astype(int)
     u, v = inverse_warp(warp_of_region(region), 0, 0, 400, 300)
@@ -200,7 +253,9 @@ def test_no_pixel_is_wrong_at_the_border_however_pixels_are_made(how: str) -> No
     assert (made[deep] == 255).all() and (made[away] == 0).all()
     same = bent(QuadLanding(corners=((0, 0), (400, 0), (400, 300), (0, 300)), resampling=how))  # type: ignore[arg-type]
     noise = np.random.default_rng(1).integers(0, 256, (300, 400, 4), dtype=np.uint8)
-    assert np.abs(pictured(same, noise)[..., :3].astype(int) - noise[..., :3]).max() <= 1, "the rectangle itself is the copy"
+    assert np.abs(pictured(same, noise)[..., :3].astype(int) - noise[..., :3]).max() <= 1, (
+        "the rectangle itself is the copy"
+    )
 
 
 def test_shrinking_by_area_keeps_the_mean_where_nearest_does_not() -> None:
@@ -208,7 +263,9 @@ def test_shrinking_by_area_keeps_the_mean_where_nearest_does_not() -> None:
     lines[:, ::4, :3] = 255
     lines[..., 3] = 255
     quad = ((0, 0), (400, 0), (400, 300), (0, 300))
-    by = {how: pictured(bent(QuadLanding(corners=quad, resampling=how), 1600, 1200), lines) for how in ("area", "nearest")}  # type: ignore[arg-type]
+    by = {
+        how: pictured(bent(QuadLanding(corners=quad, resampling=how), 1600, 1200), lines) for how in ("area", "nearest")
+    }  # type: ignore[arg-type]
     inner = np.s_[10:-10, 10:-10, 1]
     assert by["area"][inner].std() < 2 and by["area"][inner].mean() == pytest.approx(255 / 4, abs=2)
     assert by["nearest"][inner].mean() in (0, 255)
@@ -217,4 +274,6 @@ def test_shrinking_by_area_keeps_the_mean_where_nearest_does_not() -> None:
 def test_the_reach_of_a_raster_is_what_it_can_light() -> None:
     region = bent(QuadLanding(corners=((40, 30), (360, 30), (360, 270), (40, 270))), x=100)
     reach = reach_of(region, (400, 300))
-    assert np.abs(reach.min(0) - (100 - 50, -37.5)).max() < 0.01 and np.abs(reach.max(0) - (500 + 50, 337.5)).max() < 0.01
+    assert (
+        np.abs(reach.min(0) - (100 - 50, -37.5)).max() < 0.01 and np.abs(reach.max(0) - (500 + 50, 337.5)).max() < 0.01
+    )

@@ -53,7 +53,9 @@ def test_overlaps_are_found_on_the_sides_they_are_on() -> None:
     assert overlaps_of(middle, [Rect(260, 50, 200, 100)]) == (0, 0, 40, 0)
     assert overlaps_of(middle, [Rect(100, 0, 200, 60)]) == (0, 10, 0, 0)
     assert overlaps_of(middle, [Rect(100, 120, 200, 100)]) == (0, 0, 0, 30)
-    assert overlaps_of(middle, [Rect(300, 50, 9, 9), Rect(0, 0, 100, 50)]) == (0, 0, 0, 0), "touching is not overlapping"
+    assert overlaps_of(middle, [Rect(300, 50, 9, 9), Rect(0, 0, 100, 50)]) == (0, 0, 0, 0), (
+        "touching is not overlapping"
+    )
     assert overlaps_of(middle, [Rect(0, 50, 120, 100), Rect(0, 60, 150, 20)]) == (50, 0, 0, 0), "the widest counts"
 
 
@@ -82,8 +84,11 @@ def test_two_exactly_on_each_other_share_the_light() -> None:
 
 
 def one_output(*regions: Region, canvas: tuple[int, int] = (80, 60), raster: tuple[int, int] = (40, 30)) -> Show:
-    return Show(name="T", canvases=(Canvas(id="c", name="C", width=canvas[0], height=canvas[1], regions=regions),),
-                outputs=(Output(id="o", number=1, name="O", timing=Timing(width=raster[0], height=raster[1])),))
+    return Show(
+        name="T",
+        canvases=(Canvas(id="c", name="C", width=canvas[0], height=canvas[1], regions=regions),),
+        outputs=(Output(id="o", number=1, name="O", timing=Timing(width=raster[0], height=raster[1])),),
+    )
 
 
 def region(id: str, rect: tuple[int, int, int, int], landing: RectLanding | QuadLanding) -> Region:
@@ -100,8 +105,14 @@ def mapped(show: Show, canvas: np.ndarray) -> np.ndarray:
 
 
 @settings(max_examples=120, deadline=None)
-@given(x=st.integers(-30, 90), y=st.integers(-30, 70), w=st.integers(1, 60), h=st.integers(1, 60), u=st.integers(-50, 50),
-       v=st.integers(-40, 40))
+@given(
+    x=st.integers(-30, 90),
+    y=st.integers(-30, 70),
+    w=st.integers(1, 60),
+    h=st.integers(1, 60),
+    u=st.integers(-50, 50),
+    v=st.integers(-40, 40),
+)
 def test_any_copy_anywhere_is_what_slicing_says(x: int, y: int, w: int, h: int, u: int, v: int) -> None:
     canvas = np.random.default_rng(1).integers(1, 256, (60, 80, 4), dtype=np.uint8)
     show = one_output(region("r", (x, y, w, h), RectLanding(x=u, y=v, w=w, h=h)))
@@ -120,14 +131,18 @@ def test_later_regions_lie_over_earlier_ones_and_many_share_a_raster() -> None:
     first = region("a", (0, 0, 20, 30), RectLanding(x=0, y=0, w=20, h=30))
     second = region("b", (60, 20, 20, 30), RectLanding(x=10, y=0, w=20, h=30))
     raster = mapped(one_output(first, second), canvas)
-    assert (raster[:, :10, :3] == canvas[0:30, 0:10, :3]).all() and (raster[:, 10:30, :3] == canvas[20:50, 60:80, :3]).all()
+    assert (raster[:, :10, :3] == canvas[0:30, 0:10, :3]).all() and (
+        raster[:, 10:30, :3] == canvas[20:50, 60:80, :3]
+    ).all()
     assert (raster[:, 30:, :3] == 0).all()
 
 
 def test_a_scaled_region_half_off_the_raster_keeps_its_scale() -> None:
     ramp = np.zeros((60, 80, 4), np.uint8)
     ramp[..., :3] = (np.arange(80) * 3)[None, :, None]
-    whole = mapped(one_output(region("r", (0, 0, 80, 60), RectLanding(x=0, y=0, w=160, h=120)), raster=(160, 120)), ramp)
+    whole = mapped(
+        one_output(region("r", (0, 0, 80, 60), RectLanding(x=0, y=0, w=160, h=120)), raster=(160, 120)), ramp
+    )
     part = mapped(one_output(region("r", (0, 0, 80, 60), RectLanding(x=-60, y=-45, w=160, h=120))), ramp)
     assert np.abs(part[2:-2, 2:-2, 0].astype(int) - whole[47:73, 62:98, 0]).max() <= 1
 
@@ -164,32 +179,44 @@ def test_the_weights_follow_each_outputs_own_gamma_after_an_edit(show: Show) -> 
         part = step.finish.worked[0]
         assert part.at.x <= 1680 and part.at.right == 1920 and (part.at.y, part.at.h) == (0, 1080)
         x = 1799 - part.at.x
-        assert (part.factors[500, x, 0] ** gamma + part.factors[500, x + 1, 0] ** gamma) / 2 == pytest.approx(0.5, abs=1e-3)
+        assert (part.factors[500, x, 0] ** gamma + part.factors[500, x + 1, 0] ** gamma) / 2 == pytest.approx(
+            0.5, abs=1e-3
+        )
         assert (part.factor[..., 3] == 65535).all() and part.peak == 1
 
 
 # -- boxes and fits ------------------------------------------------------------------------------------------------
 
 
-@given(x=st.floats(-100, 100), y=st.floats(-100, 100), w=st.floats(0, 300), h=st.floats(0, 300), border=st.floats(0, 40))
+@given(
+    x=st.floats(-100, 100), y=st.floats(-100, 100), w=st.floats(0, 300), h=st.floats(0, 300), border=st.floats(0, 40)
+)
 def test_boxes_meet_without_gap_or_overlap(x: float, y: float, w: float, h: float, border: float) -> None:
     """Two layers side by side share their edge exactly, wherever rounding falls."""
     make = lambda x, w: LayerState(Shown(None, "fill"), (x, y, w, h), (0, 0, 0, 0), 1.0, (border, 0, 0, 0))  # noqa: E731
     left, inner = box_of(make(x, w))
     right, _ = box_of(make(x + w, 50.0))
     assert left.right == right.x
-    assert inner.empty or (left.holds(inner) and sum(s.area for s in frame_strips(left, inner)) + inner.area == left.area)
+    assert inner.empty or (
+        left.holds(inner) and sum(s.area for s in frame_strips(left, inner)) + inner.area == left.area
+    )
 
 
 def test_crops_and_one_to_one_keep_pixels() -> None:
     cut = fit_into(1920, 1080, (0.25, 0, 0.25, 0.5), "stretch", Rect(0, 0, 100, 100))
     assert cut.take == Rect(480, 0, 960, 540)
     small_box = fit_into(1920, 1080, (0, 0, 0, 0), "1:1", Rect(100, 100, 200, 100))
-    assert small_box.put == Rect(100, 100, 200, 100) and small_box.take == Rect(860, 490, 200, 100), "the middle is what is left"
+    assert small_box.put == Rect(100, 100, 200, 100) and small_box.take == Rect(860, 490, 200, 100), (
+        "the middle is what is left"
+    )
     assert fit_into(100, 100, (0, 0, 0, 0), "fill", Rect(5, 5, 0, 10)).put.empty
 
 
-@given(st.lists(st.builds(Rect, st.integers(-5, 30), st.integers(-5, 30), st.integers(0, 30), st.integers(0, 30)), max_size=4))
+@given(
+    st.lists(
+        st.builds(Rect, st.integers(-5, 30), st.integers(-5, 30), st.integers(0, 30), st.integers(0, 30)), max_size=4
+    )
+)
 def test_cells_tile_the_area(rects: list[Rect]) -> None:
     area = Rect(0, 0, 20, 20)
     parts = cells(area, rects)
@@ -204,18 +231,41 @@ A, B = "#FF0000", "#0000FF"
 
 def two_layers() -> Show:
     base = LayerSettings(place=Place(x=0, y=0, w=100, h=50, unit="px"), border=Border(width=0, colour=A))
-    moved = LayerSettings(place=Place(x=100, y=20, w=200, h=50, unit="px"), crop=Crop(left=0.4), opacity=0.5, border=Border(width=10, colour=B))
+    moved = LayerSettings(
+        place=Place(x=100, y=20, w=200, h=50, unit="px"),
+        crop=Crop(left=0.4),
+        opacity=0.5,
+        border=Border(width=10, colour=B),
+    )
     faded = Touch(how="faded")
     every = Scope(picture=faded, place=faded, crop=faded, opacity=faded, border=faded)
     only_place = Scope(picture=Touch(), place=Touch(how="snapped"), crop=Touch(), opacity=Touch(), border=Touch())
-    return Show(name="T", canvases=(Canvas(id="c", name="C", width=400, height=200, layers=(
-        Layer(id="one", name="One", settings=base), Layer(id="two", name="Two", settings=base))),),
-        presets=(Preset(id="all", number=1, name="All", seconds=2.0, easing="linear",
-                        parts=(part_of("c", "one", moved, every),)),
-                 Preset(id="place", number=2, name="Place", seconds=2.0,
-                        parts=(part_of("c", "one", moved, only_place),)),
-                 Preset(id="clear", number=3, name="Clear", seconds=1.0, clears=("c",),
-                        parts=(part_of("c", "two", base, only_place),))))
+    return Show(
+        name="T",
+        canvases=(
+            Canvas(
+                id="c",
+                name="C",
+                width=400,
+                height=200,
+                layers=(Layer(id="one", name="One", settings=base), Layer(id="two", name="Two", settings=base)),
+            ),
+        ),
+        presets=(
+            Preset(
+                id="all", number=1, name="All", seconds=2.0, easing="linear", parts=(part_of("c", "one", moved, every),)
+            ),
+            Preset(id="place", number=2, name="Place", seconds=2.0, parts=(part_of("c", "one", moved, only_place),)),
+            Preset(
+                id="clear",
+                number=3,
+                name="Clear",
+                seconds=1.0,
+                clears=("c",),
+                parts=(part_of("c", "two", base, only_place),),
+            ),
+        ),
+    )
 
 
 def test_every_kind_moves_in_a_straight_line() -> None:
@@ -229,13 +279,18 @@ def test_what_is_left_is_left_and_what_is_snapped_is_there_at_once() -> None:
     show = two_layers()
     motion = recall(show, opening_motion(show), show.preset(2), 0.0)
     state = motion.at(0.0)["c", "one"]
-    assert state.place == (100, 20, 200, 50) and state.opacity == 1 and state.border[0] == 0 and state.crop == (0, 0, 0, 0)
+    assert (
+        state.place == (100, 20, 200, 50) and state.opacity == 1 and state.border[0] == 0 and state.crop == (0, 0, 0, 0)
+    )
     assert motion.tracks == {}
 
 
 def test_clearing_fades_what_is_not_named() -> None:
     show = two_layers()
-    assert [(p.layer, [k for _, k, _ in p.held]) for p in parts_of(show, show.preset(3))] == [("two", ["place"]), ("one", ["opacity"])]
+    assert [(p.layer, [k for _, k, _ in p.held]) for p in parts_of(show, show.preset(3))] == [
+        ("two", ["place"]),
+        ("one", ["opacity"]),
+    ]
     motion = recall(show, opening_motion(show), show.preset(3), 0.0)
     assert 0.3 < motion.at(0.5)["c", "one"].opacity < 0.7 and motion.at(1.0)["c", "one"].opacity == 0
     assert motion.at(1.0)["c", "two"].opacity == 1
@@ -272,14 +327,18 @@ def test_carried_over_drops_what_the_edit_removed(show: Show) -> None:
     assert ("house", "west") not in kept.at(0.5) and not any(k[1] == "west" for k in kept.tracks)
     assert kept.at(0.5)["house", "wall"] == motion.at(0.5)["house", "wall"]
     fewer = show.model_copy(update={"sources": tuple(s for s in show.sources if s.id != "moon-phases")})
-    assert carried_over(fewer, motion, 0.5).at(0.5)["house", "wall"] == opening_state(show)["house", "wall"], "as declared"
+    assert carried_over(fewer, motion, 0.5).at(0.5)["house", "wall"] == opening_state(show)["house", "wall"], (
+        "as declared"
+    )
 
 
 def test_the_delta_sees_crop_border_and_opacity_but_not_what_is_off_the_surface(show: Show) -> None:
     before = opening_motion(show).at(0)
     wall = before["house", "wall"]
     for change in ({"crop": (0.1, 0, 0, 0)}, {"border": (4.0, 255.0, 0.0, 0.0)}, {"opacity": 0.4}):
-        assert [c.surface for c in delta(show, before, {**before, ("house", "wall"): wall._replace(**change)})] == ["meridian"]
+        assert [c.surface for c in delta(show, before, {**before, ("house", "wall"): wall._replace(**change)})] == [
+            "meridian"
+        ]
     away = {**before, ("house", "inset"): before["house", "inset"]._replace(opacity=1.0, place=(0, 1500, 200, 200))}
     assert delta(show, before, away) == [], "between the mast and the wall nothing hangs"
 
@@ -287,9 +346,22 @@ def test_the_delta_sees_crop_border_and_opacity_but_not_what_is_off_the_surface(
 def test_sane_means_sane() -> None:
     good = layer_state(LayerSettings(picture=Picture(source=None)), Canvas(id="c", name="C", width=10, height=10))
     assert is_sane(good)
-    for bad in ({"opacity": 1.2}, {"opacity": -0.1}, {"crop": (0.6, 0, 0.5, 0)}, {"picture": Turning("dissolve", Shown("a", "fill"), Shown("b", "fill"), 1.5)},
-                {"picture": Still(Turning("dissolve", Still(good.picture, 1.0), Turning("dissolve", good.picture, good.picture, 0.5), 0.5), 2.0)},
-                {"border": (-1.0, 0, 0, 0)}, {"place": (0, 0, -1, 5)}):
+    for bad in (
+        {"opacity": 1.2},
+        {"opacity": -0.1},
+        {"crop": (0.6, 0, 0.5, 0)},
+        {"picture": Turning("dissolve", Shown("a", "fill"), Shown("b", "fill"), 1.5)},
+        {
+            "picture": Still(
+                Turning(
+                    "dissolve", Still(good.picture, 1.0), Turning("dissolve", good.picture, good.picture, 0.5), 0.5
+                ),
+                2.0,
+            )
+        },
+        {"border": (-1.0, 0, 0, 0)},
+        {"place": (0, 0, -1, 5)},
+    ):
         assert not is_sane(good._replace(**bad))
 
 
@@ -303,7 +375,9 @@ def test_values_cannot_be_changed_only_replaced(show: Show) -> None:
         changed(show.canvases[0], width=0)
     found = find_region(show, "meridian")
     assert found is not None and find_region(show, "nowhere") is None
-    assert is_whole(with_region(show, changed(found[1], x=0))) and not is_whole(with_region(show, changed(found[1], output="nope")))
+    assert is_whole(with_region(show, changed(found[1], x=0))) and not is_whole(
+        with_region(show, changed(found[1], output="nope"))
+    )
 
 
 def test_more_projectors_make_a_wider_screen() -> None:
@@ -313,7 +387,14 @@ def test_more_projectors_make_a_wider_screen() -> None:
 
 
 def test_drawn_cards_are_whole_pictures() -> None:
-    assert [clock_digits(n) for n in (0, 59, 60, 3599, 3600, -4)] == ["0:00", "0:59", "1:00", "59:59", "1:00:00", "0:00"]
+    assert [clock_digits(n) for n in (0, 59, 60, 3599, 3600, -4)] == [
+        "0:00",
+        "0:59",
+        "1:00",
+        "59:59",
+        "1:00:00",
+        "0:00",
+    ]
     full, half, none = (countdown_picture(s, 300) for s in (300, 150, 0))
     amber = [int(((p[..., 2] > 200) & (p[..., 1] > 140) & (p[..., 0] < 110)).sum()) for p in (full, half, none)]
     assert amber[0] > 1.7 * amber[1] > 0 and amber[2] < amber[1] / 20, "the ring empties"
@@ -322,5 +403,8 @@ def test_drawn_cards_are_whole_pictures() -> None:
 
 
 def test_an_identify_card_differs_by_name_size_and_rate() -> None:
-    cards = [pattern("identify", 640, 360, Label(name, rate)) for name, rate in (("Horizon", 60), ("Meridian", 60), ("Horizon", 50))]
+    cards = [
+        pattern("identify", 640, 360, Label(name, rate))
+        for name, rate in (("Horizon", 60), ("Meridian", 60), ("Horizon", 50))
+    ]
     assert (cards[0] != cards[1]).any() and (cards[0] != cards[2]).any() and (cards[1] != cards[2]).any()

@@ -19,9 +19,10 @@ from typing import Annotated
 from pydantic import Field
 from ushering_adze.core.kinds.kind import Kind
 
-KIND = Kind("tilt", "Tilt", 25, Annotated[float, Field(ge=-180, le=180)], 0.0, "faded", glyph=(((0.0, 1.0), (1.0, 0.0)),))
+DEGREES = Annotated[float, Field(ge=-180, le=180)]
+KIND = Kind("tilt", "Tilt", 25, DEGREES, 0.0, "faded", glyph=(((0.0, 1.0), (1.0, 0.0)),))
 '''
-USED = '''
+USED = """
 import json, os, sys
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from ushering_adze.core.onair.actions import action_from, actions_schema, apply
@@ -51,7 +52,8 @@ assert 14 < inset.tilt < 16 and stage.program.at(5.0)["house", "inset"].tilt == 
 assert stage.program.at(5.0)["house", "west"].tilt == 0, "scoped"
 again = stage_from(stage_document(stage, 1.0), edited, 50.0)
 assert abs(again.program.at(50.0)["house", "inset"].tilt - inset.tilt) < 1e-6, "brought back"
-stage = apply(edited, stage, action_from({"do": "edit", "canvas": "house", "layer": "sky", "set": {"tilt": {"to": 9}}}), 6.0)
+edit = {"do": "edit", "canvas": "house", "layer": "sky", "set": {"tilt": {"to": 9}}}
+stage = apply(edited, stage, action_from(edit), 6.0)
 assert stage.preview()["house", "sky"].tilt == 9, "edited on preview"
 
 from PySide6.QtGui import QImage
@@ -72,19 +74,28 @@ session.undo()
 assert drawn() == before and session.show == show, "undone"
 session.engine.stop()
 print("known everywhere")
-'''
+"""
 
 
 def with_file(tmp_path: Path, where: str, text: str) -> Path:
     """A copy of the program with one more file."""
-    shutil.copytree(Path(ushering_adze.__file__).parent, tmp_path / "src/ushering_adze", ignore=shutil.ignore_patterns("__pycache__"))
+    shutil.copytree(
+        Path(ushering_adze.__file__).parent,
+        tmp_path / "src/ushering_adze",
+        ignore=shutil.ignore_patterns("__pycache__"),
+    )
     (tmp_path / "src/ushering_adze" / where).write_text(text)
     return tmp_path / "src"
 
 
 def ran(source: Path, code: str) -> str:
-    found = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=300, env={
-        "PYTHONPATH": str(source), "PATH": "/usr/bin:/bin", "HOME": str(source), "XDG_STATE_HOME": str(source)})
+    found = subprocess.run(
+        [sys.executable, "-c", code],
+        capture_output=True,
+        text=True,
+        timeout=300,
+        env={"PYTHONPATH": str(source), "PATH": "/usr/bin:/bin", "HOME": str(source), "XDG_STATE_HOME": str(source)},
+    )
     assert found.returncode == 0, found.stderr[-3000:]
     return found.stdout
 
@@ -95,12 +106,20 @@ def test_a_kind_in_one_file_is_stored_scoped_faded_undone_and_drawn(tmp_path: Pa
 
 def test_what_is_on_air_of_every_kind_can_be_stored_again() -> None:
     canvas = Canvas(id="c", name="C", width=400, height=200, layers=(Layer(id="l", name="L"),))
-    settings = LayerSettings.model_validate({"picture": {"source": None, "fit": "fit"}, "opacity": 0.25, "crop": {"left": 0.1},
-                                             "border": {"width": 3, "colour": "#12AB9F"},
-                                             "place": {"x": 10, "y": 20, "w": 30, "h": 40, "unit": "px"}})
+    settings = LayerSettings.model_validate(
+        {
+            "picture": {"source": None, "fit": "fit"},
+            "opacity": 0.25,
+            "crop": {"left": 0.1},
+            "border": {"width": 3, "colour": "#12AB9F"},
+            "place": {"x": 10, "y": 20, "w": 30, "h": 40, "unit": "px"},
+        }
+    )
     for kind in KINDS:
         stored = getattr(settings, kind.name)
-        assert kind.document(kind.value(stored, canvas.width, canvas.height), canvas.width, canvas.height) == stored, kind.name
+        assert kind.document(kind.value(stored, canvas.width, canvas.height), canvas.width, canvas.height) == stored, (
+            kind.name
+        )
         assert kind.sane(kind.value(stored, 400, 200)) and kind.words and kind.glyph
     assert len({kind.order for kind in KINDS}) == len(KINDS)
 

@@ -1,4 +1,6 @@
-"""Landings: random exact mappings against NumPy slicing, turns and flips against np.rot90, regions of whole surfaces."""
+"""Landings: random exact mappings against NumPy slicing, turns and flips against np.rot90, regions of whole
+surfaces.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,14 @@ from ushering_adze.core.mapping.lands import (
     to_output,
     turned,
 )
-from ushering_adze.core.mapping.orient import oriented, placed_on_canvas, placed_on_raster, turned_rect, unoriented, unturned_rect
+from ushering_adze.core.mapping.orient import (
+    oriented,
+    placed_on_canvas,
+    placed_on_raster,
+    turned_rect,
+    unoriented,
+    unturned_rect,
+)
 from ushering_adze.core.mapping.regions import (
     added,
     arranged,
@@ -84,8 +93,11 @@ def rendered(show: Show, canvas: np.ndarray, output: str) -> np.ndarray:
 
 
 def show_of(regions: list[Region], width: int, height: int, raster: tuple[int, int]) -> Show:
-    return Show(name="S", canvases=(Canvas(id="c", name="C", width=width, height=height, regions=tuple(regions)),),
-                outputs=(Output(id="o", number=1, name="O", timing=Timing(width=raster[0], height=raster[1], rate=60)),))
+    return Show(
+        name="S",
+        canvases=(Canvas(id="c", name="C", width=width, height=height, regions=tuple(regions)),),
+        outputs=(Output(id="o", number=1, name="O", timing=Timing(width=raster[0], height=raster[1], rate=60)),),
+    )
 
 
 def test_random_exact_mappings_equal_numpy_slicing_bit_for_bit() -> None:
@@ -104,13 +116,24 @@ def test_random_exact_mappings_equal_numpy_slicing_bit_for_bit() -> None:
             flip, turn = rng.choice(TURNS)
             lw, lh = (h, w) if turn in (90, 270) else (w, h)
             lx, ly = rng.randrange(-30, rw), rng.randrange(-30, rh)
-            regions.append(Region(id=f"r{n}", name="R", x=x, y=y, w=w, h=h, output="o",
-                                  landing=RectLanding(x=lx, y=ly, w=lw, h=lh, flip=flip, turn=turn)))
-            # Reference: the region cut out of a canvas with a margin that says "nothing", turned, and laid down pixel by pixel.
+            regions.append(
+                Region(
+                    id=f"r{n}",
+                    name="R",
+                    x=x,
+                    y=y,
+                    w=w,
+                    h=h,
+                    output="o",
+                    landing=RectLanding(x=lx, y=ly, w=lw, h=lh, flip=flip, turn=turn),
+                )
+            )
+            # Reference: the region cut out of a canvas with a margin that says "nothing", turned, and laid down pixel
+            # by pixel.
             margin = np.zeros((height + 200, width + 200, 5), np.uint8)
-            margin[100:100 + height, 100:100 + width, :4] = canvas
-            margin[100:100 + height, 100:100 + width, 4] = 1
-            cut = numpy_turn(margin[100 + y:100 + y + h, 100 + x:100 + x + w], flip, turn)
+            margin[100 : 100 + height, 100 : 100 + width, :4] = canvas
+            margin[100 : 100 + height, 100 : 100 + width, 4] = 1
+            cut = numpy_turn(margin[100 + y : 100 + y + h, 100 + x : 100 + x + w], flip, turn)
             for v in range(max(0, -ly), min(lh, rh - ly)):
                 for u in range(max(0, -lx), min(lw, rw - lx)):
                     if cut[v, u, 4]:
@@ -129,7 +152,7 @@ def test_turned_and_flipped_landings_equal_numpy(flip: bool, turn: int) -> None:
     region = Region(id="r", name="R", x=0, y=0, w=61, h=37, output="o", landing=landing)
     assert region.exact
     raster = rendered(show_of([region], 61, 37, (90, 90)), picture, "o")
-    assert (raster[5:5 + expected.shape[0], 3:3 + expected.shape[1]] == expected).all()
+    assert (raster[5 : 5 + expected.shape[0], 3 : 3 + expected.shape[1]] == expected).all()
     for x, y in ((0, 0), (60, 36), (13, 7)):
         u, v = placed_on_raster(landing, Rect(0, 0, 61, 37), x, y)
         assert (raster[v, u] == picture[y, x]).all(), "the pixel told is the pixel lit"
@@ -145,22 +168,45 @@ def test_scaled_and_turned_landings_are_the_scaled_picture_turned(flip: bool, tu
     y, x = np.mgrid[0:40, 0:60]
     picture = np.dstack([x * 4, y * 6, (x + y) * 2, np.full_like(x, 255)]).astype(np.uint8)
     w, h = (80, 120) if turn in (90, 270) else (120, 80)
-    region = Region(id="r", name="R", x=0, y=0, w=60, h=40, output="o", landing=RectLanding(x=0, y=0, w=w, h=h, flip=flip, turn=turn))
+    region = Region(
+        id="r",
+        name="R",
+        x=0,
+        y=0,
+        w=60,
+        h=40,
+        output="o",
+        landing=RectLanding(x=0, y=0, w=w, h=h, flip=flip, turn=turn),
+    )
     plain = region.model_copy(update={"landing": RectLanding(x=0, y=0, w=120, h=80)})
     straight = rendered(show_of([plain], 60, 40, (120, 80)), picture, "o")
     raster = rendered(show_of([region], 60, 40, (w, h)), picture, "o")
     assert np.abs(raster.astype(int) - numpy_turn(straight, flip, turn)).max() <= 1
-    off = region.model_copy(update={"landing": RectLanding(x=-9, y=-7, w=w, h=h, flip=flip, turn=turn)})  # partly off: by maps, not by resizing
+    off = region.model_copy(
+        update={"landing": RectLanding(x=-9, y=-7, w=w, h=h, flip=flip, turn=turn)}
+    )  # partly off: by maps, not by resizing
     cut = rendered(show_of([off], 60, 40, (w - 30, h - 30)), picture, "o")
-    assert np.abs(cut[6:-6, 6:-6].astype(int) - raster[13:h - 29, 15:w - 27][: cut.shape[0] - 12, : cut.shape[1] - 12]).max() <= 3
+    assert (
+        np.abs(
+            cut[6:-6, 6:-6].astype(int) - raster[13 : h - 29, 15 : w - 27][: cut.shape[0] - 12, : cut.shape[1] - 12]
+        ).max()
+        <= 3
+    )
 
 
-# -- many regions at once -------------------------------------------------------------------------------------------------
+# -- many regions at once ----------------------------------------------------------------------------------------------
 
 
 def six() -> Show:
     show = show_of([], 1200, 400, (1200, 400))
-    show, _ = added(show, "c", [Rect(10 + n * 100, 20, 80, 200) for n in range(3)], "o", [f"Banner {n}" for n in (1, 2, 3)], ["#AA3322"] * 3)
+    show, _ = added(
+        show,
+        "c",
+        [Rect(10 + n * 100, 20, 80, 200) for n in range(3)],
+        "o",
+        [f"Banner {n}" for n in (1, 2, 3)],
+        ["#AA3322"] * 3,
+    )
     return show
 
 
@@ -180,9 +226,15 @@ def test_copies_are_named_on_land_free_and_mirror_exactly() -> None:
     for a, b in zip(("banner-1", "banner-2", "banner-3"), new, strict=True):
         assert by_id[a].x == 1200 - by_id[b].x - by_id[b].w and by_id[a].y == by_id[b].y
     lands = [landing_rect(r) for r in by_id.values()]
-    assert all(a.meet(b).empty for n, a in enumerate(lands) for b in lands[n + 1:])
+    assert all(a.meet(b).empty for n, a in enumerate(lands) for b in lands[n + 1 :])
     show, grid = duplicated(show, ["banner-1"], 3, 2, 90, 205)
-    assert [(r.x, r.y) for _, r in show.regions() if r.id in grid] == [(100, 20), (190, 20), (10, 225), (100, 225), (190, 225)]
+    assert [(r.x, r.y) for _, r in show.regions() if r.id in grid] == [
+        (100, 20),
+        (190, 20),
+        (10, 225),
+        (100, 225),
+        (190, 225),
+    ]
     same, copy = duplicated(show, ["banner-1"])
     assert rect_of(next(r for _, r in same.regions() if r.id == copy[0])) == Rect(10, 20, 80, 200), "in place"
     with pytest.raises(ShowError, match="copies"):
@@ -190,7 +242,9 @@ def test_copies_are_named_on_land_free_and_mirror_exactly() -> None:
     turned_show = turned(six(), ["banner-1"], 90, True)
     turned_show, made = duplicated(turned_show, ["banner-1"])
     landing = next(r for _, r in turned_show.regions() if r.id == made[0]).landing
-    assert (landing.turn, landing.flip, landing.w, landing.h) == (90, True, 200, 80), "copies land turned as their originals"
+    assert (landing.turn, landing.flip, landing.w, landing.h) == (90, True, 200, 80), (
+        "copies land turned as their originals"
+    )
 
 
 def test_one_field_of_many_regions_is_worked_out_for_each() -> None:
@@ -207,8 +261,14 @@ def test_one_field_of_many_regions_is_worked_out_for_each() -> None:
         with_typed(show, ids, "x", "w/3")
     with pytest.raises(ShowError, match="cannot be"):
         with_typed(show, ids, "w", "0")
-    bent = with_regions(show, {"banner-1": show.canvases[0].regions[0].model_copy(update={
-        "landing": QuadLanding(corners=((0, 0), (80, 0), (80, 200), (0, 200)))})})
+    bent = with_regions(
+        show,
+        {
+            "banner-1": show.canvases[0]
+            .regions[0]
+            .model_copy(update={"landing": QuadLanding(corners=((0, 0), (80, 0), (80, 200), (0, 200)))})
+        },
+    )
     with pytest.raises(EntryError, match="Align"):
         with_typed(bent, ids, "lands x", "5")
 
@@ -229,7 +289,9 @@ def test_landings_packed_drawn_centred_and_told() -> None:
     assert [landing_rect(r)[:2] for _, r in drawn.regions()] == [(0, 0), (100, 0), (200, 0)]
     centred = landed_centred(drawn, ids)
     box = box_around([landing_rect(r) for _, r in centred.regions()])
-    assert box == Rect(460, 100, 280, 200) and offset_told(centred, ids).startswith("280×200 at 460, 100 of 1200×400; free left 460, right 460")
+    assert box == Rect(460, 100, 280, 200) and offset_told(centred, ids).startswith(
+        "280×200 at 460, 100 of 1200×400; free left 460, right 460"
+    )
     assert landed_packed(centred, ids) == show
     scaled = with_typed(show, ["banner-1"], "lands w", "*1.5")
     region = scaled.canvases[0].regions[0]
@@ -257,7 +319,7 @@ def test_moving_to_another_output_and_mirrors() -> None:
         to_output(two, ["meridian"], "foyer")
 
 
-# -- from what is rigged --------------------------------------------------------------------------------------------------
+# -- from what is rigged -----------------------------------------------------------------------------------------------
 
 FINE = Cabinet(width_mm=500, height_mm=500, columns_px=128, rows_px=128)
 
@@ -271,13 +333,23 @@ def test_missing_cabinets_leave_holes_and_nothing_else() -> None:
         blocks = whole_rects([c for c in cells if c not in gone])
         covered = [(c, r) for x, y, w, h in blocks for c in range(x, x + w) for r in range(y, y + h)]
         assert sorted(covered) == sorted(set(cells) - gone), "every cabinet once"
-        wall = LedWall(id="w", name="W", cabinet=FINE, columns=columns, rows=rows, missing=[{"column": c, "row": r} for c, r in gone])
+        wall = LedWall(
+            id="w",
+            name="W",
+            cabinet=FINE,
+            columns=columns,
+            rows=rows,
+            missing=[{"column": c, "row": r} for c, r in gone],
+        )
         lit = {tuple(h.px) for h in hung_cabinets(wall)}
         pieces = surface_pieces(wall)
         if gone:
             assert sum(p.on_canvas.area for p in pieces) == sum(Rect(*px).area for px in lit)
         for p in pieces:
-            assert landing_rect(Region(id="r", name="R", **p.on_canvas._asdict(), output="o", landing=p.landing)) == p.on_canvas
+            assert (
+                landing_rect(Region(id="r", name="R", **p.on_canvas._asdict(), output="o", landing=p.landing))
+                == p.on_canvas
+            )
 
 
 def test_the_picture_goes_on_behind_a_gap_or_closes_up() -> None:
@@ -290,11 +362,26 @@ def test_the_picture_goes_on_behind_a_gap_or_closes_up() -> None:
 
 
 def test_a_scattered_monitor_cuts_its_turned_rectangle_out_of_the_canvas() -> None:
-    wall = MonitorWall(id="m", name="M", columns=2, rows=1, active_width_mm=640, active_height_mm=360, monitor_width=320, monitor_height=180,
-                       feed_width=640, feed_height=180, each=True, scattered=[{"x_mm": 500, "y_mm": 500, "degrees": 20},
-                                                                             {"x_mm": 1300, "y_mm": 600, "degrees": 0}])
-    outputs = tuple(Output(id=f"o{n}", number=n, name=f"O{n}", timing=Timing(width=320, height=180, rate=60)) for n in (1, 2))
-    show = Show(name="S", surfaces=(wall,), outputs=outputs, canvases=(Canvas(id="c", name="C", width=1000, height=500),))
+    wall = MonitorWall(
+        id="m",
+        name="M",
+        columns=2,
+        rows=1,
+        active_width_mm=640,
+        active_height_mm=360,
+        monitor_width=320,
+        monitor_height=180,
+        feed_width=640,
+        feed_height=180,
+        each=True,
+        scattered=[{"x_mm": 500, "y_mm": 500, "degrees": 20}, {"x_mm": 1300, "y_mm": 600, "degrees": 0}],
+    )
+    outputs = tuple(
+        Output(id=f"o{n}", number=n, name=f"O{n}", timing=Timing(width=320, height=180, rate=60)) for n in (1, 2)
+    )
+    show = Show(
+        name="S", surfaces=(wall,), outputs=outputs, canvases=(Canvas(id="c", name="C", width=1000, height=500),)
+    )
     show, ids = with_surface_regions(show, "m", "c", "o1")
     assert not faults_of(show) and len(ids) == 2
     y, x = np.mgrid[0:500, 0:1000]
@@ -306,23 +393,41 @@ def test_a_scattered_monitor_cuts_its_turned_rectangle_out_of_the_canvas() -> No
         a, b = (u + 0.5) / 320, (v + 0.5) / 180
         wanted = (x0 + a * (x1 - x0) + b * (x3 - x0), y0 + a * (y1 - y0) + b * (y3 - y0))
         got = raster[v, u].astype(float)
-        assert abs(got[0] - (wanted[0] - 0.5) / 4) <= 1 and abs(got[1] - (wanted[1] - 0.5) / 2) <= 1, "the pixel under the monitor's own pixel"
+        assert abs(got[0] - (wanted[0] - 0.5) / 4) <= 1 and abs(got[1] - (wanted[1] - 0.5) / 2) <= 1, (
+            "the pixel under the monitor's own pixel"
+        )
     straight = rendered(show, canvas, "o2")
     at = surface_pieces(wall)[1].on_canvas
     assert np.abs(straight.astype(int) - canvas[at.cut()][:180, :320]).max() <= 1
 
 
 def test_monitors_hung_by_ninety_degrees_get_their_picture_turned_the_other_way() -> None:
-    wall = MonitorWall(id="m", name="M", columns=2, rows=1, active_width_mm=640, active_height_mm=360, monitor_width=32, monitor_height=18,
-                       feed_width=64, feed_height=18, each=True, turned=True)
+    wall = MonitorWall(
+        id="m",
+        name="M",
+        columns=2,
+        rows=1,
+        active_width_mm=640,
+        active_height_mm=360,
+        monitor_width=32,
+        monitor_height=18,
+        feed_width=64,
+        feed_height=18,
+        each=True,
+        turned=True,
+    )
     pieces = surface_pieces(wall)
     assert [tuple(p.on_canvas) for p in pieces] == [(0, 0, 18, 32), (18, 0, 18, 32)]
-    outputs = tuple(Output(id=f"o{n}", number=n, name=f"O{n}", timing=Timing(width=32, height=18, rate=60)) for n in (1, 2))
+    outputs = tuple(
+        Output(id=f"o{n}", number=n, name=f"O{n}", timing=Timing(width=32, height=18, rate=60)) for n in (1, 2)
+    )
     show = Show(name="S", surfaces=(wall,), outputs=outputs, canvases=(Canvas(id="c", name="C", width=36, height=32),))
     show, _ = with_surface_regions(show, "m", "c", "o1")
     picture = np.random.default_rng(0).integers(0, 256, (32, 36, 4), dtype=np.uint8)
     raster = rendered(show, picture, "o2")
-    assert (np.rot90(raster, -1) == picture[:, 18:]).all(), "seen on the monitor, turned clockwise as it hangs, it is upright"
+    assert (np.rot90(raster, -1) == picture[:, 18:]).all(), (
+        "seen on the monitor, turned clockwise as it hangs, it is upright"
+    )
 
 
 def test_projectors_overlap_as_rigged_and_surfaces_keep_their_outputs() -> None:
@@ -330,10 +435,18 @@ def test_projectors_overlap_as_rigged_and_surfaces_keep_their_outputs() -> None:
     again, ids = with_surface_regions(show, "horizon", "house", "processor-a", (256, 0))
     regions = {r.id: r for _, r in again.regions()}
     assert [(regions[i].output, *rect_of(regions[i])) for i in ids] == [
-        ("projector-left", 256, 0, 1920, 1080), ("projector-right", 1936, 0, 1920, 1080)]
+        ("projector-left", 256, 0, 1920, 1080),
+        ("projector-right", 1936, 0, 1920, 1080),
+    ]
     assert not faults_of(again)
-    wide = Projection(id="s", name="S", width_mm=9000, height_mm=2700, overlap_px=100,
-                      projectors=tuple(Projector(id=f"p{n}", name=f"P{n}", width=1920, height=1080) for n in range(3)))
+    wide = Projection(
+        id="s",
+        name="S",
+        width_mm=9000,
+        height_mm=2700,
+        overlap_px=100,
+        projectors=tuple(Projector(id=f"p{n}", name=f"P{n}", width=1920, height=1080) for n in range(3)),
+    )
     assert [p.on_canvas.x for p in surface_pieces(wide)] == [0, 1820, 3640]
     full = show.model_copy(update={"surfaces": (*show.surfaces, wide)})
     with pytest.raises(ShowError, match="no output has 1920×1080 px free"):
@@ -345,12 +458,16 @@ def test_surfaces_side_by_side_and_as_they_hang() -> None:
     masts = ["west-mast", "east-mast"]
     beside = placed_side_by_side(show, ["meridian", *masts])
     regions = {r.id: r for _, r in beside.regions()}
-    assert regions["west-mast"].x + 256 == regions["meridian"].x and regions["meridian"].x + 1920 == regions["east-mast"].x
+    assert (
+        regions["west-mast"].x + 256 == regions["meridian"].x and regions["meridian"].x + 1920 == regions["east-mast"].x
+    )
     assert regions["west-mast"].x == 4112 - regions["east-mast"].x - 256, "the block stands in the middle"
     hung = placed_as_hung(show, masts)
     regions = {r.id: r for _, r in hung.regions()}
     pitch = 500 / 128
-    assert regions["east-mast"].x - regions["west-mast"].x == round((14400 - 2600) / pitch), "millimetres between them ÷ pitch"
+    assert regions["east-mast"].x - regions["west-mast"].x == round((14400 - 2600) / pitch), (
+        "millimetres between them ÷ pitch"
+    )
     with pytest.raises(ShowError, match="hang"):
         placed_as_hung(show, ["west-mast"])
 
@@ -358,15 +475,26 @@ def test_surfaces_side_by_side_and_as_they_hang() -> None:
 def test_sizes_that_follow_from_what_is_rigged() -> None:
     sizes = {s.words: (s.width, s.height) for s in canvas_sizes(demo_show())}
     assert sizes["2 projectors less 12.5 % overlap (Horizon)"] == (3600, 1080)
-    assert sizes["size of Meridian"] == (1920, 960) and sizes["2×1 of 1920×1080"] == (3840, 1080) and sizes["UHD"] == (3840, 2160)
+    assert (
+        sizes["size of Meridian"] == (1920, 960)
+        and sizes["2×1 of 1920×1080"] == (3840, 1080)
+        and sizes["UHD"] == (3840, 2160)
+    )
     fewer = without_canvas(demo_show(), "foyer")
     assert not faults_of(fewer) and "foyer" not in {p.canvas for preset in fewer.presets for p in preset.parts}
     assert len(list(without_regions(demo_show(), ["relay"]).regions())) == 7
 
 
 def test_the_cabinet_under_a_pixel() -> None:
-    wall = LedWall(id="w", name="W", cabinet=FINE, columns=3, rows=2, missing=[{"column": 2, "row": 2}],
-                   others={"cabinet": FINE.model_copy(update={"width_mm": 250, "columns_px": 64}), "columns": [2]})
+    wall = LedWall(
+        id="w",
+        name="W",
+        cabinet=FINE,
+        columns=3,
+        rows=2,
+        missing=[{"column": 2, "row": 2}],
+        others={"cabinet": FINE.model_copy(update={"width_mm": 250, "columns_px": 64}), "columns": [2]},
+    )
     assert cabinet_pixel(wall, 127, 0) == (1, 1, 127, 0) and cabinet_pixel(wall, 128, 130) is None
     assert cabinet_pixel(wall, 191, 5) == (2, 1, 63, 5) and cabinet_pixel(wall, 192, 255) == (3, 2, 0, 127)
     assert cabinet_pixel(wall, 320, 0) is None and cabinet_pixel(wall, -1, 0) is None

@@ -36,7 +36,9 @@ def test_straight_ramps_are_normalised_distances_to_the_edge() -> None:
 
 @settings(max_examples=60, deadline=None)
 @given(columns=st.integers(1, 3), rows=st.integers(1, 3), w=st.integers(12, 40), h=st.integers(12, 40), data=st.data())
-def test_weights_add_to_one_at_every_point_of_any_grid(columns: int, rows: int, w: int, h: int, data: st.DataObject) -> None:
+def test_weights_add_to_one_at_every_point_of_any_grid(
+    columns: int, rows: int, w: int, h: int, data: st.DataObject
+) -> None:
     across, down = data.draw(st.integers(0, w // 2 - 1)), data.draw(st.integers(0, h // 2 - 1))
     rects = [Rect(c * (w - across), r * (h - down), w, h) for r in range(rows) for c in range(columns)]
     total = np.zeros((rects[-1].foot, rects[-1].right))
@@ -60,11 +62,14 @@ def test_transfer_functions_agree_with_colour_science() -> None:
 def test_bars_fall_in_luminance_and_carry_75_per_cent() -> None:
     picture = pattern("bars", 1400, 100)
     rgb = picture[50, 100::200, 2::-1].astype(float) / 255
-    # SMPTE RP 219-1 / BT.471 order (from memory): grey, yellow, cyan, green, magenta, red, blue; luma by colour-science.
+    # SMPTE RP 219-1 / BT.471 order (from memory): grey, yellow, cyan, green, magenta, red, blue; luma by
+    # colour-science.
     luma = colour.RGB_to_YCbCr(rgb, K=colour.WEIGHTS_YCBCR["ITU-R BT.709"], in_legal=False, out_legal=False)[:, 0]
     assert len(luma) == len(BARS_75) and (np.diff(luma) < 0).all()
     assert set(np.unique(picture[..., :3])) == {0, 191}
-    legal = colour.RGB_to_YCbCr(rgb, K=colour.WEIGHTS_YCBCR["ITU-R BT.709"], in_legal=False, out_legal=True, out_bits=8, out_int=True)
+    legal = colour.RGB_to_YCbCr(
+        rgb, K=colour.WEIGHTS_YCBCR["ITU-R BT.709"], in_legal=False, out_legal=True, out_bits=8, out_int=True
+    )
     assert legal[0].tolist() == [180, 128, 128]  # 75 % grey in 8-bit limited range: 16 + 0.75 × 219
 
 

@@ -1,4 +1,6 @@
-"""A point of a mesh that moves: while it does, maps are near enough to work by; at rest they are exact, and nothing else is touched."""
+"""A point of a mesh that moves: while it does, maps are near enough to work by; at rest they are exact, and nothing
+else is touched.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,17 @@ from ushering_adze.core.plane.inverse import inverse_warp, lattice_of
 from ushering_adze.core.plane.mesh import forward, slopes, warp_of
 from ushering_adze.core.plane.nudged import MOST, distance_moved, lattice_moved
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Canvas, MeshLanding, Output, Projection, Projector, QuadLanding, Region, Show, Timing
+from ushering_adze.core.show import (
+    Canvas,
+    MeshLanding,
+    Output,
+    Projection,
+    Projector,
+    QuadLanding,
+    Region,
+    Show,
+    Timing,
+)
 
 
 def bent_nodes(columns: int, rows: int, seed: int, margin: float = 12.0) -> np.ndarray:
@@ -24,7 +36,9 @@ def bent_nodes(columns: int, rows: int, seed: int, margin: float = 12.0) -> np.n
 
 @pytest.mark.parametrize(("columns", "rows"), [(3, 3), (5, 4), (9, 7), (17, 9), (33, 33)])
 def test_maps_after_moves_are_where_the_mesh_is(columns: int, rows: int) -> None:
-    """Forward brings every pixel's place back to the pixel: while points move within a fifth, at rest within a twentieth all over."""
+    """Forward brings every pixel's place back to the pixel: while points move within a fifth, at rest within a
+    twentieth all over.
+    """
     nodes = bent_nodes(columns, rows, columns)
     warp = warp_of(nodes, 1280, 720)
     lattice = lattice_of(warp, 0, 0, 1280, 720)
@@ -38,7 +52,10 @@ def test_maps_after_moves_are_where_the_mesh_is(columns: int, rows: int) -> None
         now = warp_of(moved, 1280, 720)
         assert distance_moved(warp, now) == pytest.approx(left * step)
         lattice, warp, nodes = lattice_moved(warp, now, lattice), now, moved
-    for (u, v), most, usual in ((lattice.spread(0, 0, 1280, 720), 0.2, 0.1), (inverse_warp(warp, 0, 0, 1280, 720), 0.05, 0.03)):
+    for (u, v), most, usual in (
+        (lattice.spread(0, 0, 1280, 720), 0.2, 0.1),
+        (inverse_warp(warp, 0, 0, 1280, 720), 0.05, 0.03),
+    ):
         inside = (u > -0.5) & (u < 1279.5) & (v > -0.5) & (v < 719.5)
         back = forward(warp, np.stack([u[inside], v[inside]], -1).astype(float) + 0.5)
         y, x = np.nonzero(inside)
@@ -54,7 +71,7 @@ def test_far_from_a_moved_point_of_a_fine_mesh_nothing_is_touched() -> None:
     moved[3, 4] += (1.0, -0.5)
     after = lattice_moved(warp, warp_of(moved, 1280, 720), lattice)
     same = (after.values == lattice.values).all(0)
-    assert same[:, same.shape[1] // 2:].all() and same[same.shape[0] * 3 // 4:].all()
+    assert same[:, same.shape[1] // 2 :].all() and same[same.shape[0] * 3 // 4 :].all()
     assert not same.all()
     assert lattice_moved(warp, warp, lattice) is lattice
 
@@ -79,14 +96,39 @@ def test_slopes_are_what_small_differences_say(seed: int) -> None:
 
 def screen(black: bool = False) -> Show:
     timing = Timing(width=640, height=360)
-    left = Region(id="left", name="Left", x=0, y=0, w=640, h=360, output="a", surface="screen", projector="p",
-                  landing=QuadLanding(corners=((14.0, 9.5), (622.0, 3.0), (631.0, 355.0), (6.0, 348.0))))
+    left = Region(
+        id="left",
+        name="Left",
+        x=0,
+        y=0,
+        w=640,
+        h=360,
+        output="a",
+        surface="screen",
+        projector="p",
+        landing=QuadLanding(corners=((14.0, 9.5), (622.0, 3.0), (631.0, 355.0), (6.0, 348.0))),
+    )
     right = left.model_copy(update={"id": "right", "name": "Right", "x": 540, "output": "b", "projector": "q"})
     return Show(
-        name="Two", canvases=(Canvas(id="c", name="C", width=1180, height=360, regions=(as_mesh(left, 7, 5), as_mesh(right, 7, 5))),),
+        name="Two",
+        canvases=(
+            Canvas(id="c", name="C", width=1180, height=360, regions=(as_mesh(left, 7, 5), as_mesh(right, 7, 5))),
+        ),
         outputs=(Output(id="a", number=1, name="A", timing=timing), Output(id="b", number=2, name="B", timing=timing)),
-        surfaces=(Projection(id="screen", name="Screen", width_mm=3000, height_mm=900, overlap_px=100, projectors=(
-            Projector(id="p", name="P", width=640, height=360), Projector(id="q", name="Q", width=640, height=360))),))
+        surfaces=(
+            Projection(
+                id="screen",
+                name="Screen",
+                width_mm=3000,
+                height_mm=900,
+                overlap_px=100,
+                projectors=(
+                    Projector(id="p", name="P", width=640, height=360),
+                    Projector(id="q", name="Q", width=640, height=360),
+                ),
+            ),
+        ),
+    )
 
 
 def with_left(show: Show, region: Region) -> Show:
@@ -102,7 +144,9 @@ def weights(finish: Finish | None) -> np.ndarray:
 
 
 def test_plans_of_a_drag_are_near_and_those_at_rest_are_those_of_a_fresh_start() -> None:
-    """Twenty nudges and a jump: maps within a fifth of a pixel, and at rest maps and weights are bit for bit those compiled from nothing."""
+    """Twenty nudges and a jump: maps within a fifth of a pixel, and at rest maps and weights are bit for bit those
+    compiled from nothing.
+    """
     show, known = screen(), {}
     for output in show.outputs:
         compile_output(show, output, known, quick=True)
@@ -124,7 +168,9 @@ def test_plans_of_a_drag_are_near_and_those_at_rest_are_those_of_a_fresh_start()
         assert max(np.abs(a - b)[inside].max() for a, b in zip(mine.maps, fresh.maps, strict=True)) < 0.2
         lag = weights(mine.finish) ** 2.2 - weights(fresh.finish) ** 2.2
         # Where the ends of both pictures cross, light goes from one to the other at a point: that moves with them.
-        assert (np.abs(lag) >= 0.08).sum() <= 8, "light lags by three pixels of a ramp of 100, whose steepest is two hundredths a pixel"
+        assert (np.abs(lag) >= 0.08).sum() <= 8, (
+            "light lags by three pixels of a ramp of 100, whose steepest is two hundredths a pixel"
+        )
         assert rest.steps[0].maps is not None
         assert all(np.array_equal(a, b) for a, b in zip(rest.steps[0].maps, fresh.maps, strict=True))
         assert np.array_equal(weights(rest.steps[0].finish), weights(fresh.finish))

@@ -36,7 +36,9 @@ def noise(h: int, w: int, opaque: bool = True) -> np.ndarray:
 
 def test_over_agrees_with_pillow() -> None:
     straight, ground = noise(64, 96, opaque=False), noise(64, 96)
-    expected = np.asarray(Image.alpha_composite(Image.fromarray(ground[..., [2, 1, 0, 3]]), Image.fromarray(straight[..., [2, 1, 0, 3]])))
+    expected = np.asarray(
+        Image.alpha_composite(Image.fromarray(ground[..., [2, 1, 0, 3]]), Image.fromarray(straight[..., [2, 1, 0, 3]]))
+    )
     found = ground.copy()
     lay_over(found, premultiplied(straight)[0])
     assert np.abs(found[..., [2, 1, 0, 3]].astype(int) - expected).max() <= 1
@@ -60,7 +62,9 @@ def test_over_with_opacity_is_porter_and_duff(opacity: float, seed: int) -> None
 @settings(max_examples=80, deadline=None)
 @given(data=st.data())
 def test_paint_of_any_opaque_layers_is_the_formula(data: st.DataObject) -> None:
-    """Layers of one or two opaque pieces, anywhere, any opacity and weights: Σ wᵢ·o·pᵢ + (1 − Σ wᵢ·o)·under, bottom up."""
+    """Layers of one or two opaque pieces, anywhere, any opacity and weights: Σ wᵢ·o·pᵢ + (1 − Σ wᵢ·o)·under,
+    bottom up.
+    """
     number = st.integers(-6, 30)
     target, sheets = noise(24, 28), []
     background = data.draw(st.sampled_from([(10, 20, 30), (20, 20, 20), (0, 0, 0)]))
@@ -93,7 +97,9 @@ def test_what_is_left_out_of_a_mix_changes_no_code_by_half(parts: list[tuple[flo
     mix = [Share(Shown(str(n), "fill"), w / total) for n, (w, _) in enumerate(parts)]
     kept = noticeable(mix)
     sources = {s.picture for s in kept}
-    assert sum(s.weight for s in kept) == pytest.approx(1) and [s.picture for s in kept] == [s.picture for s in mix if s.picture in sources]
+    assert sum(s.weight for s in kept) == pytest.approx(1) and [s.picture for s in kept] == [
+        s.picture for s in mix if s.picture in sources
+    ]
     codes = {s.picture: code for s, (_, code) in zip(mix, parts, strict=True)}
     assert abs(sum(s.weight * codes[s.picture] for s in mix) - sum(s.weight * codes[s.picture] for s in kept)) < 0.5
     left_out = sum(s.weight for s in mix if s.picture not in sources)
@@ -107,10 +113,24 @@ def test_a_layer_that_fades_in_over_the_bare_canvas_is_rounded_once(weights: tup
     box = Rect(2, 1, 30, 20)
     for opacity in (0.0625, 0.4, 0.99):
         target = noise(24, 40)
-        paint(target, Rect(0, 0, 40, 24), (ground,) * 3, [Sheet(tuple(Piece(p, box, w, True) for p, w in zip(pictures, weights, strict=True)),
-                                                                box, box, (0, 0, 0), opacity)])
+        paint(
+            target,
+            Rect(0, 0, 40, 24),
+            (ground,) * 3,
+            [
+                Sheet(
+                    tuple(Piece(p, box, w, True) for p, w in zip(pictures, weights, strict=True)),
+                    box,
+                    box,
+                    (0, 0, 0),
+                    opacity,
+                )
+            ],
+        )
         expected = np.full((24, 40, 3), float(ground))
-        expected[box.cut()] += sum(w * opacity * (p[..., :3] - float(ground)) for p, w in zip(pictures, weights, strict=True))
+        expected[box.cut()] += sum(
+            w * opacity * (p[..., :3] - float(ground)) for p, w in zip(pictures, weights, strict=True)
+        )
         assert np.abs(target[..., :3] - expected).max() < 0.5001
 
 
@@ -118,7 +138,9 @@ def test_border_lies_inside_the_box_and_the_picture_inside_the_border() -> None:
     target = np.zeros((40, 60, 4), np.uint8)
     box, inner = Rect(10, 5, 30, 20), Rect(13, 8, 24, 14)
     picture = noise(14, 24)
-    paint(target, Rect(0, 0, 60, 40), (0, 0, 0), [Sheet((Piece(picture, inner, 1.0, True),), box, inner, (1, 2, 3), 1.0)])
+    paint(
+        target, Rect(0, 0, 60, 40), (0, 0, 0), [Sheet((Piece(picture, inner, 1.0, True),), box, inner, (1, 2, 3), 1.0)]
+    )
     assert (target[inner.cut()] == picture).all()
     ring = np.zeros((40, 60), bool)
     ring[box.cut()] = True
@@ -128,8 +150,12 @@ def test_border_lies_inside_the_box_and_the_picture_inside_the_border() -> None:
 
 
 @settings(max_examples=150, deadline=None)
-@given(w=st.integers(1, 300), h=st.integers(1, 300), fit=st.sampled_from(["fill", "fit", "stretch", "1:1"]),
-       box=st.builds(Rect, st.integers(-50, 50), st.integers(-50, 50), st.integers(1, 200), st.integers(1, 200)))
+@given(
+    w=st.integers(1, 300),
+    h=st.integers(1, 300),
+    fit=st.sampled_from(["fill", "fit", "stretch", "1:1"]),
+    box=st.builds(Rect, st.integers(-50, 50), st.integers(-50, 50), st.integers(1, 200), st.integers(1, 200)),
+)
 def test_fits_keep_their_promises(w: int, h: int, fit: str, box: Rect) -> None:
     cut = fit_into(w, h, (0, 0, 0, 0), fit, box)
     assert Rect(0, 0, w, h).holds(cut.take) and box.holds(cut.put)
@@ -163,14 +189,24 @@ def test_shrinking_far_keeps_a_linear_picture_in_place() -> None:
 
 
 def test_homography_agrees_with_scikit_image_and_opencv() -> None:
-    """By where they take points of the quad: near a vanishing line the numbers of a matrix themselves are of little worth."""
+    """By where they take points of the quad: near a vanishing line the numbers of a matrix themselves are of little
+    worth.
+    """
     draw = np.random.default_rng(11)
     for _ in range(200):
-        a, b = (np.array([(0, 0), (100, 0), (100, 80), (0, 80)], np.float32) + draw.uniform(-20, 20, (4, 2)).astype(np.float32) for _ in "ab")
+        a, b = (
+            np.array([(0, 0), (100, 0), (100, 80), (0, 80)], np.float32)
+            + draw.uniform(-20, 20, (4, 2)).astype(np.float32)
+            for _ in "ab"
+        )
         share = draw.dirichlet(np.ones(4), 20)  # points within a
         ours = projected(homography(a, b), share @ a)
-        np.testing.assert_allclose(ours, ProjectiveTransform.from_estimate(a.astype(float), b.astype(float))(share @ a), atol=1e-9)
-        theirs = cv2.getPerspectiveTransform(a, b)  # misses its own corners by up to 2e-5 here, where these two miss them by 2e-13
+        np.testing.assert_allclose(
+            ours, ProjectiveTransform.from_estimate(a.astype(float), b.astype(float))(share @ a), atol=1e-9
+        )
+        theirs = cv2.getPerspectiveTransform(
+            a, b
+        )  # misses its own corners by up to 2e-5 here, where these two miss them by 2e-13
         np.testing.assert_allclose(ours, projected(theirs, share @ a), atol=1e-4)
     with pytest.raises(ValueError, match="on one line"):
         homography([(0, 0), (1, 1), (2, 2), (0, 3)], [(0, 0), (1, 0), (1, 1), (0, 1)])
@@ -180,7 +216,9 @@ def test_inverse_maps_agree_with_scikit_image() -> None:
     corners = ((14.0, 9.5), (302.0, 3.0), (311.0, 175.0), (6.0, 168.0))
     take, put = Rect(0, 0, 320, 180), Rect(0, 0, 320, 180)
     u, v = inverse_maps(corners, take, put)
-    reference = ProjectiveTransform.from_estimate(np.array(corners), np.array([(0, 0), (320, 0), (320, 180), (0, 180)], float))
+    reference = ProjectiveTransform.from_estimate(
+        np.array(corners), np.array([(0, 0), (320, 0), (320, 180), (0, 180)], float)
+    )
     for x, y in ((20, 15), (160, 90), (300, 160), (50, 150)):
         want = reference((x + 0.5, y + 0.5))[0] - 0.5
         assert (u[y, x], v[y, x]) == pytest.approx(tuple(want), abs=2e-3)
@@ -203,23 +241,31 @@ def test_a_copied_region_is_a_slice(show: Show) -> None:
 
 
 def test_a_region_half_off_canvas_and_raster_copies_what_there_is(show: Show) -> None:
-    region = changed(next(r for _, r in show.regions() if r.id == "meridian"), x=-100, y=1500,
-                     landing=RectLanding(x=50, y=-20, w=1920, h=960))
+    region = changed(
+        next(r for _, r in show.regions() if r.id == "meridian"),
+        x=-100,
+        y=1500,
+        landing=RectLanding(x=50, y=-20, w=1920, h=960),
+    )
     canvas, raster = _one(show, region, "processor-a")
     assert (raster[0:520, 150:1920] == canvas[1520:2040, 0:1770]).all()
     assert (raster[520:, :, :3] == 0).all() and (raster[:, :150, :3] == 0).all()
 
 
 def test_a_region_at_half_size_is_the_mean_of_blocks(show: Show) -> None:
-    region = changed(next(r for _, r in show.regions() if r.id == "meridian"), landing=RectLanding(x=10, y=20, w=960, h=480))
+    region = changed(
+        next(r for _, r in show.regions() if r.id == "meridian"), landing=RectLanding(x=10, y=20, w=960, h=480)
+    )
     canvas, raster = _one(show, region, "processor-a")
     blocks = canvas[1080:2040, 1096:3016].reshape(480, 2, 960, 2, 4).astype(float).mean((1, 3))
     assert np.abs(raster[20:500, 10:970] - blocks).max() <= 0.5
 
 
 def test_a_quad_that_is_the_rectangle_is_the_copy(show: Show) -> None:
-    region = changed(next(r for _, r in show.regions() if r.id == "meridian"),
-                     landing=QuadLanding(corners=((0, 0), (1920, 0), (1920, 960), (0, 960))))
+    region = changed(
+        next(r for _, r in show.regions() if r.id == "meridian"),
+        landing=QuadLanding(corners=((0, 0), (1920, 0), (1920, 960), (0, 960))),
+    )
     canvas, raster = _one(show, region, "processor-a")
     assert np.abs(raster[:960].astype(int) - canvas[1080:2040, 1096:3016]).max() <= 1
     assert (raster[961:, :, :3] == 0).all()
@@ -227,8 +273,10 @@ def test_a_quad_that_is_the_rectangle_is_the_copy(show: Show) -> None:
 
 def test_a_warped_pair_of_projectors_still_blends_to_one(show: Show) -> None:
     """Warp both projectors, then look at a white canvas through the true inverse of each warp: the light adds to 1."""
-    corners = {"left": ((12.0, 8.0), (1900.0, 2.0), (1910.0, 1074.0), (5.0, 1070.0)),
-               "right": ((6.0, 3.0), (1908.0, 11.0), (1901.0, 1068.0), (14.0, 1075.0))}
+    corners = {
+        "left": ((12.0, 8.0), (1900.0, 2.0), (1910.0, 1074.0), (5.0, 1070.0)),
+        "right": ((6.0, 3.0), (1908.0, 11.0), (1901.0, 1068.0), (14.0, 1075.0)),
+    }
     total = np.zeros((1080, 3600))
     here = show
     for side, quad in corners.items():
@@ -239,18 +287,28 @@ def test_a_warped_pair_of_projectors_still_blends_to_one(show: Show) -> None:
         white, raster = np.full((1080, 1920, 4), 255, np.uint8), blank_raster(plan)
         lay_step(plan.steps[0], plan, white, raster)
         light = (raster[..., 0] / 255.0) ** 2.2
-        to_raster = ProjectiveTransform.from_estimate(np.array([(0, 0), (1920, 0), (1920, 1080), (0, 1080)], float), np.array(quad))
+        to_raster = ProjectiveTransform.from_estimate(
+            np.array([(0, 0), (1920, 0), (1920, 1080), (0, 1080)], float), np.array(quad)
+        )
         y, x = np.mgrid[0:1080, 0:1920]
         at = to_raster(np.stack([x.ravel() + 0.5, y.ravel() + 0.5], 1)) - 0.5
-        seen = cv2.remap(light.astype(np.float32), *(at[:, k].reshape(1080, 1920).astype(np.float32) for k in (0, 1)), cv2.INTER_LINEAR)
-        total[:, region.x - 256:region.x - 256 + 1920] += seen
+        seen = cv2.remap(
+            light.astype(np.float32),
+            *(at[:, k].reshape(1080, 1920).astype(np.float32) for k in (0, 1)),
+            cv2.INTER_LINEAR,
+        )
+        total[:, region.x - 256 : region.x - 256 + 1920] += seen
     assert np.abs(total[4:-4, 4:-4] - 1).max() < 0.01
 
 
 @settings(max_examples=100)
-@given(st.lists(st.builds(Rect, st.integers(0, 40), st.integers(0, 40), st.integers(0, 20), st.integers(0, 20)), max_size=8))
+@given(
+    st.lists(
+        st.builds(Rect, st.integers(0, 40), st.integers(0, 40), st.integers(0, 20), st.integers(0, 20)), max_size=8
+    )
+)
 def test_gathered_rectangles_cover_all_and_never_overlap(rects: list[Rect]) -> None:
     done = gathered(rects)
     for rect in rects:
         assert rect.empty or any(d.holds(rect) for d in done)
-    assert all(a.meet(b).empty for i, a in enumerate(done) for b in done[i + 1:])
+    assert all(a.meet(b).empty for i, a in enumerate(done) for b in done[i + 1 :])

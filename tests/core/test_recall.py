@@ -36,9 +36,13 @@ def test_easing_agrees_with_qt(name: str) -> None:
 
 
 action = st.one_of(
-    st.tuples(st.just("stage"), st.sampled_from([*NUMBERS, 999])), st.tuples(st.just("take"), st.sampled_from([None, 0.0, 0.3, 5.0])),
-    st.tuples(st.just("cut"), st.none()), st.tuples(st.just("recall"), st.sampled_from(NUMBERS)),
-    st.tuples(st.just("hand"), st.floats(0, 1)), st.tuples(st.just("back"), st.none()))
+    st.tuples(st.just("stage"), st.sampled_from([*NUMBERS, 999])),
+    st.tuples(st.just("take"), st.sampled_from([None, 0.0, 0.3, 5.0])),
+    st.tuples(st.just("cut"), st.none()),
+    st.tuples(st.just("recall"), st.sampled_from(NUMBERS)),
+    st.tuples(st.just("hand"), st.floats(0, 1)),
+    st.tuples(st.just("back"), st.none()),
+)
 
 
 def apply(stage: Stage, what: str, value: object, now: float) -> Stage:
@@ -128,14 +132,22 @@ def test_a_hand_fade_goes_and_comes_back_and_finishes() -> None:
     stage = Stage.opened(SHOW).stage(7)
     start = stage.program.at(0)
     half = stage.hand(0.5, 0.0)
-    assert half.program.at(99.0)["house", "wall"].picture.progress == pytest.approx(0.5), "waits for the hand, not the clock"
+    assert half.program.at(99.0)["house", "wall"].picture.progress == pytest.approx(0.5), (
+        "waits for the hand, not the clock"
+    )
     assert half.hand(0.0, 1.0).program.at(1.0) == start
     done = half.hand(1.0, 2.0)
-    assert done.program.at(2.0) == Stage.opened(SHOW).stage(7).preview() and done.staged is None and not done.program.led_by_hand
+    assert (
+        done.program.at(2.0) == Stage.opened(SHOW).stage(7).preview()
+        and done.staged is None
+        and not done.program.led_by_hand
+    )
     by_clock = half.take(5.0)
     assert by_clock.program.moving(6.0) and not by_clock.program.moving(7.01)
     assert by_clock.program.at(8.0) == done.program.at(8.0)
-    assert by_clock.staged is None and half.stage(8).take(5.0).staged == 8, "what was taken is no longer staged, what comes next still is"
+    assert by_clock.staged is None and half.stage(8).take(5.0).staged == 8, (
+        "what was taken is no longer staged, what comes next still is"
+    )
 
 
 def test_back_restores_the_former_state() -> None:
@@ -154,8 +166,10 @@ def test_the_delta_names_the_surfaces_that_will_change() -> None:
     stage = Stage.opened(SHOW)
     changes = delta(SHOW, stage.program.target, stage.stage(7).preview())
     assert [(c.surface, c.before, c.after) for c in changes] == [
-        ("meridian", ("Slides",), ("Moon phases",)), ("west-mast", ("Star trails",), ("Roof camera",)),
-        ("east-mast", ("Star trails",), ("Roof camera",))]
+        ("meridian", ("Slides",), ("Moon phases",)),
+        ("west-mast", ("Star trails",), ("Roof camera",)),
+        ("east-mast", ("Star trails",), ("Roof camera",)),
+    ]
     assert delta(SHOW, stage.program.target, stage.stage(5).preview()) == []
 
 

@@ -1,4 +1,6 @@
-"""Regions out and in again: what the program writes changes nothing when it is read, and what a table does not name stays."""
+"""Regions out and in again: what the program writes changes nothing when it is read, and what a table does not name
+stays.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ from ushering_adze.core.show import Canvas, Edge, Edges, Output, RectLanding, Re
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.demo.show import demo_show
 
-NAMES = st.sampled_from(["Left", "Left ", " Left", "Right", "left", "Mast 1", "=1+1", "a,b", 'say "x"', "Fenêtre", "Bühne\t2"])
+NAMES = st.sampled_from(
+    ["Left", "Left ", " Left", "Right", "left", "Mast 1", "=1+1", "a,b", 'say "x"', "Fenêtre", "Bühne\t2"]
+)
 seeds = st.integers(0, 2**32 - 1)
 
 
@@ -34,20 +38,42 @@ def aligned_show(seed: int, names: list[str]) -> Show:
         size = (h, w) if turn in (90, 270) else (w, h)
         if draw.random() < 0.3:
             size = tuple(int(v) for v in draw.integers(10, 90, 2))
-        region = Region(id=f"r{n}", name=name, x=int(draw.integers(0, 300)), y=int(draw.integers(0, 300)), w=w, h=h,
-                        output=str(draw.choice(["one", "two"])), group=str(draw.choice(["", "g"])), scaled=bool(draw.random() < 0.5),
-                        edges=Edges(left=Edge(width=8)) if draw.random() < 0.3 else None,
-                        landing=RectLanding(x=int(draw.integers(0, 300)), y=int(draw.integers(0, 300)), w=size[0], h=size[1],
-                                            flip=bool(draw.random() < 0.5), turn=turn))
+        region = Region(
+            id=f"r{n}",
+            name=name,
+            x=int(draw.integers(0, 300)),
+            y=int(draw.integers(0, 300)),
+            w=w,
+            h=h,
+            output=str(draw.choice(["one", "two"])),
+            group=str(draw.choice(["", "g"])),
+            scaled=bool(draw.random() < 0.5),
+            edges=Edges(left=Edge(width=8)) if draw.random() < 0.3 else None,
+            landing=RectLanding(
+                x=int(draw.integers(0, 300)),
+                y=int(draw.integers(0, 300)),
+                w=size[0],
+                h=size[1],
+                flip=bool(draw.random() < 0.5),
+                turn=turn,
+            ),
+        )
         if draw.random() < 0.6:
             quad = keystoned(400, 300, *draw.uniform(-20, 20, 3))
             region = region.model_copy(update={"landing": quad})
             region = as_mesh(region, 4, 3) if draw.random() < 0.5 else region
         canvases[int(draw.integers(2))].append(region)
-    return Show(name="S", canvases=[Canvas(id=i, name=i.title(), width=400, height=400, regions=r)
-                                    for i, r in zip(("high", "low"), canvases, strict=True)],
-                outputs=[Output(id=i, number=n, name=i.title(), timing=Timing(width=400, height=400, rate=60))
-                         for n, i in enumerate(("one", "two"), 1)])
+    return Show(
+        name="S",
+        canvases=[
+            Canvas(id=i, name=i.title(), width=400, height=400, regions=r)
+            for i, r in zip(("high", "low"), canvases, strict=True)
+        ],
+        outputs=[
+            Output(id=i, number=n, name=i.title(), timing=Timing(width=400, height=400, rate=60))
+            for n, i in enumerate(("one", "two"), 1)
+        ],
+    )
 
 
 @settings(max_examples=80, deadline=None)
@@ -60,9 +86,15 @@ def test_a_shows_own_table_changes_nothing(seed: int, names: list[str], mark: st
 
 
 @settings(max_examples=80, deadline=None)
-@given(seeds, st.lists(NAMES, min_size=1, max_size=8, unique_by=lambda n: n.strip()),
-       st.sets(st.sampled_from(["x", "y", "w", "h", "out_x", "out_y", "output"]), min_size=1), st.integers(-9, 9))
-def test_columns_that_are_not_there_keep_what_they_would_name(seed: int, names: list[str], kept: set[str], by: int) -> None:
+@given(
+    seeds,
+    st.lists(NAMES, min_size=1, max_size=8, unique_by=lambda n: n.strip()),
+    st.sets(st.sampled_from(["x", "y", "w", "h", "out_x", "out_y", "output"]), min_size=1),
+    st.integers(-9, 9),
+)
+def test_columns_that_are_not_there_keep_what_they_would_name(
+    seed: int, names: list[str], kept: set[str], by: int
+) -> None:
     show = aligned_show(seed, names)
     table = list(csv.DictReader(io.StringIO(as_table(show))))
     text = io.StringIO()
@@ -102,7 +134,9 @@ def test_another_shows_regions_bring_their_surfaces_where_they_are() -> None:
     assert with_show_regions(bare, demo)[0] == demo
     elsewhere = bare.model_copy(update={"surfaces": tuple(s for s in bare.surfaces if s.id != "meridian")})
     got, faults, count = with_show_regions(elsewhere, demo)
-    assert count == 8 and [str(f) for f in faults] == ['Meridian: it comes without its surface: this show has no surface "meridian"']
+    assert count == 8 and [str(f) for f in faults] == [
+        'Meridian: it comes without its surface: this show has no surface "meridian"'
+    ]
     assert not faults_of(got)
 
 
@@ -116,8 +150,29 @@ def test_a_name_on_two_canvases_is_asked_for() -> None:
     assert count == 1 and not faults and [c.id for c, r in again.regions() if r != show.homes[r.id][1]] == ["low"]
 
 
-@pytest.mark.parametrize("text", ["1,000", "1.000", "12.345", "1.920.000", "1,920,000", "nan", "inf", "-inf", "1_000", "0x10", "", "9" * 5000,
-                                  "1e999", "१२", "1 00", "--5", "5-", "."])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "1,000",
+        "1.000",
+        "12.345",
+        "1.920.000",
+        "1,920,000",
+        "nan",
+        "inf",
+        "-inf",
+        "1_000",
+        "0x10",
+        "",
+        "9" * 5000,
+        "1e999",
+        "१२",
+        "1 00",
+        "--5",
+        "5-",
+        ".",
+    ],
+)
 def test_numbers_that_could_mean_two_things_or_nothing_are_refused_in_one_short_sentence(text: str) -> None:
     with pytest.raises(EntryError) as told:
         table_number(text)
@@ -137,7 +192,9 @@ def test_numbers_that_are_told_are_read_back_exactly(value: float) -> None:
 def test_a_rigs_own_tables_change_nothing(mm: float, kg: float, name: str) -> None:
     show = demo_show()
     wall = next(s for s in show.surfaces if s.id == "meridian")
-    odd = wall.model_copy(update={"name": " Meridian", "cabinet": wall.cabinet.model_copy(update={"width_mm": mm, "weight_kg": kg})})
+    odd = wall.model_copy(
+        update={"name": " Meridian", "cabinet": wall.cabinet.model_copy(update={"width_mm": mm, "weight_kg": kg})}
+    )
     twin = wall.model_copy(update={"id": "twin"})
     show = show.model_copy(update={"surfaces": (*(odd if s.id == "meridian" else s for s in show.surfaces), twin)})
     assert pasted(show, name, as_tsv(show, name)) == show  # type: ignore[arg-type]

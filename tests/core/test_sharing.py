@@ -31,20 +31,32 @@ def outline(rect: Rect) -> np.ndarray:
 
 def masks_of(rng: np.random.Generator, columns: int, rows: int) -> list[np.ndarray]:
     made = []
-    y, x = np.mgrid[0:rows * 60, 0:columns * 80]
+    y, x = np.mgrid[0 : rows * 60, 0 : columns * 80]
     for j in range(rows):
         for i in range(columns):
             left, right = i * 80 - rng.uniform(4, 24), (i + 1) * 80 + rng.uniform(4, 24)
             top, foot = j * 60 - rng.uniform(4, 16), (j + 1) * 60 + rng.uniform(4, 16)
             a, b = rng.uniform(-0.08, 0.08, 2)
-            made.append(((x + a * y > left) & (x + b * y < right) & (y + a * x > top) & (y + b * x < foot)).astype(np.uint8))
+            made.append(
+                ((x + a * y > left) & (x + b * y < right) & (y + a * x > top) & (y + b * x < foot)).astype(np.uint8)
+            )
     return made
 
 
 @settings(max_examples=25, deadline=None)
-@given(st.integers(1, 4), st.integers(1, 3), st.integers(0, 10_000), st.sampled_from(["power", "cosine", "straight"]), st.floats(0.5, 4))
-def test_shares_add_to_one_wherever_any_picture_reaches(columns: int, rows: int, seed: int, curve: str, exponent: float) -> None:
-    """Raskar et al. 1999: the weights of all projectors add to 1 at every point of the screen, also where four overlap."""
+@given(
+    st.integers(1, 4),
+    st.integers(1, 3),
+    st.integers(0, 10_000),
+    st.sampled_from(["power", "cosine", "straight"]),
+    st.floats(0.5, 4),
+)
+def test_shares_add_to_one_wherever_any_picture_reaches(
+    columns: int, rows: int, seed: int, curve: str, exponent: float
+) -> None:
+    """Raskar et al. 1999: the weights of all projectors add to 1 at every point of the screen, also where
+    four overlap.
+    """
     masks = masks_of(np.random.default_rng(seed), columns, rows)
     weights = shared_weights(masks, exponent, curve)  # type: ignore[arg-type]
     total = sum(w * m for w, m in zip(weights, masks, strict=True))
@@ -73,7 +85,7 @@ def test_blacks_come_to_the_level_of_the_most_overlapped(columns: int, rows: int
     shares = shares_of(face, rects, [outline(r) for r in rects], leaks, [0.0] * len(rects))
     black = np.zeros((*shares[0].weight.shape, 3))
     for rect, own, share in zip(rects, leaks, shares, strict=True):
-        part = np.s_[rect.y // GRID:rect.foot // GRID, rect.x // GRID:rect.right // GRID]
+        part = np.s_[rect.y // GRID : rect.foot // GRID, rect.x // GRID : rect.right // GRID]
         assert share.lift is not None
         black[part] += np.array(own) + share.lift[part]
     assert np.abs(black / black.reshape(-1, 3).max(0) - 1).max() < 1e-4
@@ -83,7 +95,9 @@ def test_blacks_come_to_the_level_of_the_most_overlapped(columns: int, rows: int
 @settings(max_examples=30, deadline=None)
 @given(st.floats(1.6, 2.8), st.floats(0, 0.004), st.integers(0, 999))
 def test_finished_light_is_the_light_that_was_meant(gamma: float, lift: float, seed: int) -> None:
-    """Weighted and lifted codes, decoded by the display's own power, averaged over dither: what the formula in light says."""
+    """Weighted and lifted codes, decoded by the display's own power, averaged over dither: what the formula in light
+    says.
+    """
     rng = np.random.default_rng(seed)
     weight = np.ones((64, 256), np.float32)
     weight[:, 128:] = np.repeat(np.linspace(1, 0.1, 32, dtype=np.float32), 4)
@@ -106,22 +120,30 @@ def test_finished_light_is_the_light_that_was_meant(gamma: float, lift: float, s
 
 
 def test_a_ten_bit_ramp_through_a_blend_has_no_step_larger_than_a_code() -> None:
-    """A ramp of 1024 steps, dithered to 8 bits, through the weights of an overlap, dithered again; means of 4 × 4 pixels."""
+    """A ramp of 1024 steps, dithered to 8 bits, through the weights of an overlap, dithered again; means of 4 × 4
+    pixels.
+    """
     ten = np.repeat(np.arange(1024), 8)[None].repeat(16, 0).astype(np.float32)
     frame = np.dstack([dithered(ten * 255 / 1023)] * 3 + [np.full(ten.shape, 255, np.uint8)])
     weight = np.ones(ten.shape, np.float32)
-    weight[:, 2000:6000] = ramp(np.concatenate([np.linspace(1, 0.2, 2000), np.linspace(0.2, 1, 2000)])).astype(np.float32)
+    weight[:, 2000:6000] = ramp(np.concatenate([np.linspace(1, 0.2, 2000), np.linspace(0.2, 1, 2000)])).astype(
+        np.float32
+    )
     finish = finish_of(weight, None, Rect(0, 0, frame.shape[1], 16), 2.2)
     assert finish is not None
     run_finish(finish, frame)
     mean = frame[..., 1].reshape(4, 4, -1, 4).mean((1, 3))
     assert np.abs(np.diff(mean, axis=1)).max() <= 1.0
     meant = (ten * 255 / 1023 * weight ** (1 / 2.2))[0].reshape(-1, 4).mean(1)
-    assert np.abs(mean - meant).max() < 0.75 and sorted(set(DITHER.ravel())) == pytest.approx(list((np.arange(16) + 0.5) / 16 - 0.5))
+    assert np.abs(mean - meant).max() < 0.75 and sorted(set(DITHER.ravel())) == pytest.approx(
+        list((np.arange(16) + 0.5) / 16 - 0.5)
+    )
 
 
 def test_edges_by_hand_masks_and_grids() -> None:
-    w = edge_weights(100, 40, Edges(left=Edge(width=30, start=10, exponent=1), bottom=Edge(width=20, curve="straight", gamma=2)))
+    w = edge_weights(
+        100, 40, Edges(left=Edge(width=30, start=10, exponent=1), bottom=Edge(width=20, curve="straight", gamma=2))
+    )
     assert (w[:20, :10] == 0).all() and (w[:20, 30:] == 1).all()
     assert w[0, 20] == pytest.approx(0.525) and w[30, 50] == pytest.approx((9.5 / 20) ** 2)
     dark = Mask(points=((20, 10), (60, 10), (60, 30), (20, 30)), soft=8)
@@ -139,7 +161,11 @@ def test_edges_by_hand_masks_and_grids() -> None:
 
 def test_whites_agree_with_colour_science() -> None:
     for kelvin in (1800, 2856, 4000, 5003, 6504, 9300, 15000):
-        theirs = colour.temperature.CCT_to_xy_CIE_D(kelvin) if kelvin >= 4000 else colour.temperature.CCT_to_xy_Kang2002(kelvin)
+        theirs = (
+            colour.temperature.CCT_to_xy_CIE_D(kelvin)
+            if kelvin >= 4000
+            else colour.temperature.CCT_to_xy_Kang2002(kelvin)
+        )
         assert np.abs(np.array(kelvin_to_xy(kelvin)) - theirs).max() < 2e-4
     space = colour.RGB_COLOURSPACES["ITU-R BT.709"]
     for x, y in ((0.3127, 0.3290), (0.3457, 0.3585), (0.285, 0.293)):
@@ -198,7 +224,9 @@ def test_patterns_for_lining_up() -> None:
     assert (hatch[3:37, [0, 1, 40, 41, 80], :3] == (10, 200, 30)).all() and (hatch[3:37, 42:78, :3] == 0).all()
     assert {tuple(v) for v in near_black(640, 360)[60:100, :, :3].reshape(-1, 3)} >= {(n, n, n) for n in range(16)}
     a, b = numbered_grid(300, 200, Look(50), (1096, 1080)), numbered_grid(300, 200, Look(50), (1046, 1080))
-    assert (a[100:120, 4] != a[100:120, 5]).any() and np.array_equal(a[60:64, 4:300:50], b[60:64, 4:300:50]), "a line at each multiple of 50"
+    assert (a[100:120, 4] != a[100:120, 5]).any() and np.array_equal(a[60:64, 4:300:50], b[60:64, 4:300:50]), (
+        "a line at each multiple of 50"
+    )
     assert not np.array_equal(moving_line(320, 180, 1.0), moving_line(320, 180, 1.04))
     with pytest.raises(ValueError, match="no pattern"):
         shaped("plaid", 10, 10)

@@ -37,8 +37,14 @@ def window(qtbot: object) -> Iterator[MainWindow]:
     main = MainWindow(session)
     session.playout.start(wait=60)
     main.show()
-    qtbot.waitUntil(lambda: session.report is not None and len(session.report.program) == 7
-                    and all(p[..., :3].max() > 60 for p in session.report.program.values()), timeout=60000)
+    qtbot.waitUntil(
+        lambda: (
+            session.report is not None
+            and len(session.report.program) == 7
+            and all(p[..., :3].max() > 60 for p in session.report.program.values())
+        ),
+        timeout=60000,
+    )
     yield main
     main.outputs.close()
     session.playout.stop()
@@ -91,8 +97,10 @@ def hands(session: Session, qtbot: object) -> Iterator[Hands]:
 @pytest.fixture
 def bare(app: object, qtbot: object) -> Iterator[Hands]:
     """An empty canvas and three processors: where a technician begins who is sent a pixel map picture."""
-    outputs = tuple(Output(id=f"p{n}", number=n, name=f"Processor {n}", timing=Timing(width=w, height=h, rate=60))
-                    for n, w, h in ((1, 1920, 1080), (2, 3840, 1080), (3, 1024, 768)))
+    outputs = tuple(
+        Output(id=f"p{n}", number=n, name=f"Processor {n}", timing=Timing(width=w, height=h, rate=60))
+        for n, w, h in ((1, 1920, 1080), (2, 3840, 1080), (3, 1024, 768))
+    )
     canvas = Canvas(id="main", name="Main", width=3840, height=1200)
     session = Session(Show(name="From a picture", canvases=(canvas,), outputs=outputs), None, DEMO_ROOT)
     window, made = in_map(session, qtbot)

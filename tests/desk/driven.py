@@ -1,4 +1,6 @@
-"""The program itself under an X server, driven by real keys and mouse; what it did is read back from the file it saved."""
+"""The program itself under an X server, driven by real keys and mouse; what it did is read back from the
+file it saved.
+"""
 
 from __future__ import annotations
 
@@ -18,11 +20,21 @@ class Driven:
     """The demo show, copied and opened, its window at the screen's top left."""
 
     def __init__(self, display: str, folder: Path) -> None:
-        self._env = {**os.environ, "DISPLAY": display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(folder), "HOME": str(folder)}
+        self._env = {
+            **os.environ,
+            "DISPLAY": display,
+            "QT_QPA_PLATFORM": "xcb",
+            "XDG_CONFIG_HOME": str(folder),
+            "HOME": str(folder),
+        }
         copy_demo(folder / "demo")
         self.path = folder / "demo" / "show.adze"
-        self._program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "open", str(self.path)], env=self._env,
-                                         stderr=subprocess.PIPE, text=True)
+        self._program = subprocess.Popen(
+            [sys.executable, "-m", "ushering_adze", "open", str(self.path)],
+            env=self._env,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
         end, found = time.monotonic() + 60, ""
         while time.monotonic() < end and not found:
             found = self.x("search", "--name", "Centenary Night")
@@ -34,7 +46,9 @@ class Driven:
 
     def x(self, *args: object) -> str:
         """What xdotool does, and what it prints."""
-        return subprocess.run(["xdotool", *map(str, args)], env=self._env, capture_output=True, text=True, timeout=20).stdout.strip()
+        return subprocess.run(
+            ["xdotool", *map(str, args)], env=self._env, capture_output=True, text=True, timeout=20
+        ).stdout.strip()
 
     def drag(self, *places: tuple[int, int]) -> None:
         """Press at the first place, go through the others, and let go."""

@@ -16,8 +16,12 @@ from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 
-LEFT, CTRL, SHIFT, ALT = (Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier,
-                          Qt.KeyboardModifier.AltModifier)
+LEFT, CTRL, SHIFT, ALT = (
+    Qt.MouseButton.LeftButton,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
 NONE = Qt.KeyboardModifier.NoModifier
 
 
@@ -64,11 +68,15 @@ class Hands:
         self.inputs += 1
         self.bot.mouseClick(self.window.map.canvas, LEFT, modifiers, self.at(x, y))
 
-    def drag(self, a: tuple[float, float], b: tuple[float, float], modifiers: Qt.KeyboardModifier = NONE, view: object = None) -> None:
+    def drag(
+        self, a: tuple[float, float], b: tuple[float, float], modifiers: Qt.KeyboardModifier = NONE, view: object = None
+    ) -> None:
         self.inputs += 1
         view = view or self.window.map.canvas
-        points = [(view.origin + QPointF(x + 0.5, y + 0.5) * view.scale).toPoint() for x, y in
-                  [a, ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), b, b]]
+        points = [
+            (view.origin + QPointF(x + 0.5, y + 0.5) * view.scale).toPoint()
+            for x, y in [a, ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), b, b]
+        ]
         self.bot.mousePress(view, LEFT, modifiers, points[0])
         for point in points[1:]:
             settle(20)
@@ -106,10 +114,18 @@ def regions(hands: Hands) -> dict[str, object]:
 def guide_picture(path: Path) -> None:
     """What a supplier sends: three banners at the left, a centre screen, a plinth; labels and cabinet lines in them."""
     picture = np.zeros((1200, 3840, 3), np.uint8)
-    shapes = [(100, 100, 192, 768), (340, 100, 192, 768), (580, 100, 192, 768), (960, 60, 1920, 960), (1440, 1056, 960, 128)]
+    shapes = [
+        (100, 100, 192, 768),
+        (340, 100, 192, 768),
+        (580, 100, 192, 768),
+        (960, 60, 1920, 960),
+        (1440, 1056, 960, 128),
+    ]
     for n, (x, y, w, h) in enumerate(shapes):
-        picture[y:y + h, x:x + w] = [(160, 60, 40), (40, 140, 60), (50, 70, 180), (120, 110, 30), (130, 50, 140)][n]
+        picture[y : y + h, x : x + w] = [(160, 60, 40), (40, 140, 60), (50, 70, 180), (120, 110, 30), (130, 50, 140)][n]
         for k in range(0, w, 96):
-            picture[y:y + h, x + k] = (220, 220, 220)
-        cv2.putText(picture, f"{w}x{h}", (x + 12, y + h // 2), cv2.FONT_HERSHEY_SIMPLEX, 1, (255, 255, 255), 2, cv2.LINE_AA)
+            picture[y : y + h, x + k] = (220, 220, 220)
+        cv2.putText(
+            picture, f"{w}x{h}", (x + 12, y + h // 2), cv2.FONT_HERSHEY_SIMPLEX, 1, (255, 255, 255), 2, cv2.LINE_AA
+        )
     cv2.imwrite(str(path), picture)

@@ -36,7 +36,9 @@ def drag(window: MainWindow, qtbot: object, a: QPointF, b: QPointF, modifiers: Q
     qtbot.mousePress(view, LEFT, modifiers, a.toPoint())
     for share in (0.5, 1.0):
         move = a + (b - a) * share
-        view.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, move, view.mapToGlobal(move), Qt.MouseButton.NoButton, LEFT, modifiers))
+        view.mouseMoveEvent(
+            QMouseEvent(QEvent.Type.MouseMove, move, view.mapToGlobal(move), Qt.MouseButton.NoButton, LEFT, modifiers)
+        )
         settle(5)
     qtbot.mouseRelease(view, LEFT, modifiers, b.toPoint())
 
@@ -60,7 +62,9 @@ def corner_off(window: MainWindow, region: str, k: int) -> np.ndarray:
     return lit.pose.view.to_screen(np.array(corners_of(r.landing)[k], float)[None])[0] - place
 
 
-def test_an_operator_drags_four_corners_of_each_projector_and_the_picture_comes_together(align: MainWindow, qtbot: object) -> None:
+def test_an_operator_drags_four_corners_of_each_projector_and_the_picture_comes_together(
+    align: MainWindow, qtbot: object
+) -> None:
     a = align.align
     a.show_pattern(PatternShown("grid", "screen"))
     before = off(align)
@@ -125,8 +129,13 @@ def test_leaving_asks_nothing_and_brings_the_show_back_exactly(align: MainWindow
     qtbot.waitUntil(lambda: not session.playout.rasters()["projector-left"][..., :3].any(), timeout=30000)
     plain = {id: p.copy() for id, p in session.playout.rasters().items()}
     align.show_workspace("Align")
-    for shown in (PatternShown("hatch", "output", Look(40, 2, (9, 200, 40))), PatternShown("identify", "output"), PatternShown("overlaps", "screen"),
-                  PatternShown("line", "output"), PatternShown("marks", "output", own=True)):
+    for shown in (
+        PatternShown("hatch", "output", Look(40, 2, (9, 200, 40))),
+        PatternShown("identify", "output"),
+        PatternShown("overlaps", "screen"),
+        PatternShown("line", "output"),
+        PatternShown("marks", "output", own=True),
+    ):
         a.show_pattern(shown)
         qtbot.waitUntil(lambda: session.playout.rasters()["projector-left"][..., :3].any(), timeout=30000)
     qtbot.waitUntil(lambda: session.report.surfaces["horizon"].state == "pattern", timeout=30000)
@@ -139,11 +148,18 @@ def test_leaving_asks_nothing_and_brings_the_show_back_exactly(align: MainWindow
     a.toggle_dim()
     assert not any(np.any(session.playout.rasters()[id] != plain[id]) for id in plain if not id.startswith("projector"))
     align.show_workspace("Map")
-    qtbot.waitUntil(lambda: session.playout._engine.overlay == Overlay() and all(
-        np.array_equal(session.playout.rasters()[id], p) for id, p in plain.items()), timeout=30000)
+    qtbot.waitUntil(
+        lambda: (
+            session.playout._engine.overlay == Overlay()
+            and all(np.array_equal(session.playout.rasters()[id], p) for id, p in plain.items())
+        ),
+        timeout=30000,
+    )
 
 
-def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+def test_meshes_rows_masks_and_what_cannot_be(
+    align: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
     a, session, raster = align.align, align.session, align.align.raster
 
     def region() -> object:
@@ -154,12 +170,17 @@ def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, 
     assert isinstance(region().landing, MeshLanding) and len(points_of(region().landing)) == 25
     raster.grab()
     raster.choose({12})
-    for key, modifiers, move in ((Qt.Key.Key_Right, NONE, (1, 0)), (Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier, (0, 10)),
-                                 (Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier, (-0.1, 0))):
+    for key, modifiers, move in (
+        (Qt.Key.Key_Right, NONE, (1, 0)),
+        (Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier, (0, 10)),
+        (Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier, (-0.1, 0)),
+    ):
         before = points_of(region().landing)
         qtbot.keyClick(align, key, modifiers)
         after = points_of(region().landing)
-        assert (after - before)[12] == pytest.approx(move, abs=2e-3) and np.abs(np.delete(after - before, 12, 0)).max() == 0
+        assert (after - before)[12] == pytest.approx(move, abs=2e-3) and np.abs(
+            np.delete(after - before, 12, 0)
+        ).max() == 0
     align.book.actions["bend-row"].trigger()
     assert raster.chosen == {10, 11, 12, 13, 14}
     raster.choose({12})
@@ -179,8 +200,13 @@ def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, 
     output = session.show.output("projector-left")
     assert len(output.masks) == 1 and len(output.masks[0].points) == 3 and output.masks[0].soft == 24
     a.show_pattern(PatternShown("white", "canvas"))
-    qtbot.waitUntil(lambda: session.playout.rasters()["projector-left"][420, 780, 1] == 0
-                    and session.playout.rasters()["projector-left"][200, 200, 1] > 200, timeout=30000)
+    qtbot.waitUntil(
+        lambda: (
+            session.playout.rasters()["projector-left"][420, 780, 1] == 0
+            and session.playout.rasters()["projector-left"][200, 200, 1] > 200
+        ),
+        timeout=30000,
+    )
     raster.grab()
     align.book.actions["mask-remove"].trigger()
     assert session.show.output("projector-left").masks == ()
@@ -191,10 +217,14 @@ def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, 
     assert session.show.homes["horizon-right"][1].landing == good
     align.book.actions["bend-mirror-across"].trigger()
     assert points_of(session.show.homes["horizon-right"][1].landing)[12][0] == pytest.approx(
-        1920 - points_of(good)[12][0], abs=0.01)
+        1920 - points_of(good)[12][0], abs=0.01
+    )
     box = a.steps.boxes["shape"]
     box.click()
-    assert session.show.alignment("horizon").done == ("shape",) and json.loads(json.dumps(session.show.model_dump(mode="json")))["alignments"]
+    assert (
+        session.show.alignment("horizon").done == ("shape",)
+        and json.loads(json.dumps(session.show.model_dump(mode="json")))["alignments"]
+    )
     path = tmp_path / "h.align.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *args: (str(path), ""))
     align.book.actions["align-save"].trigger()
@@ -213,18 +243,45 @@ def test_meshes_rows_masks_and_what_cannot_be(align: MainWindow, qtbot: object, 
     assert session.show is not locked
 
 
-@pytest.mark.parametrize(("id", "values", "check"), [
-    ("bend-keystone", ("10", "0", "0", "1.8"), lambda s: s.homes["horizon-left"][1].landing.kind == "quad"),
-    ("bend-curve", ("9000", "4800", "2"), lambda s: s.homes["horizon-left"][1].landing.kind == "mesh"),
-    ("bend-mesh", ("9", "7", "straight"), lambda s: s.homes["horizon-left"][1].landing.spans == "straight"),
-    ("light-blend", ("cosine", "1.5"), lambda s: s.surface("horizon").blend.curve == "cosine"),
-    ("light-edges", ("0 0", "0 0", "300 20", "0 0", "straight", "2", "1.2"), lambda s: s.homes["horizon-left"][1].edges.right.width == 300),
-    ("light-black", ("0.05", "0.05", "0.06", "3"), lambda s: s.output("projector-left").black.leak[2] == pytest.approx(6e-4)),
-    ("light-colour", ("5600", "2.3", "0 4 22 56 100"), lambda s: (p := s.output("projector-left").picture).white.x == pytest.approx(
-        0.33, abs=0.01) and p.response == pytest.approx((0, 0.04, 0.22, 0.56, 1))),
-    ("light-even", ("100 98 90", "100 100 95", "97 99 94"), lambda s: (g := s.output("projector-left").picture.uniformity).red[2] == 0.9
-     and g.blue[6] == 0.97 and (g.columns, g.rows) == (3, 3))])
-def test_every_question_does_what_it_asks_and_tells_a_wrong_answer(align: MainWindow, id: str, values: tuple[str, ...], check: object) -> None:
+@pytest.mark.parametrize(
+    ("id", "values", "check"),
+    [
+        ("bend-keystone", ("10", "0", "0", "1.8"), lambda s: s.homes["horizon-left"][1].landing.kind == "quad"),
+        ("bend-curve", ("9000", "4800", "2"), lambda s: s.homes["horizon-left"][1].landing.kind == "mesh"),
+        ("bend-mesh", ("9", "7", "straight"), lambda s: s.homes["horizon-left"][1].landing.spans == "straight"),
+        ("light-blend", ("cosine", "1.5"), lambda s: s.surface("horizon").blend.curve == "cosine"),
+        (
+            "light-edges",
+            ("0 0", "0 0", "300 20", "0 0", "straight", "2", "1.2"),
+            lambda s: s.homes["horizon-left"][1].edges.right.width == 300,
+        ),
+        (
+            "light-black",
+            ("0.05", "0.05", "0.06", "3"),
+            lambda s: s.output("projector-left").black.leak[2] == pytest.approx(6e-4),
+        ),
+        (
+            "light-colour",
+            ("5600", "2.3", "0 4 22 56 100"),
+            lambda s: (
+                (p := s.output("projector-left").picture).white.x == pytest.approx(0.33, abs=0.01)
+                and p.response == pytest.approx((0, 0.04, 0.22, 0.56, 1))
+            ),
+        ),
+        (
+            "light-even",
+            ("100 98 90", "100 100 95", "97 99 94"),
+            lambda s: (
+                (g := s.output("projector-left").picture.uniformity).red[2] == 0.9
+                and g.blue[6] == 0.97
+                and (g.columns, g.rows) == (3, 3)
+            ),
+        ),
+    ],
+)
+def test_every_question_does_what_it_asks_and_tells_a_wrong_answer(
+    align: MainWindow, id: str, values: tuple[str, ...], check: object
+) -> None:
     align.align.show_region("horizon-left")
     before = align.session.show
     align.book.actions[id].trigger()
@@ -246,19 +303,28 @@ def test_every_question_does_what_it_asks_and_tells_a_wrong_answer(align: MainWi
 def test_patterns_in_each_ones_coordinates_and_files_for_others(tmp_path: Path) -> None:
     show = demo_show()
     rasters = on_outputs(show, "horizon", PatternShown("marks", "output"))
-    assert {p.shape for p in rasters.values()} == {(1080, 1920, 4)} and not np.array_equal(*rasters.values()), "each in its own colour"
+    assert {p.shape for p in rasters.values()} == {(1080, 1920, 4)} and not np.array_equal(*rasters.values()), (
+        "each in its own colour"
+    )
     canvas = on_canvas(show, "horizon", PatternShown("grid", "canvas", Look(100)))["projector-left"]["house"]
     assert canvas.shape == (2040, 4112, 4) and not canvas[1080:, :, :3].any()
     assert canvas[100, 300:400, 1].min() > 200 and canvas[50, 300, 1] > 200
     screen = on_canvas(show, "horizon", PatternShown("grid", "screen", Look(100)))["projector-left"]["house"]
     assert screen[50, 356, 1] > 200 and not np.array_equal(screen, canvas)
     weights = weights_of(show, "horizon-left")
-    assert weights.dtype == np.uint16 and weights[500, 100] == 65535 and weights[500, 1800] == pytest.approx(65535 / 2, rel=0.02)
+    assert (
+        weights.dtype == np.uint16
+        and weights[500, 100] == 65535
+        and weights[500, 1800] == pytest.approx(65535 / 2, rel=0.02)
+    )
     for name in ("w.png", "w.tiff", "m.npz", "m.obj", "m.csv"):
         write_bend(show, "horizon-left", tmp_path / name)
     assert (cv2.imread(str(tmp_path / "w.png"), cv2.IMREAD_UNCHANGED) == weights).all()
     region, output = show.homes["horizon-left"][1], show.output("projector-left")
-    assert mesh_obj(region, output).count("\nv ") == 4 and mesh_csv(region).splitlines()[-1] == "1,1,1920.000,1080.000,1920.000,1080.000"
+    assert (
+        mesh_obj(region, output).count("\nv ") == 4
+        and mesh_csv(region).splitlines()[-1] == "1,1,1920.000,1080.000,1920.000,1080.000"
+    )
     with pytest.raises(ShowError, match="the ending says nothing"):
         write_bend(show, "horizon-left", tmp_path / "w.bmp")
     with pytest.raises(ShowError, match="not a saved alignment"):
@@ -272,6 +338,7 @@ def test_patterns_in_each_ones_coordinates_and_files_for_others(tmp_path: Path) 
 @pytest.mark.screen
 def test_projectors_shaped_with_real_keys_and_mouse_are_in_the_saved_file(driven: Driven) -> None:
     """Under an X server: a corner dragged and nudged, a mesh, and a mask drawn by clicks, read back from the file."""
+
     def left(show: Show) -> Region:
         return next(r for _, r in show.regions() if r.id == "horizon-left")
 
@@ -301,6 +368,8 @@ def test_projectors_shaped_with_real_keys_and_mouse_are_in_the_saved_file(driven
         time.sleep(0.2)
     x("key", "Return")
     masked = driven.saved_until(lambda s: bool(s.output("projector-left").masks))
-    assert len(masked.output("projector-left").masks[0].points) == 3 and masked.output("projector-left").masks[0].soft > 0
+    assert (
+        len(masked.output("projector-left").masks[0].points) == 3 and masked.output("projector-left").masks[0].soft > 0
+    )
     x("key", "ctrl+z")
     driven.saved_until(lambda s: not s.output("projector-left").masks)

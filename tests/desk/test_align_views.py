@@ -56,16 +56,21 @@ def seen(left: float, right: float, hump: float = 0.0) -> Seen:
     x = np.linspace(0, 1, 400)
     share = np.clip((0.55 - x) / 0.1, 0, 1).astype(np.float32)
     a, b = left * share[None].repeat(120, 0), right * (1 - share)[None].repeat(120, 0)
-    total = a + b + hump * np.exp(-((x - 0.5) / 0.02) ** 2).astype(np.float32)
-    picture = np.dstack([np.clip(total / max(left, right) * 200, 0, 255).astype(np.uint8)] * 3 + [np.full(total.shape, 255, np.uint8)])
+    total = a + b + hump * np.exp(-(((x - 0.5) / 0.02) ** 2)).astype(np.float32)
+    picture = np.dstack(
+        [np.clip(total / max(left, right) * 200, 0, 255).astype(np.uint8)] * 3 + [np.full(total.shape, 255, np.uint8)]
+    )
     return Seen("horizon", (3600, 1080), {"projector-left": a, "projector-right": b}, total.astype(np.float32), picture)
 
 
 def colours(widget: object, box: tuple[int, int, int, int] | None = None) -> set[str]:
     image = widget.grab().toImage()
     x0, y0, w, h = box or (0, 0, image.width(), image.height())
-    return {QColor(image.pixel(x, y)).name().upper() for x in range(x0, min(x0 + w, image.width()))
-            for y in range(y0, min(y0 + h, image.height()))}
+    return {
+        QColor(image.pixel(x, y)).name().upper()
+        for x in range(x0, min(x0 + w, image.width()))
+        for y in range(y0, min(y0 + h, image.height()))
+    }
 
 
 def test_the_profile_tells_flatness_and_draws_each_projector_in_its_colour(window: MainWindow) -> None:
@@ -75,7 +80,11 @@ def test_the_profile_tells_flatness_and_draws_each_projector_in_its_colour(windo
         a.simulation.seen.emit()
         assert a.profile.flatness is not None and low <= a.profile.flatness <= high
         found = colours(a.profile)
-        assert theme.TEXT.upper() in found and {c for c in found if c.startswith("#E3A8")} and {c for c in found if c.startswith("#5AB4")}
+        assert (
+            theme.TEXT.upper() in found
+            and {c for c in found if c.startswith("#E3A8")}
+            and {c for c in found if c.startswith("#5AB4")}
+        )
     a.simulation.now = None
     a.simulation.fault = "nothing feeds it"
     a.simulation.seen.emit()
@@ -96,7 +105,9 @@ def test_the_line_follows_its_ends_and_a_click_elsewhere_lays_it_level(window: M
     qtbot.mouseMove(a.screen, QPoint(int(where.x() + where.width() * 0.3), int(where.bottom() - 4)))
     qtbot.mouseRelease(a.screen, LEFT)
     assert a.screen.line[1][0] == pytest.approx(0.3, abs=0.02) and a.screen.line[1][1] > 0.9
-    assert a.profile.total is not None and a.profile.total.max() == pytest.approx(240, rel=0.01), "only the bright half is under it now"
+    assert a.profile.total is not None and a.profile.total.max() == pytest.approx(240, rel=0.01), (
+        "only the bright half is under it now"
+    )
     assert a.profile.total.min() == pytest.approx(240, rel=0.01)
 
 
@@ -116,10 +127,18 @@ def test_the_residual_is_drawn_by_its_size(window: MainWindow) -> None:
 
     def tinted(found: set[str]) -> set[str]:
         rgb = [QColor(c) for c in found]
-        return {"green" if c.green() > c.red() + 25 else "red" if c.red() > c.green() + 70 else "amber" for c in rgb
-                if max(c.red(), c.green(), c.blue()) - min(c.red(), c.green(), c.blue()) > 60}
+        return {
+            "green" if c.green() > c.red() + 25 else "red" if c.red() > c.green() + 70 else "amber"
+            for c in rgb
+            if max(c.red(), c.green(), c.blue()) - min(c.red(), c.green(), c.blue()) > 60
+        }
 
-    assert "green" in tinted(thirds[0]) and "red" not in tinted(thirds[0]) and "red" in tinted(thirds[2]) and "amber" in tinted(thirds[1])
+    assert (
+        "green" in tinted(thirds[0])
+        and "red" not in tinted(thirds[0])
+        and "red" in tinted(thirds[2])
+        and "amber" in tinted(thirds[1])
+    )
 
 
 def test_points_are_hit_where_they_are_drawn_at_any_zoom(window: MainWindow, qtbot: object) -> None:
@@ -174,7 +193,11 @@ def test_the_panels_bring_what_a_step_needs_and_keep_what_was_chosen(window: Mai
     for step in STEPS:
         a.steps.buttons[step].click()
         shown = a.patterns.shown()
-        assert shown is not None and (shown.name, shown.on) == (WORDS[step][2].name, WORDS[step][2].on) and shown.look.spacing == 90
+        assert (
+            shown is not None
+            and (shown.name, shown.on) == (WORDS[step][2].name, WORDS[step][2].on)
+            and shown.look.spacing == 90
+        )
         assert WORDS[step][1] in a.steps.tip.text()
     assert {a.patterns.name.itemData(n) for n in range(a.patterns.name.count())} == {None, *NAMES}
     a.show_pattern(PatternShown("hatch", "output", Look(33, 5)))
@@ -185,7 +208,10 @@ def test_the_panels_bring_what_a_step_needs_and_keep_what_was_chosen(window: Mai
     a.patterns.where.setCurrentIndex(a.patterns.where.findData("all"))
     assert set(overlay_of(window.session.show, a.laid()).rasters) == {o.id for o in window.session.show.outputs}
     a.show_pattern(None)
-    assert overlay_of(window.session.show, a.laid()).rasters == {} and overlay_of(window.session.show, a.laid()).canvases == {}
+    assert (
+        overlay_of(window.session.show, a.laid()).rasters == {}
+        and overlay_of(window.session.show, a.laid()).canvases == {}
+    )
     a.patterns.falloff.setValue(120)
     assert a.raster.falloff == 120 and a.patterns.falloff_words.text() == "120 px"
 
@@ -226,7 +252,9 @@ def test_a_window_that_is_closed_leaves_nothing_behind(app: QApplication) -> Non
     assert [ref() for ref in kept] == [None] * 4
 
 
-def test_what_moves_by_itself_is_looked_at_half_as_often_as_what_is_being_edited(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_moves_by_itself_is_looked_at_half_as_often_as_what_is_being_edited(
+    session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Every look takes time that the show's frames need too."""
     watched, clock, looks = Simulation(session), [100.0], []
     serials = iter(range(10**6))

@@ -1,4 +1,6 @@
-"""Journeys in the real window: an LED wall of two deliveries matched, masks in their list, and a camera looked through and marked."""
+"""Journeys in the real window: an LED wall of two deliveries matched, masks in their list, and a camera looked through
+and marked.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ def drag(view: QWidget, qtbot: object, a: QPointF, b: QPointF, modifiers: Qt.Key
     qtbot.mousePress(view, LEFT, modifiers, a.toPoint())
     for share in (0.5, 1.0):
         move = a + (b - a) * share
-        view.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, move, view.mapToGlobal(move), Qt.MouseButton.NoButton, LEFT, modifiers))
+        view.mouseMoveEvent(
+            QMouseEvent(QEvent.Type.MouseMove, move, view.mapToGlobal(move), Qt.MouseButton.NoButton, LEFT, modifiers)
+        )
         settle(5)
     view.grab()
     qtbot.mouseRelease(view, LEFT, modifiers, b.toPoint())
@@ -43,10 +47,14 @@ def meridian(window: MainWindow) -> LedWall:
     return wall
 
 
-def test_what_is_seen_of_the_stand_in_says_how_old_it_is(align: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_is_seen_of_the_stand_in_says_how_old_it_is(
+    align: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch
+) -> None:
     simulation, may = align.align.simulation, threading.Event()
     align.align.show_pattern(PatternShown("white", "canvas"))
-    qtbot.waitUntil(lambda: simulation.now is not None and simulation.now.total.min() > 20 and simulation.age < 0.5, timeout=30000)
+    qtbot.waitUntil(
+        lambda: simulation.now is not None and simulation.now.total.min() > 20 and simulation.age < 0.5, timeout=30000
+    )
     look = simulation._simulated
 
     def slowly(*args: object) -> object:
@@ -87,7 +95,9 @@ def test_cabinets_of_another_delivery_are_framed_named_and_matched(align: MainWi
     assert prompt is not None and "15 cabinets" in prompt.findChildren(type(a.parts.head))[1].text()
     prompt.fields[0].setText("Second delivery")
     qtbot.keyClick(prompt.fields[0], Qt.Key.Key_Return)
-    assert [b.name for b in meridian(align).batches] == ["Second delivery"] and session.undo_label.startswith("Batch Second delivery")
+    assert [b.name for b in meridian(align).batches] == ["Second delivery"] and session.undo_label.startswith(
+        "Batch Second delivery"
+    )
     assert a.parts.list.item(0).text().startswith("Second delivery") and not raster.cells
     qtbot.mouseClick(a.parts.buttons["By meter…"], LEFT)
     prompt = a.batches.prompt
@@ -135,8 +145,10 @@ def test_masks_are_named_switched_and_removed_in_their_list(align: MainWindow, q
     a, session = align.align, align.session
     a.show_region("horizon-left")
     output = session.show.output("projector-left")
-    masks = (Mask(name="Lectern", points=((620, 1080), (700, 640), (940, 640), (1030, 1080)), soft=60),
-             Mask(name="Drape", points=((0, 0), (90, 0), (60, 1080), (0, 1080))))
+    masks = (
+        Mask(name="Lectern", points=((620, 1080), (700, 640), (940, 640), (1030, 1080)), soft=60),
+        Mask(name="Drape", points=((0, 0), (90, 0), (60, 1080), (0, 1080))),
+    )
     session.edit("masks", with_output(session.show, output.model_copy(update={"masks": masks})))
 
     def now() -> tuple[Mask, ...]:
@@ -166,7 +178,9 @@ def test_masks_are_named_switched_and_removed_in_their_list(align: MainWindow, q
     assert now() == () and "no mask on this output" in align.notice.text() and a.parts.list.isHidden()
 
 
-def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_before(align: MainWindow, qtbot: object) -> None:
+def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_before(
+    align: MainWindow, qtbot: object
+) -> None:
     a, session = align.align, align.session
     assert a.eye.currentWidget() is a.screen
     align.activateWindow()
@@ -175,12 +189,17 @@ def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_befo
     qtbot.waitUntil(lambda: a.camera.running is None, timeout=60000)
     assert a.eye.currentWidget() is a.photo and a.photo.corners is not None
     photo = StandinCamera(session.show, "horizon").photograph(
-        {o: np.full((1080, 1920), 255, np.uint8) for o in ("projector-left", "projector-right")})
+        {o: np.full((1080, 1920), 255, np.uint8) for o in ("projector-left", "projector-right")}
+    )
     assert np.abs(a.photo.corners - find_corners(photo)).max() < 3, "found, but for the camera's noise"
     a.photo.grab()
     found, spot = a.photo.corners.copy(), a.photo.spot(1)
     drag(a.photo, qtbot, spot, spot + QPointF(-14, 9))
-    assert a.photo.by_hand and not np.allclose(a.photo.corners[1], found[1]) and np.allclose(a.photo.corners[[0, 2, 3]], found[[0, 2, 3]])
+    assert (
+        a.photo.by_hand
+        and not np.allclose(a.photo.corners[1], found[1])
+        and np.allclose(a.photo.corners[[0, 2, 3]], found[[0, 2, 3]])
+    )
     assert "top right corner" in a.photo.words
     marked = a.photo.corners.copy()
     top = (a.photo.spot(0) + a.photo.spot(1)) / 2
@@ -202,8 +221,9 @@ def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_befo
     assert a.camera_button.isHidden() and not a.photo.by_hand
 
 
-def test_which_camera_is_asked_and_a_tethered_folder_brings_the_look(align: MainWindow, qtbot: object, tmp_path: Path,
-                                                                     monkeypatch: pytest.MonkeyPatch) -> None:
+def test_which_camera_is_asked_and_a_tethered_folder_brings_the_look(
+    align: MainWindow, qtbot: object, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     a = align.align
     a.eye.ask_camera()
     prompt = a.camera.prompt
@@ -236,13 +256,22 @@ def test_which_camera_is_asked_and_a_tethered_folder_brings_the_look(align: Main
     assert "nothing is changed" in align.notice.text() and align.session.undo_label is None
     qtbot.waitUntil(lambda: not align.session.playout._engine.overlay.rasters, timeout=10000)
     a.auto()
-    qtbot.waitUntil(lambda: a.progress_words.text().startswith("photograph") and bool(align.session.playout._engine.overlay.rasters), timeout=30000)
+    qtbot.waitUntil(
+        lambda: (
+            a.progress_words.text().startswith("photograph") and bool(align.session.playout._engine.overlay.rasters)
+        ),
+        timeout=30000,
+    )
     a.show_pattern(PatternShown("bars", "output"))
     settle(200)
-    assert a.camera.on_outputs and all((r[..., :3] == 255).all() for r in align.session.playout._engine.overlay.rasters.values())
+    assert a.camera.on_outputs and all(
+        (r[..., :3] == 255).all() for r in align.session.playout._engine.overlay.rasters.values()
+    )
     a.show_pattern(None)
     align.show_workspace("Run")
-    qtbot.waitUntil(lambda: a.camera.running is None and not align.session.playout._engine.overlay.rasters, timeout=30000)
+    qtbot.waitUntil(
+        lambda: a.camera.running is None and not align.session.playout._engine.overlay.rasters, timeout=30000
+    )
     settle(200)
     assert not align.session.playout._engine.overlay.rasters, "who leaves Align leaves no pattern on the outputs"
     align.show_workspace("Align")

@@ -32,7 +32,11 @@ def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, 
     before = raster(window, "processor-a")
     qtbot.keyClick(window, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: len(session.report.delta) == 3, timeout=20000)
-    assert [session.show.surface(c.surface).name for c in session.report.delta] == ["Meridian", "West mast", "East mast"]
+    assert [session.show.surface(c.surface).name for c in session.report.delta] == [
+        "Meridian",
+        "West mast",
+        "East mast",
+    ]
     assert window.run.strip.head.text() == "Take changes 3 of 7 surfaces"
     for words in ("Meridian → Moon phases", "West mast, East mast → Roof camera"):
         assert words in window.run.strip.line.toolTip()
@@ -50,7 +54,9 @@ def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, 
     assert np.abs(middle.astype(int) - before).mean() > 8
 
     qtbot.keyClicks(window, "6")
-    qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)  # straight to program, in the middle of the fade
+    qtbot.keyClick(
+        window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier
+    )  # straight to program, in the middle of the fade
     qtbot.waitUntil(lambda: session.report.stage.on_program == 6, timeout=20000)
     assert time.monotonic() - began < 6.0, "the first fade was still under way"
     qtbot.waitUntil(lambda: not session.report.moving, timeout=20000)
@@ -95,7 +101,9 @@ def test_cut_back_escape_and_a_number_that_is_not_there(window: MainWindow, qtbo
     qtbot.keyClick(window, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.moving, timeout=20000)
     qtbot.wait(2200)
-    assert session.report.moving and 0.02 < session.report.progress < 0.3, "in the typed time, not the preset's two seconds"
+    assert session.report.moving and 0.02 < session.report.progress < 0.3, (
+        "in the typed time, not the preset's two seconds"
+    )
 
 
 def test_the_hand_fade_leads_and_finishes(window: MainWindow, qtbot: object) -> None:
@@ -106,14 +114,18 @@ def test_the_hand_fade_leads_and_finishes(window: MainWindow, qtbot: object) -> 
     qtbot.mousePress(lever, Qt.MouseButton.LeftButton, pos=at(0))
     for share in (0.1, 0.3, 0.5):
         qtbot.mouseMove(lever, at(share))
-    qtbot.waitUntil(lambda: session.report.stage.program.led_by_hand and 0.4 < session.report.progress < 0.6, timeout=20000)
+    qtbot.waitUntil(
+        lambda: session.report.stage.program.led_by_hand and 0.4 < session.report.progress < 0.6, timeout=20000
+    )
     qtbot.wait(400)
     assert 0.4 < session.report.progress < 0.6, "it waits for the hand"
     for share in (0.8, 1.0):
         qtbot.mouseMove(lever, at(share))
     qtbot.mouseRelease(lever, Qt.MouseButton.LeftButton, pos=at(1))
     qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.stage.staged is None, timeout=20000)
-    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Moon phases",) and lever.position == 0, timeout=20000)
+    qtbot.waitUntil(
+        lambda: session.report.surfaces["meridian"].sources == ("Moon phases",) and lever.position == 0, timeout=20000
+    )
 
 
 def test_black_needs_to_be_kept_pressed(window: MainWindow, qtbot: object) -> None:
@@ -181,8 +193,18 @@ def test_selection_is_shared_and_the_list_scrolls(window: MainWindow, qtbot: obj
     regions = window.map.regions
     window.map.split.widget(2).setFixedHeight(200)
     qtbot.wait(50)
-    regions.wheelEvent(QWheelEvent(QPointF(20, 60), QPointF(20, 60), QPoint(), QPoint(0, -1200), Qt.MouseButton.NoButton,
-                                   Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False))
+    regions.wheelEvent(
+        QWheelEvent(
+            QPointF(20, 60),
+            QPointF(20, 60),
+            QPoint(),
+            QPoint(0, -1200),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+    )
     qtbot.mouseClick(regions, Qt.MouseButton.LeftButton, pos=QPoint(60, regions.height() - 24))
     assert session.surface == "relay" and window.map.canvas.canvas_id == "relay"
 
@@ -195,7 +217,11 @@ def test_open_save_and_a_bad_file_leaves_the_show_alone(window: MainWindow, qtbo
     (tmp_path / "bad.adze").write_text((tmp_path / "evening.adze").read_text()[:999])
     show, stage = session.show, session.playout.stage.on_program
     assert not session.open(tmp_path / "bad.adze")
-    assert window.refusal.isVisible() and not window.refusal.isModal() and "bad.adze: the file is cut off" in window.refusal.text()
+    assert (
+        window.refusal.isVisible()
+        and not window.refusal.isModal()
+        and "bad.adze: the file is cut off" in window.refusal.text()
+    )
     assert session.show is show and session.playout.stage.on_program == stage
     session.playout.act(Recall(preset=7))
     assert session.open(tmp_path / "evening.adze")
@@ -215,7 +241,9 @@ def test_an_output_window_shows_every_pixel_and_the_choice_is_in_the_show(window
     sent = raster(window, "relay")
     found = np.frombuffer(image.convertToFormat(image.Format.Format_RGB32).constBits(), np.uint8).reshape(720, 1280, 4)
     assert (found[..., :3] == sent[..., :3]).all(), "one pixel to one pixel"
-    qtbot.waitUntil(lambda: next(t for t in window.sill.tiles if t.surface.id == "relay").state() == "held", timeout=20000)
+    qtbot.waitUntil(
+        lambda: next(t for t in window.sill.tiles if t.surface.id == "relay").state() == "held", timeout=20000
+    )
     assert "1 output window will close" in window.closing_question().informativeText()
     output.close()
     assert session.show.output("relay").binding is not None and output.isVisible(), "it is on air: once is a slip"
@@ -262,18 +290,35 @@ def test_text_on_its_ground_is_readable() -> None:
 
 @pytest.mark.screen
 def test_real_keys_and_mouse_on_a_real_screen(x_display: str, tmp_path: Path) -> None:
-    """The program itself, under an X server, driven by real key and mouse events; what it shows is read off the screen."""
-    env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
-    program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "demo"], env=env, stderr=subprocess.PIPE, text=True)
+    """The program itself, under an X server, driven by real key and mouse events; what it shows is read off
+    the screen.
+    """
+    env = {
+        **os.environ,
+        "DISPLAY": x_display,
+        "QT_QPA_PLATFORM": "xcb",
+        "XDG_CONFIG_HOME": str(tmp_path),
+        "HOME": str(tmp_path),
+    }
+    program = subprocess.Popen(
+        [sys.executable, "-m", "ushering_adze", "demo"], env=env, stderr=subprocess.PIPE, text=True
+    )
 
     def x(*args: object) -> str:
-        return subprocess.run(["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20).stdout.strip()
+        return subprocess.run(
+            ["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20
+        ).stdout.strip()
 
     def screen() -> np.ndarray:
-        code = ("import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
-                "print(a.primaryScreen().grabWindow(0).save(sys.argv[1]))")
-        subprocess.run([sys.executable, "-c", code, str(tmp_path / "s.png")], env=env, check=True, timeout=30, capture_output=True)
+        code = (
+            "import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
+            "print(a.primaryScreen().grabWindow(0).save(sys.argv[1]))"
+        )
+        subprocess.run(
+            [sys.executable, "-c", code, str(tmp_path / "s.png")], env=env, check=True, timeout=30, capture_output=True
+        )
         import cv2
+
         return cv2.imread(str(tmp_path / "s.png")).astype(int)
 
     try:
@@ -286,7 +331,10 @@ def test_real_keys_and_mouse_on_a_real_screen(x_display: str, tmp_path: Path) ->
         window = found.splitlines()[-1]
         x("windowmove", window, 0, 0)
         x("windowfocus", window)
-        meridian, program_room = np.s_[575:625, 300:450], np.s_[225:280, 300:450]  # in the preview room, in the program room
+        meridian, program_room = (
+            np.s_[575:625, 300:450],
+            np.s_[225:280, 300:450],
+        )  # in the preview room, in the program room
         first = screen()
         while time.monotonic() < end and not (first[program_room].mean() > 20 and first[meridian].mean() > 20):
             time.sleep(0.5)
@@ -330,7 +378,9 @@ def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: str, tmp_path
     relay = next(o for o in document["outputs"] if o["id"] == "relay")
     relay["timing"].update(width=1280, height=800)
     relay["binding"] = {"kind": "display", "name": "screen"}
-    document["sources"] = [{"kind": "pattern", "id": "grid", "name": "Grid", "pattern": "grid", "width": 1280, "height": 800}]
+    document["sources"] = [
+        {"kind": "pattern", "id": "grid", "name": "Grid", "pattern": "grid", "width": 1280, "height": 800}
+    ]
     for canvas in document["canvases"]:
         for layer in canvas["layers"]:
             layer["settings"]["picture"]["source"] = None
@@ -340,27 +390,42 @@ def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: str, tmp_path
     canvas["regions"][0].update(h=800, landing={"kind": "rect", "x": 0, "y": 0, "w": 1280, "h": 800})
     document.update(presets=[{"id": "one", "number": 1, "name": "One"}], opening=None)
     env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path)}
-    name = subprocess.run([sys.executable, "-c", "from PySide6.QtGui import QGuiApplication as G; a = G([]); print(G.screens()[0].name())"],
-                          env=env, capture_output=True, text=True, timeout=30).stdout.strip()
+    name = subprocess.run(
+        [
+            sys.executable,
+            "-c",
+            "from PySide6.QtGui import QGuiApplication as G; a = G([]); print(G.screens()[0].name())",
+        ],
+        env=env,
+        capture_output=True,
+        text=True,
+        timeout=30,
+    ).stdout.strip()
     relay["binding"]["name"] = name or "Display 1"
     path = tmp_path / "show.adze"
     path.write_text(json.dumps(document))
     adze = [sys.executable, "-m", "ushering_adze"]
     subprocess.run([*adze, "render", str(path), "--preset", "1", "--out", str(tmp_path)], check=True, timeout=60)
     program = subprocess.Popen([*adze, "open", str(path)], env=env, stderr=subprocess.PIPE, text=True)
-    code = ("import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
-            "a.primaryScreen().grabWindow(0).save(sys.argv[1])")
+    code = (
+        "import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
+        "a.primaryScreen().grabWindow(0).save(sys.argv[1])"
+    )
     try:
         found = ""
         for _ in range(60):
             time.sleep(0.3)
             assert program.poll() is None, program.stderr.read()
-            found = subprocess.run(["xdotool", "search", "--name", "7 Relay"], env=env, capture_output=True, text=True).stdout.strip()
+            found = subprocess.run(
+                ["xdotool", "search", "--name", "7 Relay"], env=env, capture_output=True, text=True
+            ).stdout.strip()
             if found:
                 break
         sent = cv2.imread(str(tmp_path / "relay.png"))
         end = time.monotonic() + 20
-        while time.monotonic() < end:  # with no window manager the desk may come up above it: both lie on the one display
+        while (
+            time.monotonic() < end
+        ):  # with no window manager the desk may come up above it: both lie on the one display
             subprocess.run(["xdotool", "windowraise", found.splitlines()[-1]], env=env, check=True)
             time.sleep(0.5)
             subprocess.run([sys.executable, "-c", code, str(tmp_path / "screen.png")], env=env, check=True, timeout=30)

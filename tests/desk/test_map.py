@@ -14,10 +14,12 @@ from ushering_adze.core.mapping.regions import rect_of, without_regions
 from ushering_adze.core.proof import pixel_check
 from ushering_adze.desk.qt import settle
 
-# -- journeys -------------------------------------------------------------------------------------------------------------
+# -- journeys ----------------------------------------------------------------------------------------------------------
 
 
-def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(bare: Hands, tmp_path: Path, monkeypatch: object) -> None:
+def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(
+    bare: Hands, tmp_path: Path, monkeypatch: object
+) -> None:
     window, session, m = bare.window, bare.window.session, bare.window.map
     guide_picture(tmp_path / "map.png")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "map.png"), ""))
@@ -27,8 +29,9 @@ def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(bare
     bare.bot.waitUntil(lambda: m.accept_button.isVisible(), timeout=60000)
     assert "5 rectangles found" in m.guide_words.text()
     bare.act("guide-accept")
-    assert sorted(tuple(rect_of(r)) for r in regions(bare).values()) == sorted([
-        (100, 100, 192, 768), (340, 100, 192, 768), (580, 100, 192, 768), (960, 60, 1920, 960), (1440, 1056, 960, 128)])
+    assert sorted(tuple(rect_of(r)) for r in regions(bare).values()) == sorted(
+        [(100, 100, 192, 768), (340, 100, 192, 768), (580, 100, 192, 768), (960, 60, 1920, 960), (1440, 1056, 960, 128)]
+    )
     bare.drag((60, 40), (800, 900))  # a band around the banners
     assert len(session.regions) == 3
     bare.type(m.geometry.name, "Banner")
@@ -60,7 +63,9 @@ def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(bare
     assert final["Plinth"] == ((1440, 1056, 960, 128), "p3", (32, 320, 960, 128))
     assert [final[f"Banner {n}"][2] for n in range(1, 7)] == [((n - 1) * 192, 0, 192, 768) for n in range(1, 7)]
     assert all(r.exact for r in regions(bare).values())
-    assert {f.severity for f in pixel_check(session.show)} == {"note"}, "and the pixel check has nothing to say but what stays black"
+    assert {f.severity for f in pixel_check(session.show)} == {"note"}, (
+        "and the pixel check has nothing to say but what stays black"
+    )
     assert bare.inputs < 40, bare.inputs
     bare.click(1900, 500)
     assert window.map.geometry.title.text() == "Centre screen"
@@ -79,7 +84,9 @@ def test_a_gap_is_opened_the_same_on_both_sides_of_the_centre(hands: Hands) -> N
     hands.act("open-across")
     hands.answer("twelve")
     prompt = hands.window.map.actions_of.prompt
-    assert prompt.isVisible() and 'type a whole number' in prompt.why.text(), "what is wrong is told, and the question stays"
+    assert prompt.isVisible() and "type a whole number" in prompt.why.text(), (
+        "what is wrong is told, and the question stays"
+    )
     hands.answer("12")
     assert regions(hands)["west-mast"].x == before["west-mast"].x
     hands.window.book.actions["undo"].trigger()
@@ -87,7 +94,9 @@ def test_a_gap_is_opened_the_same_on_both_sides_of_the_centre(hands: Hands) -> N
     assert regions(hands) == before
 
 
-def test_a_table_goes_out_and_comes_back_and_wrong_rows_are_agreed_upon_first(hands: Hands, tmp_path: Path, monkeypatch: object) -> None:
+def test_a_table_goes_out_and_comes_back_and_wrong_rows_are_agreed_upon_first(
+    hands: Hands, tmp_path: Path, monkeypatch: object
+) -> None:
     window, session = hands.window, hands.window.session
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "r"), ""))
     hands.act("export-table")
@@ -119,7 +128,7 @@ def test_a_table_goes_out_and_comes_back_and_wrong_rows_are_agreed_upon_first(ha
     assert "UTF-8" in window.refusal.text() and session.show is before
 
 
-# -- gestures -------------------------------------------------------------------------------------------------------------
+# -- gestures ----------------------------------------------------------------------------------------------------------
 
 
 def test_a_drag_snaps_shows_its_lines_and_is_one_step_for_undo(hands: Hands) -> None:
@@ -133,7 +142,9 @@ def test_a_drag_snaps_shows_its_lines_and_is_one_step_for_undo(hands: Hands) -> 
     session.edit("Back", before) if session.show != before else None
     hands.drag((2000, 1500), (1300, 1467), ALT)
     moved = regions(hands)["meridian"]
-    assert abs(moved.x - 396) <= 8 and abs(moved.y - 1047) <= 8 and moved.exact, "freely, to the pixel under the pointer"
+    assert abs(moved.x - 396) <= 8 and abs(moved.y - 1047) <= 8 and moved.exact, (
+        "freely, to the pixel under the pointer"
+    )
     assert session.undo_label == "Move Meridian on the canvas"
     hands.window.book.actions["undo"].trigger()
     assert session.show == before, "all steps of the drag were one"
@@ -179,7 +190,9 @@ def test_landings_are_dragged_on_the_raster(hands: Hands) -> None:
     output.grab()
     hands.drag((380, 300), (700, 300), view=output)
     east = regions(hands)["east-mast"]
-    assert east.landing.x in range(560, 592) or east.landing.x == 768, "moved on the raster, or snapped to its right edge"
+    assert east.landing.x in range(560, 592) or east.landing.x == 768, (
+        "moved on the raster, or snapped to its right edge"
+    )
     assert (east.x, east.y) == (3856, 636), "where it lies on the canvas is another matter"
     assert session.undo_label == "Land East mast"
     facts = dict(output.facts(output.output, [r for r in regions(hands).values() if r.output == "processor-b"]))
@@ -200,7 +213,9 @@ def test_many_regions_edited_in_one_field_and_found_by_name(hands: Hands) -> Non
     session.select_regions(["west-mast", "east-mast"])
     g.turn.setCurrentIndex(next(n for n in range(g.turn.count()) if tuple(g.turn.itemData(n)) == (False, 180)))
     g.turn.activated.emit(g.turn.currentIndex())
-    assert {regions(hands)[i].landing.turn for i in ("west-mast", "east-mast")} == {180} and "1 : 1" in g.facts["Scale"].text()
+    assert {regions(hands)[i].landing.turn for i in ("west-mast", "east-mast")} == {180} and "1 : 1" in g.facts[
+        "Scale"
+    ].text()
     rows = window.map.regions
     rows.find.clear()
     hands.bot.mouseClick(rows, LEFT, NONE, QPoint(60, 66 + 20))
@@ -227,7 +242,10 @@ def test_questions_make_grids_parts_canvases_and_surfaces(hands: Hands) -> None:
     assert (side.name, side.width, side.rate, side.background) == ("Side stage", 4000, 25.0, "#101010")
     hands.act("region-type")
     hands.answer("3840 0 160 50%, 160x1080+3840+1080", "Strip")
-    assert [tuple(rect_of(regions(hands)[i])) for i in session.regions] == [(3840, 0, 160, 1080), (3840, 1080, 160, 1080)]
+    assert [tuple(rect_of(regions(hands)[i])) for i in session.regions] == [
+        (3840, 0, 160, 1080),
+        (3840, 1080, 160, 1080),
+    ]
     hands.act("divide-shares")
     hands.answer("50 25 25")
     assert [regions(hands)[i].w for i in session.regions] == [2000, 1000, 1000]

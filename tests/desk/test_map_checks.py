@@ -56,14 +56,34 @@ def test_pointing_in_one_view_marks_the_same_pixel_in_the_others(hands: Hands) -
     for _ in range(4):
         m.loupe.step(True)
     assert m.loupe.zoom == 32
-    m.loupe.wheelEvent(QWheelEvent(QPointF(5, 5), QPointF(5, 5), QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton, NONE,
-                                   Qt.ScrollPhase.NoScrollPhase, False))
+    m.loupe.wheelEvent(
+        QWheelEvent(
+            QPointF(5, 5),
+            QPointF(5, 5),
+            QPoint(),
+            QPoint(0, -120),
+            Qt.MouseButton.NoButton,
+            NONE,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+    )
     assert m.loupe.zoom == 16 and m.loupe.picture().shape[:2] == (11, 11)
     m.loupe.grab()
     session.point_at("house", 4000, 100)
     assert m.loupe.lines()[1] == "no region lands it"
-    m.canvas.wheelEvent(QWheelEvent(QPointF(200, 200), QPointF(200, 200), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, NONE,
-                                    Qt.ScrollPhase.NoScrollPhase, False))
+    m.canvas.wheelEvent(
+        QWheelEvent(
+            QPointF(200, 200),
+            QPointF(200, 200),
+            QPoint(),
+            QPoint(0, 240),
+            Qt.MouseButton.NoButton,
+            NONE,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+    )
     assert not m.canvas.fitted
     hands.act("map-1")
     assert m.canvas.scale == 1.0
@@ -91,7 +111,9 @@ def test_a_guide_is_locked_nudged_and_dismissed(hands: Hands, tmp_path: Path) ->
     hands.bot.waitUntil(lambda: m.accept_button.isVisible(), timeout=60000)
     rect, found = m.canvas.proposals()[0]
     m.actions_of.accept(found)
-    assert tuple(rect_of(regions(hands)[session.region])) == tuple(rect) and rect.x == found.rect.x + 1, "where the guide was nudged to"
+    assert tuple(rect_of(regions(hands)[session.region])) == tuple(rect) and rect.x == found.rect.x + 1, (
+        "where the guide was nudged to"
+    )
     assert len(m.canvas.proposals()) == 4
     m.drop_button.click()
     assert m.canvas.proposals() == []
@@ -128,7 +150,9 @@ def test_the_badge_tells_the_gravest_and_leads_to_the_list(hands: Hands) -> None
     window, session = hands.window, hands.window.session
     session.select_region("meridian")
     session.edit("Move", moved(session.show, ["meridian"], 3000, 0))
-    hands.bot.waitUntil(lambda: "error" in window.top.proof.text() or "warning" in window.top.proof.text(), timeout=20000)
+    hands.bot.waitUntil(
+        lambda: "error" in window.top.proof.text() or "warning" in window.top.proof.text(), timeout=20000
+    )
     window.show_workspace("Run")
     window.top.proof.click()
     assert window.map.isVisible() and window.map.sides.currentWidget() is window.map.check
@@ -151,7 +175,10 @@ def test_keys_of_map_do_nothing_elsewhere_and_the_benchtop_touches_nothing(hands
     assert window.map.bench.isVisible() and session.show == before
     window.map.bench.grab()
     laid = {item.id: item.rect for item in window.map.bench.laid()}
-    assert set(laid) == {s.id for s in session.show.surfaces} and abs(laid["horizon"].w / laid["horizon"].h - 3600 / 1080) < 0.05
+    assert (
+        set(laid) == {s.id for s in session.show.surfaces}
+        and abs(laid["horizon"].w / laid["horizon"].h - 3600 / 1080) < 0.05
+    )
     hands.act("map-bench")
     assert not window.map.bench.isVisible()
 

@@ -1,4 +1,6 @@
-"""What Map paints: compared pixel by pixel where it can be, and kept in step with what is selected, zoomed and rigged."""
+"""What Map paints: compared pixel by pixel where it can be, and kept in step with what is selected, zoomed
+and rigged.
+"""
 
 from __future__ import annotations
 
@@ -99,7 +101,9 @@ def test_regions_are_found_and_selected_in_long_lists(large: MainWindow, qtbot: 
     assert large.map.canvas.clip().contains(box.center())
 
 
-def test_the_guide_is_painted_pixel_for_pixel_and_never_in_plain_drawings(demo: MainWindow, qtbot: object, tmp_path: object) -> None:
+def test_the_guide_is_painted_pixel_for_pixel_and_never_in_plain_drawings(
+    demo: MainWindow, qtbot: object, tmp_path: object
+) -> None:
     picture = np.zeros((2040, 4112, 4), np.uint8)
     picture[..., 3] = 255
     picture[1200:1300, 200:900] = (10, 200, 30, 255)
@@ -118,14 +122,25 @@ def test_the_guide_is_painted_pixel_for_pixel_and_never_in_plain_drawings(demo: 
     view.zoom(4.0, QPointF(300, 200))
     view.show_rect(940, 1290, 30, 20)
     left = (view.origin + QPointF(950, 1299.5) * view.scale).toPoint()
-    row = pixels(view)[left.y(), left.x() - 12:left.x() + 12]
-    assert (row[:11] == (10, 200, 30)).all() and not (row[13:] == (10, 200, 30)).any(), "its last column is column 949 of the canvas"
+    row = pixels(view)[left.y(), left.x() - 12 : left.x() + 12]
+    assert (row[:11] == (10, 200, 30)).all() and not (row[13:] == (10, 200, 30)).any(), (
+        "its last column is column 949 of the canvas"
+    )
     view.fit()
     demo.map.show_as("plain")
     view.grab()
     assert at(300, 1250) == [0, 0, 0]
-    session.edit("Other guide", session.show.model_copy(update={"outputs": tuple(
-        changed(o, guide=Guide(path=str(tmp_path / "g.png"))) if o.id == "processor-a" else o for o in session.show.outputs)}))
+    session.edit(
+        "Other guide",
+        session.show.model_copy(
+            update={
+                "outputs": tuple(
+                    changed(o, guide=Guide(path=str(tmp_path / "g.png"))) if o.id == "processor-a" else o
+                    for o in session.show.outputs
+                )
+            }
+        ),
+    )
     session.select_region("meridian")
     demo.map.show_as("guide")
     demo.map.output.grab()
@@ -133,9 +148,12 @@ def test_the_guide_is_painted_pixel_for_pixel_and_never_in_plain_drawings(demo: 
 
 def test_the_raster_of_a_gang_shows_its_seams_and_tells_the_offset(app: object) -> None:
     show = demo_show()
-    wide = show.output("processor-a").model_copy(update={
-        "timing": show.output("processor-a").timing.model_copy(update={"width": 3840}),
-        "gang": Gang(columns=2, rows=1, connectors=("DP-1", "DP-2"))})
+    wide = show.output("processor-a").model_copy(
+        update={
+            "timing": show.output("processor-a").timing.model_copy(update={"width": 3840}),
+            "gang": Gang(columns=2, rows=1, connectors=("DP-1", "DP-2")),
+        }
+    )
     show = show.model_copy(update={"outputs": tuple(wide if o.id == "processor-a" else o for o in show.outputs)})
     show = landed_centred(show, ["meridian"])
     window = opened(show)
@@ -144,9 +162,11 @@ def test_the_raster_of_a_gang_shows_its_seams_and_tells_the_offset(app: object) 
         view = window.map.output
         painted = pixels(view)
         seam = round(view.pixels(1920, 0, 0, 0).x())
-        column = painted[60:int(view.pixels(0, 1080, 0, 0).y()) - 4, seam - 1:seam + 2].max(1).max(1)
+        column = painted[60 : int(view.pixels(0, 1080, 0, 0).y()) - 4, seam - 1 : seam + 2].max(1).max(1)
         assert 0.3 < (column > 150).mean() < 0.95, "a dashed line parts the connectors"
-        facts = view.facts(window.session.show.output("processor-a"), [r for _, r in window.session.show.landing_on["processor-a"]])
+        facts = view.facts(
+            window.session.show.output("processor-a"), [r for _, r in window.session.show.landing_on["processor-a"]]
+        )
         assert ("Lands", "1920×960 at 960, 60") in facts and ("Free", "left 960, right 960") in facts
     finally:
         closed(window)
@@ -161,9 +181,12 @@ def test_the_place_of_a_finding_is_amber_in_the_drawing(demo: MainWindow) -> Non
     demo.map.show_side(1)
     after = pixels(demo.map.canvas)
     where = demo.map.canvas.pixels(*session.finding.where.rect).toRect()
-    inside = np.s_[where.top():where.bottom(), where.left():where.right()]
-    amber = np.array([int(theme.AMBER[k:k + 2], 16) for k in (5, 3, 1)])
-    assert after[inside].astype(int).sum() > before[inside].astype(int).sum() and (np.abs(after - amber).max(2) < 40).sum() > 60
+    inside = np.s_[where.top() : where.bottom(), where.left() : where.right()]
+    amber = np.array([int(theme.AMBER[k : k + 2], 16) for k in (5, 3, 1)])
+    assert (
+        after[inside].astype(int).sum() > before[inside].astype(int).sum()
+        and (np.abs(after - amber).max(2) < 40).sum() > 60
+    )
     assert session.findings and demo.map.check.rows[0].finding in session.findings
 
 
@@ -181,7 +204,9 @@ def test_edges_snap_to_the_cabinets_of_a_wall(demo: MainWindow) -> None:
     view, canvas = demo.map.canvas, demo.map.canvas.canvas
     view._begin(["west-mast"], None)
     lines = view._lines
-    assert {1096 + 192 * k for k in range(11)} <= {int(v) // 2 for v in lines.across}, "every column of cabinets of Meridian"
+    assert {1096 + 192 * k for k in range(11)} <= {int(v) // 2 for v in lines.across}, (
+        "every column of cabinets of Meridian"
+    )
     assert {1080 + 192 * k for k in range(6)} <= {int(v) // 2 for v in lines.down}
     assert 128 not in {int(v) // 2 for v in lines.across[lines.across_of == -1]}, "but not its own"
     view._start = {}
@@ -192,8 +217,12 @@ def test_handles_resize_by_every_edge_and_middle_button_pans(demo: MainWindow, q
     session, view = demo.session, demo.map.canvas
     session.select_region("meridian")
     view.grab()
-    for edges, expected in (((1, 0), (1096, 1080, 1820, 960)), ((-1, 0), (1196, 1080, 1720, 960)), ((0, 1), (1196, 1080, 1720, 860)),
-                            ((0, -1), (1196, 1180, 1720, 760))):
+    for edges, expected in (
+        ((1, 0), (1096, 1080, 1820, 960)),
+        ((-1, 0), (1196, 1080, 1720, 960)),
+        ((0, 1), (1196, 1080, 1720, 860)),
+        ((0, -1), (1196, 1180, 1720, 760)),
+    ):
         view._begin(["meridian"], edges)
         view._pressed, view._gesture, view._free = (0, 0), object(), True
         x = 2916 if edges[0] > 0 else 1196
@@ -205,8 +234,16 @@ def test_handles_resize_by_every_edge_and_middle_button_pans(demo: MainWindow, q
     before = QPointF(view.origin)
     qtbot.mousePress(view, Qt.MouseButton.MiddleButton, pos=QPoint(300, 200))
     to = QPointF(340, 230)
-    view.mouseMoveEvent(QMouseEvent(QMouseEvent.Type.MouseMove, to, view.mapToGlobal(to), Qt.MouseButton.NoButton, Qt.MouseButton.MiddleButton,
-                                    Qt.KeyboardModifier.NoModifier))
+    view.mouseMoveEvent(
+        QMouseEvent(
+            QMouseEvent.Type.MouseMove,
+            to,
+            view.mapToGlobal(to),
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.MiddleButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+    )
     qtbot.mouseRelease(view, Qt.MouseButton.MiddleButton, pos=QPoint(340, 230))
     assert view.origin == before + QPointF(40, 30) and not view.fitted
 
@@ -225,7 +262,9 @@ def test_a_question_says_why_and_stays(demo: MainWindow, qtbot: object) -> None:
 
 @pytest.mark.screen
 def test_a_map_made_with_real_keys_and_mouse_is_in_the_saved_file(driven: Driven) -> None:
-    """The program itself under an X server: regions turned, dragged and copied by real events, read back from the file it saved."""
+    """The program itself under an X server: regions turned, dragged and copied by real events, read back from the file
+    it saved.
+    """
     x, saved_until = driven.x, driven.saved_until
 
     def meridian(show: Show) -> Region:
@@ -245,7 +284,9 @@ def test_a_map_made_with_real_keys_and_mouse_is_in_the_saved_file(driven: Driven
     driven.drag((380, 420), (370, 418), (350, 410), (340, 405))
     x("keyup", "alt")
     dragged = meridian(saved_until(lambda s: meridian(s).x < 1096))
-    assert 700 < dragged.x < 900 and dragged.y < 1040 and dragged.exact, "about forty pixels of the screen, at one to seven"
+    assert 700 < dragged.x < 900 and dragged.y < 1040 and dragged.exact, (
+        "about forty pixels of the screen, at one to seven"
+    )
     x("key", "Right")
     assert meridian(saved_until(lambda s: meridian(s).x == dragged.x + 1)).y == dragged.y
     x("key", "ctrl+d")

@@ -1,4 +1,6 @@
-"""Whatever happens to the program, its file, or an edit: desk and engine hold the same show, and nothing anybody made is lost."""
+"""Whatever happens to the program, its file, or an edit: desk and engine hold the same show, and nothing anybody made
+is lost.
+"""
 
 from __future__ import annotations
 
@@ -37,10 +39,12 @@ def on_file(window: MainWindow, tmp_path: Path) -> Path:
     return path
 
 
-# -- what cannot be run ---------------------------------------------------------------------------------------------------
+# -- what cannot be run ------------------------------------------------------------------------------------------------
 
 
-def test_an_edit_that_cannot_be_run_is_taken_back_and_told(window: MainWindow, qtbot: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_edit_that_cannot_be_run_is_taken_back_and_told(
+    window: MainWindow, qtbot: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     session, said = window.session, list[str]()
     session.trouble.connect(said.append)
     before, real = session.show, drawing.compile_output
@@ -75,7 +79,9 @@ def test_an_edit_that_the_engine_does_not_take_is_no_step(session: Session, monk
     assert session.show is good and session.undo_label == "Good" and session.redo_label is None
 
 
-def test_a_show_that_cannot_be_run_changes_nothing(window: MainWindow, qtbot: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+def test_a_show_that_cannot_be_run_changes_nothing(
+    window: MainWindow, qtbot: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
     session, refused = window.session, list[str]()
     session.refused.connect(refused.append)
     path = tmp_path / "other.adze"
@@ -90,17 +96,34 @@ def test_a_show_that_cannot_be_run_changes_nothing(window: MainWindow, qtbot: An
     monkeypatch.undo()
     assert (session.show, session.path, session.root) == before and session.playout.stage.show is session.show
     assert refused == ["other.adze: there is not enough memory for it; Centenary Night stays open and on air."]
-    huge = with_output(session.show, session.show.outputs[0].model_copy(update={"timing": {"width": 32768, "height": 32768}}))
+    huge = with_output(
+        session.show, session.show.outputs[0].model_copy(update={"timing": {"width": 32768, "height": 32768}})
+    )
     save_show(Show.model_validate(huge.model_dump(warnings=False)), path)
     monkeypatch.setattr("ushering_adze.desk.session.memory_bytes", lambda: 8 << 30)
-    assert not session.open(path) and "other.adze: Processor A: 32768 × 32768 px take" in refused[-1] and session.show is before[0]
-    assert not session.try_edit("Huge", lambda show: Show.model_validate(huge.model_dump(warnings=False))) and session.show is before[0]
+    assert (
+        not session.open(path)
+        and "other.adze: Processor A: 32768 × 32768 px take" in refused[-1]
+        and session.show is before[0]
+    )
+    assert (
+        not session.try_edit("Huge", lambda show: Show.model_validate(huge.model_dump(warnings=False)))
+        and session.show is before[0]
+    )
 
 
-@pytest.mark.parametrize("landing", [
-    {"kind": "quad", "corners": [[0, 0], [50, 0], [100, 0], [0, 90]]}, {"kind": "quad", "corners": [[0, 0], [99, 99], [99, 0], [0, 99]]},
-    {"kind": "quad", "corners": [[5, 5]] * 4}, {"kind": "mesh", "columns": 2, "rows": 2, "points": [[7, 7]] * 4}])
-def test_a_landing_that_cannot_be_is_refused_with_its_place(landing: dict[str, Any], on_file: Path, window: MainWindow) -> None:
+@pytest.mark.parametrize(
+    "landing",
+    [
+        {"kind": "quad", "corners": [[0, 0], [50, 0], [100, 0], [0, 90]]},
+        {"kind": "quad", "corners": [[0, 0], [99, 99], [99, 0], [0, 99]]},
+        {"kind": "quad", "corners": [[5, 5]] * 4},
+        {"kind": "mesh", "columns": 2, "rows": 2, "points": [[7, 7]] * 4},
+    ],
+)
+def test_a_landing_that_cannot_be_is_refused_with_its_place(
+    landing: dict[str, Any], on_file: Path, window: MainWindow
+) -> None:
     session, refused, show = window.session, list[str](), window.session.show
     session.refused.connect(refused.append)
     document = json.loads(on_file.read_text())
@@ -132,7 +155,7 @@ def test_what_nobody_caught_is_logged_and_told(window: MainWindow, monkeypatch: 
     sheet.hide()
 
 
-# -- others at the same file ----------------------------------------------------------------------------------------------
+# -- others at the same file -------------------------------------------------------------------------------------------
 
 
 def test_saving_over_what_another_saved_is_asked_about(on_file: Path, window: MainWindow, qtbot: Any) -> None:
@@ -141,7 +164,9 @@ def test_saving_over_what_another_saved_is_asked_about(on_file: Path, window: Ma
     save_show(renamed(read_show(on_file), "Theirs"), on_file)
     assert not window.save() and read_show(on_file).name == "Theirs" and session.edited
     box = window.refusal
-    assert box is not None and not box.isModal() and "show.adze was changed by another program or window at" in box.text()
+    assert (
+        box is not None and not box.isModal() and "show.adze was changed by another program or window at" in box.text()
+    )
     over = next(b for b in box.findChildren(QPushButton) if b.text() == "Save over it")
     over.click()
     assert read_show(on_file).name == "Mine" and not session.edited
@@ -159,7 +184,9 @@ def test_saving_over_what_another_saved_is_asked_about(on_file: Path, window: Ma
 def test_undo_is_bounded_by_the_memory_it_takes(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("ushering_adze.desk.session.UNDO_BYTES", 200_000)
     for n in range(60):
-        session.edit(f"Edit {n}", Show.model_validate_json(renamed(session.show, f"Show {n}").model_dump_json()))  # shares nothing
+        session.edit(
+            f"Edit {n}", Show.model_validate_json(renamed(session.show, f"Show {n}").model_dump_json())
+        )  # shares nothing
     assert 1 <= len(session._undo) < 20 and session.undo_label == "Edit 59"
     monkeypatch.setattr("ushering_adze.desk.session.UNDO_BYTES", 256 << 20)
     for n in range(60):
@@ -167,7 +194,7 @@ def test_undo_is_bounded_by_the_memory_it_takes(session: Session, monkeypatch: p
     assert len(session._undo) > 60, "edits that share all but a name take next to nothing"
 
 
-# -- the program ends ----------------------------------------------------------------------------------------------------
+# -- the program ends --------------------------------------------------------------------------------------------------
 
 EDITING = """
 import os, signal, sys
@@ -232,18 +259,28 @@ raise SystemExit(app.run(read_show(path), path, path.parent))
 def test_the_program_ends_whatever_hangs(tmp_path: Path) -> None:
     path = copy_demo(tmp_path / "demo")
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
-    done = subprocess.run([sys.executable, "-c", HANGING, str(path)], capture_output=True, text=True, env=env, timeout=120)
+    done = subprocess.run(
+        [sys.executable, "-c", HANGING, str(path)], capture_output=True, text=True, env=env, timeout=120
+    )
     assert done.stdout == "hangs\n" and done.returncode == 0, done.stderr
 
 
 def program(path: Path, how: str) -> subprocess.Popen[str]:
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(path.parent), "HOME": str(path.parent)}
-    return subprocess.Popen([sys.executable, "-c", EDITING, str(path), how], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=env)
+    return subprocess.Popen(
+        [sys.executable, "-c", EDITING, str(path), how],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        env=env,
+    )
 
 
 @pytest.mark.parametrize("how", ["kill", "term"])
 def test_edits_come_back_after_the_program_was_ended(how: str, tmp_path: Path) -> None:
-    """Killed when the edits are on the disk, or told to end at once after an edit: both times they are there again, and can be undone."""
+    """Killed when the edits are on the disk, or told to end at once after an edit: both times they are there again, and
+    can be undone.
+    """
     path = copy_demo(tmp_path / "demo")
     first = program(path, how)
     assert first.stdout is not None
@@ -256,7 +293,9 @@ def test_edits_come_back_after_the_program_was_ended(how: str, tmp_path: Path) -
     assert read_show(path).name == "Centenary Night", "no file was touched"
     second = program(path, "look")
     out, err = second.communicate(timeout=120)
-    assert out.splitlines() == ["found Edited Edits brought back", "undone Centenary Night"] and second.returncode == 0, err
+    assert (
+        out.splitlines() == ["found Edited Edits brought back", "undone Centenary Night"] and second.returncode == 0
+    ), err
     third = program(path, "look")
     out, err = third.communicate(timeout=120)
     assert out.splitlines()[0] == "found Centenary Night None", "what was undone does not come back again"

@@ -1,4 +1,6 @@
-"""What is on air, by the keys and gestures of the desk: one surface at a time, nothing by accident, and nothing lost by a name."""
+"""What is on air, by the keys and gestures of the desk: one surface at a time, nothing by accident, and nothing lost by
+a name.
+"""
 
 from __future__ import annotations
 
@@ -37,12 +39,16 @@ def test_one_surface_is_taken_kept_or_black_by_keys(window: MainWindow, qtbot: A
     qtbot.keyClick(window, Qt.Key.Key_Y)
     session.select_surface("relay")
     window.book.actions["black-surface"].trigger()
-    qtbot.waitUntil(lambda: session.report.surfaces["relay"].state == "black" and engine.stage.kept == set(), timeout=20000)
+    qtbot.waitUntil(
+        lambda: session.report.surfaces["relay"].state == "black" and engine.stage.kept == set(), timeout=20000
+    )
     window.book.actions["black-surface"].trigger()
     qtbot.waitUntil(lambda: session.report.surfaces["relay"].state != "black", timeout=20000)
 
 
-def test_a_time_that_is_none_takes_nothing_and_keys_let_go_elsewhere_do_not_fire(window: MainWindow, qtbot: Any) -> None:
+def test_a_time_that_is_none_takes_nothing_and_keys_let_go_elsewhere_do_not_fire(
+    window: MainWindow, qtbot: Any
+) -> None:
     engine = window.session.playout
     engine.act(StagePreset(preset=7))
     qtbot.waitUntil(lambda: window.run.strip.take_button.isEnabled(), timeout=20000)
@@ -83,5 +89,7 @@ def test_saving_elsewhere_and_undoing_loses_nothing_on_air(window: MainWindow, q
     assert session.save(tmp_path / "else" / "other.adze")
     session.undo()
     frames = session.playout.mark[0]
-    qtbot.waitUntil(lambda: session.playout.stage.show is session.show and session.playout.mark[0] > frames + 3, timeout=20000)
+    qtbot.waitUntil(
+        lambda: session.playout.stage.show is session.show and session.playout.mark[0] > frames + 3, timeout=20000
+    )
     assert session.playout.faults() == {} and session.show.name == "Centenary Night"

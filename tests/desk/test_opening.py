@@ -1,4 +1,6 @@
-"""A window that has just been opened: Run works at once, the rest is there when it is asked for, and in a moment anyway."""
+"""A window that has just been opened: Run works at once, the rest is there when it is asked for, and in a moment
+anyway.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ def test_a_preset_is_staged_and_taken_before_the_other_workspaces_are_built(fres
     qtbot.waitUntil(lambda: engine.stage.on_program == 7, timeout=10000)
     qtbot.waitUntil(lambda: len(fresh.pages) == 6, timeout=10000)
     assert fresh.top.proof.text() == "3 notes"
-    assert {"save", "map-draw", "align-blend", "rename"} <= set(fresh.book.commands) and not fresh.book.actions["map-draw"].isEnabled()
+    assert {"save", "map-draw", "align-blend", "rename"} <= set(fresh.book.commands) and not fresh.book.actions[
+        "map-draw"
+    ].isEnabled()
     assert any(action.menu() for action in fresh.top.menu.actions()) and fresh.workspace == "Run"
     fresh.book.actions["go-map"].trigger()
     assert fresh.stack.currentWidget() is fresh.map and fresh.book.actions["map-draw"].isEnabled()

@@ -1,4 +1,6 @@
-"""Windows of outputs: they never take the keyboard, close only on purpose, and are on their displays however these come and go."""
+"""Windows of outputs: they never take the keyboard, close only on purpose, and are on their displays however these come
+and go.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ from waiting import wait_for
 def test_an_output_takes_no_keyboard_and_hands_keys_of_the_show_to_the_desk(window: MainWindow, qtbot: Any) -> None:
     window.outputs.bind("relay", WindowBinding())
     output = window.outputs.windows["relay"]
-    assert output.windowFlags() & Qt.WindowType.WindowDoesNotAcceptFocus and output.testAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
+    assert output.windowFlags() & Qt.WindowType.WindowDoesNotAcceptFocus and output.testAttribute(
+        Qt.WidgetAttribute.WA_ShowWithoutActivating
+    )
     engine = window.session.playout
     for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
         qtbot.keyClick(output, key)
@@ -38,11 +42,13 @@ def test_an_output_takes_no_keyboard_and_hands_keys_of_the_show_to_the_desk(wind
     assert not window.sill.black.pressed
 
 
-def test_a_display_that_is_gone_is_a_fault_until_it_is_back(window: MainWindow, qtbot: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_display_that_is_gone_is_a_fault_until_it_is_back(
+    window: MainWindow, qtbot: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     outputs, said = window.outputs, list[str]()
     window.session.trouble.connect(said.append)
     there = displays()
-    (name, screen), = there.items()
+    ((name, screen),) = there.items()
     outputs.bind("relay", DisplayBinding(name=name))
     outputs.bind("processor-a", DisplayBinding(name=name))
     assert any("both on display" in s and "bind the other elsewhere" in s for s in said)
@@ -51,14 +57,24 @@ def test_a_display_that_is_gone_is_a_fault_until_it_is_back(window: MainWindow, 
     assert not outputs.windows["relay"].isVisible()
     outputs.refit()
     assert window.session.playout.faults()["relay"] == f"display {name} is gone"
-    qtbot.waitUntil(lambda: window.sill.tiles[-1].state() and window.session.report.surfaces["relay"].state == "lost", timeout=20000)
+    qtbot.waitUntil(
+        lambda: window.sill.tiles[-1].state() and window.session.report.surfaces["relay"].state == "lost", timeout=20000
+    )
     monkeypatch.setattr("ushering_adze.desk.output_windows.displays", lambda: there)
     outputs.refit()
-    assert outputs.windows["relay"].isVisible() and outputs.windows["relay"].isFullScreen() and "relay" not in window.session.playout.faults()
-    assert any("is gone: 7 Relay waits for it" in s for s in said) and any("is there again, and 7 Relay on it" in s for s in said)
+    assert (
+        outputs.windows["relay"].isVisible()
+        and outputs.windows["relay"].isFullScreen()
+        and "relay" not in window.session.playout.faults()
+    )
+    assert any("is gone: 7 Relay waits for it" in s for s in said) and any(
+        "is there again, and 7 Relay on it" in s for s in said
+    )
 
 
-def test_files_leave_the_shows_folder_only_if_somebody_here_agrees(window: MainWindow, qtbot: Any, tmp_path: Path) -> None:
+def test_files_leave_the_shows_folder_only_if_somebody_here_agrees(
+    window: MainWindow, qtbot: Any, tmp_path: Path
+) -> None:
     session, said = window.session, list[str]()
     session.trouble.connect(said.append)
     session.root = tmp_path / "show"
@@ -86,10 +102,16 @@ def bound_show(tmp_path: Path) -> Path:
 
 
 @pytest.mark.screen
-def test_on_real_displays_typing_goes_on_in_the_desk_and_outputs_follow_their_displays(x_displays: Displays, bound_show: Path) -> None:
-    """An evening in short: keys while an output is full screen, then its display changes, is pulled out, and comes back."""
+def test_on_real_displays_typing_goes_on_in_the_desk_and_outputs_follow_their_displays(
+    x_displays: Displays, bound_show: Path
+) -> None:
+    """An evening in short: keys while an output is full screen, then its display changes, is pulled out, and comes
+    back.
+    """
     x = x_displays
-    program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "open", str(bound_show)], env=x.env, stderr=subprocess.PIPE, text=True)
+    program = subprocess.Popen(
+        [sys.executable, "-m", "ushering_adze", "open", str(bound_show)], env=x.env, stderr=subprocess.PIPE, text=True
+    )
     try:
         assert wait_for(lambda: x.window("Centenary Night")), "no window came up"
         assert wait_for(lambda: x.place("7 Relay") == (1280, 0, 1280, 720)), x.place("7 Relay")

@@ -64,7 +64,9 @@ def open_rig(window: MainWindow, qtbot: object) -> None:
     qtbot.wait(30)
 
 
-def test_a_wall_of_ten_by_five_is_made_with_one_cabinet_missing_its_runs_seen_and_bound(window: MainWindow, qtbot: object) -> None:
+def test_a_wall_of_ten_by_five_is_made_with_one_cabinet_missing_its_runs_seen_and_bound(
+    window: MainWindow, qtbot: object
+) -> None:
     session, rig = window.session, window.rig
     open_rig(window, qtbot)
     began = time.monotonic()
@@ -78,7 +80,10 @@ def test_a_wall_of_ten_by_five_is_made_with_one_cabinet_missing_its_runs_seen_an
     wall = next(s for s in session.show.surfaces if s.name == "Arch")
     assert isinstance(wall, LedWall) and wall.pixels == (1280, 640) and session.surface == wall.id
     assert said(window, "Ports").words.startswith("2, fullest 98 %") and said(window, "Cabinets").words == "50"
-    qtbot.waitUntil(lambda: rig.drawing.grab() is not None and rig.drawing.cabinet_at(rig.drawing.where_is(3, 2)) == (3, 2), timeout=20000)
+    qtbot.waitUntil(
+        lambda: rig.drawing.grab() is not None and rig.drawing.cabinet_at(rig.drawing.where_is(3, 2)) == (3, 2),
+        timeout=20000,
+    )
     there = rig.drawing.grab().toImage()
     qtbot.mouseDClick(rig.drawing, LEFT, pos=rig.drawing.where_is(3, 2).toPoint())
     wall = session.show.surface(wall.id)
@@ -114,7 +119,9 @@ def test_a_second_claim_is_refused_with_the_name_of_the_first(window: MainWindow
     foyer, meridian = path.rect_of("outputs", "foyer"), path.port_of("meridian")
     drag(qtbot, path, QPointF(foyer.right() - 6, foyer.center().y()), meridian)
     assert session.show is before
-    assert "Meridian: already takes its picture from 1 Processor A" in window.notice.text() and window.notice.isVisible()
+    assert (
+        "Meridian: already takes its picture from 1 Processor A" in window.notice.text() and window.notice.isVisible()
+    )
     drag(qtbot, path, meridian, QPointF(meridian.x() - 40, 8))  # the line is drawn off the surface
     part = fed_parts(session.show.surface("meridian"))[0]
     assert fed_by(session.show, part) is None and session.undo_label == "Unbind Meridian"
@@ -140,8 +147,9 @@ def test_a_gang_of_two_by_one_and_its_order_by_dragging(window: MainWindow, qtbo
     enter(qtbot, row("Gang"), "2x1")
     enter(qtbot, row("Connectors"), "Left, Right")
     output = session.show.output("foyer")
-    assert output.gang.connectors == ("Left",
-                                      "Right") and {line.level for line in rig.inspector.results.lines if line.label == "Link"} == {"good"}
+    assert output.gang.connectors == ("Left", "Right") and {
+        line.level for line in rig.inspector.results.lines if line.label == "Link"
+    } == {"good"}
     rig.drawing.grab()
     drag(qtbot, rig.drawing, rig.drawing.box(0).center(), rig.drawing.box(1).center())
     assert session.show.output("foyer").gang.connectors == ("Right", "Left")
@@ -158,8 +166,12 @@ def test_picture_settings_act_on_air_at_once(window: MainWindow, qtbot: object) 
     qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before[:, ::-1]).all(), timeout=20000)
     choose(rig.inspector.row("Flip"), "none")
     enter(qtbot, rig.inspector.row("Gain R G B"), "0.5")
-    qtbot.waitUntil(lambda: np.abs(session.playout.rasters()["processor-a"][..., :3].astype(float) - before[..., :3] / 2).max() <= 0.5,
-                    timeout=20000)
+    qtbot.waitUntil(
+        lambda: (
+            np.abs(session.playout.rasters()["processor-a"][..., :3].astype(float) - before[..., :3] / 2).max() <= 0.5
+        ),
+        timeout=20000,
+    )
     qtbot.mouseDClick(rig.inspector.row("Gain R G B").label, LEFT)  # a double-click on the label resets
     qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before).all(), timeout=20000)
 
@@ -215,10 +227,14 @@ def test_tables_are_typed_in_copied_and_pasted(window: MainWindow, qtbot: object
     QGuiApplication.clipboard().setText("name\twidth\nSide right\t1280\n")
     tables.paste()
     assert 'no column "height"' in tables.why.text() and session.show is before
-    cell = next(tables.cells.item(r, 4) for r in range(tables.cells.rowCount()) if tables.cells.item(r, 1).text() == "Foyer")
+    cell = next(
+        tables.cells.item(r, 4) for r in range(tables.cells.rowCount()) if tables.cells.item(r, 1).text() == "Foyer"
+    )
     cell.setText("50")
     assert session.show.output("foyer").timing.rate == 50
-    cell = next(tables.cells.item(r, 4) for r in range(tables.cells.rowCount()) if tables.cells.item(r, 1).text() == "Foyer")
+    cell = next(
+        tables.cells.item(r, 4) for r in range(tables.cells.rowCount()) if tables.cells.item(r, 1).text() == "Foyer"
+    )
     cell.setText("5000")
     assert "rate must be at most 480" in tables.why.text() and session.show.output("foyer").timing.rate == 50
 
@@ -229,14 +245,20 @@ def test_edid_files_identify_and_the_rig_sheet(window: MainWindow, qtbot: object
     session.select_source("guest-laptop")
     rig.inspector.write_edid(tmp_path / "laptop.bin")
     edid = read_edid((tmp_path / "laptop.bin").read_bytes())
-    assert edid.name == "Guest laptop" and (edid.timings[0].h_active, edid.timings[0].v_active) == (1920, 2160) and edid.audio
+    assert (
+        edid.name == "Guest laptop"
+        and (edid.timings[0].h_active, edid.timings[0].v_active) == (1920, 2160)
+        and edid.audio
+    )
     rig.add("input")
     rig.inspector.take_edid(tmp_path / "laptop.bin")
     made = rig.inspector.item
     assert isinstance(made, Input) and (made.width, made.height, made.rate) == (1920, 2160, 59.988)
     (tmp_path / "cut.bin").write_bytes((tmp_path / "laptop.bin").read_bytes()[:100])
     rig.inspector.take_edid(tmp_path / "cut.bin")
-    assert "cut.bin: an EDID has at least 128 bytes, this has 100" in window.notice.text() and rig.inspector.item == made
+    assert (
+        "cut.bin: an EDID has at least 128 bytes, this has 100" in window.notice.text() and rig.inspector.item == made
+    )
 
     name = next(iter(displays()))
     window.outputs.bind("relay", DisplayBinding(name=name))
@@ -251,18 +273,32 @@ def test_edid_files_identify_and_the_rig_sheet(window: MainWindow, qtbot: object
         rig.write_sheet(tmp_path / f"sheet.{ending}")
     assert (tmp_path / "sheet.pdf").read_bytes()[:5] == b"%PDF-" and (tmp_path / "sheet.pdf").stat().st_size > 20_000
     sheet = QImage(str(tmp_path / "sheet.png"))
-    assert sheet.width() == 2246 and sheet.height() == 1588 * 6, "the room, the screen, three LED walls, the monitor wall"
+    assert sheet.width() == 2246 and sheet.height() == 1588 * 6, (
+        "the room, the screen, three LED walls, the monitor wall"
+    )
 
 
 @pytest.mark.screen
 def test_binding_by_a_real_mouse_on_a_real_screen(x_display: str, tmp_path: Path) -> None:
-    """The program itself under an X server: a line is dragged off a wall and back on, and the saved show tells what happened."""
-    env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
+    """The program itself under an X server: a line is dragged off a wall and back on, and the saved show tells what
+    happened.
+    """
+    env = {
+        **os.environ,
+        "DISPLAY": x_display,
+        "QT_QPA_PLATFORM": "xcb",
+        "XDG_CONFIG_HOME": str(tmp_path),
+        "HOME": str(tmp_path),
+    }
     path = copy_demo(tmp_path / "show")
-    program = subprocess.Popen([sys.executable, "-m", "ushering_adze", "open", str(path)], env=env, stderr=subprocess.PIPE, text=True)
+    program = subprocess.Popen(
+        [sys.executable, "-m", "ushering_adze", "open", str(path)], env=env, stderr=subprocess.PIPE, text=True
+    )
 
     def x(*args: object) -> str:
-        return subprocess.run(["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20).stdout.strip()
+        return subprocess.run(
+            ["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20
+        ).stdout.strip()
 
     def saved(what: Callable[[Show], bool]) -> bool:
         """Save by its key until the file says so."""
@@ -309,7 +345,9 @@ def test_binding_by_a_real_mouse_on_a_real_screen(x_display: str, tmp_path: Path
         program.wait(5)
 
 
-def test_an_empty_show_says_what_to_do_and_can_be_rigged_from_nothing(window: MainWindow, qtbot: object, tmp_path: Path) -> None:
+def test_an_empty_show_says_what_to_do_and_can_be_rigged_from_nothing(
+    window: MainWindow, qtbot: object, tmp_path: Path
+) -> None:
     session, rig = window.session, window.rig
     save_show(Show(name="Empty"), tmp_path / "empty.adze")
     assert session.open(tmp_path / "empty.adze")
@@ -325,8 +363,14 @@ def test_an_empty_show_says_what_to_do_and_can_be_rigged_from_nothing(window: Ma
     drag(qtbot, rig.path, QPointF(out.right() - 6, out.center().y()), rig.path.port_of(wall))
     canvas = session.show.canvases[0]
     assert (canvas.width, canvas.height) == session.show.surfaces[0].pixels and canvas.regions[0].output == output
-    qtbot.waitUntil(lambda: session.report is not None and wall in session.report.surfaces
-                    and session.report.surfaces[wall].state not in ("waiting", "no region"), timeout=20000)
+    qtbot.waitUntil(
+        lambda: (
+            session.report is not None
+            and wall in session.report.surfaces
+            and session.report.surfaces[wall].state not in ("waiting", "no region")
+        ),
+        timeout=20000,
+    )
     assert len(window.sill.tiles) == 1
     while session.undo_label:
         session.undo()
@@ -392,7 +436,11 @@ def test_what_was_typed_goes_to_the_item_it_was_typed_for(window: MainWindow, qt
 def test_selection_is_one_thing_across_the_rig(window: MainWindow, qtbot: object) -> None:
     session, rig = window.session, window.rig
     open_rig(window, qtbot)
-    for shelf, id, title in (("sources", "orrery", "Orrery"), ("outputs", "relay", "Relay"), ("surfaces", "horizon", "Horizon")):
+    for shelf, id, title in (
+        ("sources", "orrery", "Orrery"),
+        ("outputs", "relay", "Relay"),
+        ("surfaces", "horizon", "Horizon"),
+    ):
         qtbot.mouseClick(rig.path, LEFT, pos=rig.path.rect_of(shelf, id).center().toPoint())
         assert session.selected == (shelf, id) and rig.inspector.title.text() == title
         assert [session.source, session.output, session.surface].count(id) == 1 and rig.remove_button.isEnabled()
@@ -406,26 +454,42 @@ def test_selection_is_one_thing_across_the_rig(window: MainWindow, qtbot: object
     assert window.outputs.cards == [], "a surface has no display to show its name on"
     session.select_output("foyer")
     rig.inspector.identify()
-    assert [card.words for card in window.outputs.cards] == list(displays()), "unbound: every display says what it is called"
+    assert [card.words for card in window.outputs.cards] == list(displays()), (
+        "unbound: every display says what it is called"
+    )
     for card in window.outputs.cards:
         card.close()
 
 
-def test_an_input_is_read_from_the_address_typed_and_says_when_nothing_is_there(window: MainWindow, qtbot: object) -> None:
+def test_an_input_is_read_from_the_address_typed_and_says_when_nothing_is_there(
+    window: MainWindow, qtbot: object
+) -> None:
     session, rig = window.session, window.rig
     open_rig(window, qtbot)
     session.select_source("guest-laptop")
     assert rig.inspector.kind.text() == "input, unbound"
     enter(qtbot, rig.inspector.row("Device or URL"), "lavfi:testsrc2=size=192x108:rate=25")
-    assert rig.inspector.kind.text() == "input, live" and session.show.source("guest-laptop").address.startswith("lavfi:")
+    assert rig.inspector.kind.text() == "input, live" and session.show.source("guest-laptop").address.startswith(
+        "lavfi:"
+    )
     session.playout.look_through("guest-laptop")
-    qtbot.waitUntil(lambda: (f := session.playout.picture_of("guest-laptop")) is not None and f.pixels.shape[:2] == (108, 192), timeout=20000)
+    qtbot.waitUntil(
+        lambda: (f := session.playout.picture_of("guest-laptop")) is not None and f.pixels.shape[:2] == (108, 192),
+        timeout=20000,
+    )
     enter(qtbot, rig.inspector.row("Device or URL"), "/dev/video96")
     session.playout.look_through("guest-laptop")
-    qtbot.waitUntil(lambda: "there is no such device" in session.playout.faults().get("guest-laptop", ""), timeout=20000)
+    qtbot.waitUntil(
+        lambda: "there is no such device" in session.playout.faults().get("guest-laptop", ""), timeout=20000
+    )
     enter(qtbot, rig.inspector.row("Device or URL"), "x" * 500)
-    assert "400" in rig.inspector.row("Device or URL").why.text() and session.show.source("guest-laptop").address == "/dev/video96"
-    qtbot.waitUntil(lambda: rig.inspector.row("Device or URL").why.isVisible(), timeout=5000)  # a new field is shown with the next events
+    assert (
+        "400" in rig.inspector.row("Device or URL").why.text()
+        and session.show.source("guest-laptop").address == "/dev/video96"
+    )
+    qtbot.waitUntil(
+        lambda: rig.inspector.row("Device or URL").why.isVisible(), timeout=5000
+    )  # a new field is shown with the next events
     session.undo()
     session.undo()
     assert session.show.source("guest-laptop").address is None and rig.inspector.kind.text() == "input, unbound"

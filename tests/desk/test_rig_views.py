@@ -55,19 +55,28 @@ def every_item(show: Show) -> list[Any]:
     custom = next(s for s in sections_of(foyer, show)[1][1] if s.label == "Timing").put(foyer, "custom")
     half = wall.cabinet.model_copy(update={"height_mm": 250.0, "rows_px": 96, "name": "Half"})
     return [
-        show, *show.surfaces, *show.outputs, *show.sources[-3:], one, custom,
+        show,
+        *show.surfaces,
+        *show.outputs,
+        *show.sources[-3:],
+        one,
+        custom,
         with_field(foyer, "gang", Gang(columns=2, rows=2, connectors=("a", "b", "c", "d"))),
         with_field(foyer, "timing", Timing(width=1920, height=1080, rate=75, standard="cta")),
         with_field(foyer, "timing", Timing(width=16384, height=8192, rate=240)),
         with_field(wall, "others", {"cabinet": half.model_dump(), "rows": (1,)}),
-        with_field(wall, "data", DataRuns(gbps=0.01)), with_field(wall, "supply", {"amps": 0.1}),
-        with_field(monitors, "scattered", ({"x_mm": 600, "y_mm": 400, "degrees": 12},)), with_field(monitors, "each", True),
-        with_field(monitors, "turned", True), with_field(show.surface("lectern"), "place", None),
-        with_field(show.surface("relay"), "mbps", 6.0), Input(id="new", name="New", width=1367, height=801, link="sdi3"),
+        with_field(wall, "data", DataRuns(gbps=0.01)),
+        with_field(wall, "supply", {"amps": 0.1}),
+        with_field(monitors, "scattered", ({"x_mm": 600, "y_mm": 400, "degrees": 12},)),
+        with_field(monitors, "each", True),
+        with_field(monitors, "turned", True),
+        with_field(show.surface("lectern"), "place", None),
+        with_field(show.surface("relay"), "mbps", 6.0),
+        Input(id="new", name="New", width=1367, height=801, link="sdi3"),
     ]
 
 
-# -- fields -----------------------------------------------------------------------------------------------------------------
+# -- fields ------------------------------------------------------------------------------------------------------------
 
 
 def test_every_field_of_every_kind_shows_what_it_holds_and_puts_it_back(session: Session) -> None:
@@ -84,7 +93,10 @@ def test_every_field_of_every_kind_shows_what_it_holds_and_puts_it_back(session:
                 elif spec.kind in ("text", "int", "float"):
                     assert row.editor.text() == shown(value)
                 if value is not None and spec.label != "Connectors":
-                    assert spec.put(item, value) == item or spec.label in ("Overlap", "Hangs apart"), (item.name, spec.label)
+                    assert spec.put(item, value) == item or spec.label in ("Overlap", "Hangs apart"), (
+                        item.name,
+                        spec.label,
+                    )
                 for words in ("label", "why"):
                     assert getattr(row, words) is not None
     assert count > 400
@@ -95,14 +107,22 @@ def test_what_a_field_refuses_is_told_in_words_and_changes_nothing(session: Sess
     for item in every_item(session.show):
         for _, specs in sections_of(item, session.show):
             for spec in specs:
-                tries: tuple[Any, ...] = {"int": (-1, 10**8), "float": (-1e9, 1e12), "text": ("#zz", "x" * 200, "1/2/3/4", "9:9:9", "-1 -1"),
-                                          "check": (), "choice": (), "words": ()}[spec.kind]
+                tries: tuple[Any, ...] = {
+                    "int": (-1, 10**8),
+                    "float": (-1e9, 1e12),
+                    "text": ("#zz", "x" * 200, "1/2/3/4", "9:9:9", "-1 -1"),
+                    "check": (),
+                    "choice": (),
+                    "words": (),
+                }[spec.kind]
                 for value in tries:
                     try:
                         made = spec.put(item, value)
                     except (ShowError, SignalError) as error:
                         words = str(error)
-                        assert words and "\n" not in words and "pydantic" not in words and "validation error" not in words, (spec.label, words)
+                        assert (
+                            words and "\n" not in words and "pydantic" not in words and "validation error" not in words
+                        ), (spec.label, words)
                         refused += 1
                     else:
                         assert type(made) is type(item)
@@ -127,8 +147,16 @@ def test_results_of_every_kind_have_words_and_no_raw_numbers(session: Session) -
         lines = lines_of(session.show, item)
         assert lines and all(line.words for line in lines), item.name
         for line in lines:
-            assert not any(len(word.split(".")[-1]) > 6 for word in line.words.split() if word.replace(".", "").isdigit() and "." in word), line
-    large = with_item(session.show, "outputs", with_field(session.show.output("foyer"), "timing", Timing(width=3840, height=2160, rate=60)))
+            assert not any(
+                len(word.split(".")[-1]) > 6
+                for word in line.words.split()
+                if word.replace(".", "").isdigit() and "." in word
+            ), line
+    large = with_item(
+        session.show,
+        "outputs",
+        with_field(session.show.output("foyer"), "timing", Timing(width=3840, height=2160, rate=60)),
+    )
     by = {line.label: line for line in lines_of(large, large.output("foyer"))}
     assert by["Link"].level == "error" and by["Card"].level == "error" and "switch off Out 5" in by["Card"].words
 
@@ -145,7 +173,9 @@ def test_the_wheel_the_arrows_and_sums_work_in_a_field(session: Session, qtbot: 
     assert session.show.output("processor-a").timing.width == 1920 + 1 - 10
     row.editor.setText("w/2")
     row.editor.returnPressed.emit()
-    assert row.why.text() and session.show.output("processor-a").timing.width == 1911, "no such name here: said under the field"
+    assert row.why.text() and session.show.output("processor-a").timing.width == 1911, (
+        "no such name here: said under the field"
+    )
     row.editor.setText("*2")
     row.editor.returnPressed.emit()
     assert session.show.output("processor-a").timing.width == 3822
@@ -162,7 +192,7 @@ def test_the_wheel_the_arrows_and_sums_work_in_a_field(session: Session, qtbot: 
     assert session.show.frame_seconds == pytest.approx(1001 / 60000, rel=1e-12)
 
 
-# -- drawings: read back pixel by pixel ---------------------------------------------------------------------------------------
+# -- drawings: read back pixel by pixel --------------------------------------------------------------------------------
 
 
 def drawn(draw: Any, item: Any, size: tuple[int, int] = (900, 560)) -> tuple[Any, np.ndarray]:
@@ -190,9 +220,16 @@ def test_the_drawing_of_a_wall_is_to_scale_and_each_cabinet_has_its_runs_colour(
     wall = session.show.surface("meridian")
     gone = tuple({"column": c, "row": r} for c, r in {(chance.randint(1, 8), chance.randint(1, 5)) for _ in range(4)})
     wall = with_field(wall, "columns", 8)
-    wall = with_field(with_field(wall, "missing", gone), "data", DataRuns(
-        along=chance.choice(["rows", "columns"]), start=chance.choice(["top-left",
-        "bottom-right"]), most=chance.randint(4, 12), backup=seed % 2 == 0))
+    wall = with_field(
+        with_field(wall, "missing", gone),
+        "data",
+        DataRuns(
+            along=chance.choice(["rows", "columns"]),
+            start=chance.choice(["top-left", "bottom-right"]),
+            most=chance.randint(4, 12),
+            backup=seed % 2 == 0,
+        ),
+    )
     frame, pixels = drawn(draw_led, wall)
     width, height = wall.size_mm
     box = frame.rect(0, 0, width, height)
@@ -206,19 +243,27 @@ def test_the_drawing_of_a_wall_is_to_scale_and_each_cabinet_has_its_runs_colour(
             assert np.abs(pixels[int(corner.y()), int(corner.x())] - face).max() <= 4, (run.port, h.column, h.row)
             if len(run.cabinets) > 1:
                 cell = frame.rect(*h.mm)
-                inside = pixels[int(cell.top()) + 2:int(cell.bottom()) - 2, int(cell.left()) + 2:int(cell.right()) - 2]
-                assert near(inside, run_colour(SCREEN, run.port)).sum() > 20, "the chain passes through every cabinet of its run"
+                inside = pixels[
+                    int(cell.top()) + 2 : int(cell.bottom()) - 2, int(cell.left()) + 2 : int(cell.right()) - 2
+                ]
+                assert near(inside, run_colour(SCREEN, run.port)).sum() > 20, (
+                    "the chain passes through every cabinet of its run"
+                )
     whole = wall.model_copy(update={"missing": ()})
     for cell in wall.missing:
         w, h = whole.cabinet.width_mm, whole.cabinet.height_mm
         centre = frame.rect((cell.column - 1) * w, (cell.row - 1) * h, w, h).center()
-        patch = pixels[int(centre.y()) - 14:int(centre.y()) + 14, int(centre.x()) - 14:int(centre.x()) + 14]
-        assert near(patch, SCREEN.line, 30).any() or any(near(patch, run_colour(SCREEN, n)).any() for n in range(1, 6)), "crossed out"
+        patch = pixels[int(centre.y()) - 14 : int(centre.y()) + 14, int(centre.x()) - 14 : int(centre.x()) + 14]
+        assert near(patch, SCREEN.line, 30).any() or any(
+            near(patch, run_colour(SCREEN, n)).any() for n in range(1, 6)
+        ), "crossed out"
 
 
 def test_the_drawing_of_monitors_shows_true_areas_also_turned(session: Session) -> None:
     plain = session.show.surface("foyer-wall")
-    scattered = with_field(plain, "scattered", ({"x_mm": 700, "y_mm": 700, "degrees": 30}, {"x_mm": 2100, "y_mm": 900, "degrees": -75}))
+    scattered = with_field(
+        plain, "scattered", ({"x_mm": 700, "y_mm": 700, "degrees": 30}, {"x_mm": 2100, "y_mm": 900, "degrees": -75})
+    )
     for wall, count in ((plain, 6), (with_field(plain, "turned", True), 6), (scattered, 2)):
         frame, pixels = drawn(draw_monitors, wall)
         lit = 0.157 * rgb(SCREEN.runs[0]) + 0.843 * rgb(SCREEN.face)
@@ -231,42 +276,54 @@ def test_the_drawing_of_a_screen_has_the_overlap_in_both_colours(session: Sessio
     screen = session.show.surface("horizon")
     frame, pixels = drawn(draw_projection, screen, (500, 900))
     y = int(frame.point(0, 400).y())
-    row = pixels[y, int(frame.point(0, 0).x()) + 3:int(frame.point(9000, 0).x()) - 3]
+    row = pixels[y, int(frame.point(0, 0).x()) + 3 : int(frame.point(9000, 0).x()) - 3]
     only_left = np.abs(row - row[30]).max(-1) <= 3
     only_right = np.abs(row - row[-30]).max(-1) <= 3
     both = len(row) - (only_left | only_right).sum()
     assert both * (1 / frame.scale) == pytest.approx(600, abs=4 / frame.scale)
     for distances in ((7200.0, 5000.0), (0.0, 0.0)):
-        made = with_field(screen,
-                          "projectors", tuple(p.model_copy(update={"distance_mm": d}) for p, d in zip(screen.projectors, distances,
-                          strict=True)))
+        made = with_field(
+            screen,
+            "projectors",
+            tuple(p.model_copy(update={"distance_mm": d}) for p, d in zip(screen.projectors, distances, strict=True)),
+        )
         assert drawn(draw_projection, made)[1].std() > 5
     four = tuple(screen.projectors[0].model_copy(update={"id": i}) for i in "abcd")
     grid = screen.model_copy(update={"projectors": four, "rows": 2, "overlap_down_px": 108, "height_mm": 5130.0})
-    assert drawn(draw_projection, grid)[1].std() > 5 and not np.array_equal(drawn(draw_projection, grid)[1], drawn(draw_projection, screen)[1])
+    assert drawn(draw_projection, grid)[1].std() > 5 and not np.array_equal(
+        drawn(draw_projection, grid)[1], drawn(draw_projection, screen)[1]
+    )
 
 
 @pytest.mark.parametrize(("columns", "rows", "width"), [(2, 1, 3840), (2, 2, 3840), (4, 1, 3841), (1, 2, 1367)])
 def test_a_gangs_parts_are_drawn_where_they_lie(session: Session, columns: int, rows: int, width: int) -> None:
     output = session.show.output("foyer")
     names = tuple(f"c{n}" for n in range(columns * rows))
-    output = with_field(with_field(output, "timing.width", width), "gang", Gang(columns=columns, rows=rows, connectors=names))
+    output = with_field(
+        with_field(output, "timing.width", width), "gang", Gang(columns=columns, rows=rows, connectors=names)
+    )
     (frame, boxes), _ = drawn(draw_raster, output)
     assert len(boxes) == columns * rows
     assert sum(b.width() + 2 for b in boxes[:columns]) == pytest.approx(width * frame.scale)
-    assert all(not a.intersects(b) for n, a in enumerate(boxes) for b in boxes[n + 1:])
+    assert all(not a.intersects(b) for n, a in enumerate(boxes) for b in boxes[n + 1 :])
 
 
 def test_the_drawing_follows_what_is_selected_and_a_turn_is_a_step_of_undo(session: Session) -> None:
     view = DrawingView(session)
     view.resize(520, 260)
     pictures = []
-    for shelf, id in (("surfaces", "meridian"), ("surfaces", "horizon"), ("surfaces", "foyer-wall"), ("surfaces", "relay"), ("outputs",
-    "foyer"),
-                      ("sources", "guest-laptop"), ("sources", "slides")):
+    for shelf, id in (
+        ("surfaces", "meridian"),
+        ("surfaces", "horizon"),
+        ("surfaces", "foyer-wall"),
+        ("surfaces", "relay"),
+        ("outputs", "foyer"),
+        ("sources", "guest-laptop"),
+        ("sources", "slides"),
+    ):
         session.select(shelf, id)  # type: ignore[arg-type]
         pictures.append(view.grab().toImage())
-    assert all(a != b for n, a in enumerate(pictures) for b in pictures[n + 1:])
+    assert all(a != b for n, a in enumerate(pictures) for b in pictures[n + 1 :])
     session.select_surface("meridian")
     view.turn((2, 3), 90)
     view.turn((2, 3), 180)
@@ -277,7 +334,7 @@ def test_the_drawing_follows_what_is_selected_and_a_turn_is_a_step_of_undo(sessi
     assert session.show.surface("meridian").turned[0].degrees == 180
 
 
-# -- the signal path ----------------------------------------------------------------------------------------------------------
+# -- the signal path ---------------------------------------------------------------------------------------------------
 
 
 def path_of(session: Session, size: tuple[int, int] = (920, 400)) -> SignalPath:
@@ -298,7 +355,7 @@ def test_nodes_never_overlap_and_every_part_has_a_port(session: Session, size: t
     path = path_of(session, size)
     rects = [n.rect for n in path.nodes]
     assert len(rects) == len(session.show.sources) + len(session.show.outputs) + len(session.show.surfaces)
-    assert all(not a.intersects(b) for n, a in enumerate(rects) for b in rects[n + 1:])
+    assert all(not a.intersects(b) for n, a in enumerate(rects) for b in rects[n + 1 :])
     assert all(r.left() >= 0 and r.right() <= path.width() for r in rects)
     assert [p.part.key for p in path.ports] == [part.key for s in session.show.surfaces for part in fed_parts(s)]
 
@@ -311,7 +368,7 @@ def amber(pixels: np.ndarray) -> np.ndarray:
 def test_lines_are_amber_for_what_is_selected_and_in_the_sources_colour_when_live(session: Session) -> None:
     path = path_of(session)
     out, port = path.rect_of("outputs", "processor-a"), path.port_of("meridian")
-    between = np.s_[45:120, int(out.right()) + 4:int(port.x()) - 6]
+    between = np.s_[45:120, int(out.right()) + 4 : int(port.x()) - 6]
     assert not amber(pixels_of(path)[between]).any()
     session.select_surface("meridian")
     assert amber(pixels_of(path)[between]).sum() > 60
@@ -319,7 +376,7 @@ def test_lines_are_amber_for_what_is_selected_and_in_the_sources_colour_when_liv
     stage = Stage.opened(session.show)
     surfaces = {s.id: SurfaceReport(("Moon phases",), ("moon-phases",), "live") for s in session.show.surfaces}
     report = Report(stage, (), surfaces, {}, {}, 1.0, False, False, False, 30.0, 9.0, 100, 0, False)
-    moss = np.s_[45:300, int(path.rect_of("sources", "slides").right()) + 4:int(out.x()) - 4]
+    moss = np.s_[45:300, int(path.rect_of("sources", "slides").right()) + 4 : int(out.x()) - 4]
     assert not near(pixels_of(path)[moss], theme.MOSS).any()
     session.tell(report)
     assert near(pixels_of(path)[moss], theme.MOSS, 50).sum() > 60
@@ -330,7 +387,7 @@ def test_lines_are_amber_for_what_is_selected_and_in_the_sources_colour_when_liv
 def test_a_full_link_is_red_and_a_long_list_scrolls_to_what_is_selected(session: Session, qtbot: object) -> None:
     path = path_of(session)
     meter = path.rect_of("outputs", "foyer")
-    area = np.s_[int(meter.top()):int(meter.bottom()), int(meter.right()) - 80:int(meter.right())]
+    area = np.s_[int(meter.top()) : int(meter.bottom()), int(meter.right()) - 80 : int(meter.right())]
     assert not near(pixels_of(path)[area], theme.RED).any()
     big = with_field(session.show.output("foyer"), "timing", Timing(width=3840, height=2160, rate=60))
     session.edit("Large", with_item(session.show, "outputs", big))
@@ -342,8 +399,16 @@ def test_a_full_link_is_red_and_a_long_list_scrolls_to_what_is_selected(session:
     assert not path.rect().contains(path.rect_of("sources", "in-59").center().toPoint())
     session.select_source("in-59")
     assert path.rect().contains(path.rect_of("sources", "in-59").center().toPoint())
-    event = QWheelEvent(QPointF(20, 60), QPointF(20, 60), QPoint(), QPoint(0, 9999), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
-                        Qt.ScrollPhase.NoScrollPhase, False)
+    event = QWheelEvent(
+        QPointF(20, 60),
+        QPointF(20, 60),
+        QPoint(),
+        QPoint(0, 9999),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     path.wheelEvent(event)
     assert path.rect_of("sources", "slides").top() > 20
 
@@ -351,7 +416,10 @@ def test_a_full_link_is_red_and_a_long_list_scrolls_to_what_is_selected(session:
 def test_a_line_moved_to_another_output_or_surface_binds_that_one(session: Session, qtbot: object) -> None:
     path = path_of(session)
     show = unbound(session.show, fed_parts(session.show.surface("lectern"))[0])
-    session.edit("Free", with_item(show, "outputs", Output(id="spare", number=9, name="Spare", timing=Timing(width=1920, height=1080))))
+    session.edit(
+        "Free",
+        with_item(show, "outputs", Output(id="spare", number=9, name="Spare", timing=Timing(width=1920, height=1080))),
+    )
     path.lay_out()
 
     def drag(a: QPointF, b: QPointF) -> None:
@@ -373,7 +441,7 @@ def test_a_line_moved_to_another_output_or_surface_binds_that_one(session: Sessi
     assert bound(session.show, "processor-a", meridian) != session.show
 
 
-# -- any order of edits -------------------------------------------------------------------------------------------------------
+# -- any order of edits ------------------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize("seed", range(5))
@@ -416,7 +484,7 @@ def test_any_order_of_rig_edits_can_be_undone_to_the_first_show(session: Session
     assert session.show == first
 
 
-# -- the sheet -------------------------------------------------------------------------------------------------------------------
+# -- the sheet ---------------------------------------------------------------------------------------------------------
 
 
 def pages(path: Path) -> list[np.ndarray]:
@@ -428,10 +496,20 @@ def pages(path: Path) -> list[np.ndarray]:
 def test_the_sheet_changes_where_the_rig_does_and_keeps_its_margins(session: Session, tmp_path: Path) -> None:
     show = session.show
     save_sheet(show, tmp_path / "a.png")
-    save_sheet(with_item(show, "surfaces", with_field(show.surface("meridian"), "missing", ({"column": 2, "row": 2},))), tmp_path / "b.png")
+    save_sheet(
+        with_item(show, "surfaces", with_field(show.surface("meridian"), "missing", ({"column": 2, "row": 2},))),
+        tmp_path / "b.png",
+    )
     save_sheet(with_item(show, "outputs", with_field(show.output("foyer"), "connector", "Out 9")), tmp_path / "c.png")
     a, b, c = (pages(tmp_path / f"{n}.png") for n in "abc")
-    assert len(a) == 6 and [bool((x != y).any()) for x, y in zip(a, b, strict=True)] == [False, False, True, False, False, False]
+    assert len(a) == 6 and [bool((x != y).any()) for x, y in zip(a, b, strict=True)] == [
+        False,
+        False,
+        True,
+        False,
+        False,
+        False,
+    ]
     assert [bool((x != y).any()) for x, y in zip(a, c, strict=True)] == [True, False, False, False, False, False]
     for page in a:
         assert page.min() < 60, "ink is dark"
@@ -457,7 +535,10 @@ def test_nothing_in_the_inspector_is_wider_than_it(session: Session) -> None:
 
 
 def test_a_single_thing_of_each_kind_is_described_alone(app: QApplication) -> None:
-    alone = [Monitor(id="m", name="M", width=1920, height=1080, width_mm=600, height_mm=340), Stream(id="s", name="S", width=1920, height=1080)]
+    alone = [
+        Monitor(id="m", name="M", width=1920, height=1080, width_mm=600, height_mm=340),
+        Stream(id="s", name="S", width=1920, height=1080),
+    ]
     for surface in alone:
         show = Show(name="One", surfaces=(surface,))
         assert next(line.level for line in lines_of(show, surface)) == "warning", "nothing feeds it yet"

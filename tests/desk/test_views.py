@@ -80,12 +80,16 @@ def test_a_click_selects_and_the_floor_selects_nothing(session: Session, qtbot: 
 
 def pixels_of(widget: object) -> np.ndarray:
     image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)  # type: ignore[attr-defined]
-    return np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)[:, : image.width(), 2::-1].copy()
+    return (
+        np.frombuffer(image.constBits(), np.uint8)
+        .reshape(image.height(), image.bytesPerLine() // 4, 4)[:, : image.width(), 2::-1]
+        .copy()
+    )
 
 
 def near(pixels: np.ndarray, token: str, slack: int = 12) -> np.ndarray:
-    wanted = np.array([int(token[k:k + 2], 16) for k in (1, 3, 5)])
-    return (np.abs(pixels.astype(int) - wanted).max(-1) <= slack)
+    wanted = np.array([int(token[k : k + 2], 16) for k in (1, 3, 5)])
+    return np.abs(pixels.astype(int) - wanted).max(-1) <= slack
 
 
 def test_program_is_barred_red_and_solid_preview_green_and_dashed(session: Session) -> None:
@@ -108,7 +112,7 @@ def test_what_will_change_is_hatched_and_outlined_in_the_preview_only(session: S
         picture = pixels_of(room)
         for surface in ("meridian", "west-mast"):
             inner = room.rect_of(surface).adjusted(3, 3, -3, -5).toRect()
-            part = picture[inner.top():inner.bottom(), inner.left():inner.right()]
+            part = picture[inner.top() : inner.bottom(), inner.left() : inner.right()]
             striped = part.std() > 4
             assert striped == (role == "preview" and surface == "meridian"), (role, surface)
 
@@ -118,15 +122,21 @@ def test_what_will_change_is_hatched_and_outlined_in_the_preview_only(session: S
 
 def test_the_delta_is_told_in_groups(session: Session) -> None:
     show = session.show
-    changes = (Change("meridian", ("Slides",), ("Moon phases",)), Change("west-mast", (), ("Roof camera",)),
-               Change("east-mast", (), ("Roof camera",)), Change("relay", ("Slides",), ()))
+    changes = (
+        Change("meridian", ("Slides",), ("Moon phases",)),
+        Change("west-mast", (), ("Roof camera",)),
+        Change("east-mast", (), ("Roof camera",)),
+        Change("relay", ("Slides",), ()),
+    )
     head, line = delta_words(show, changes, True)
     assert head == "Take changes 4 of 7 surfaces"
     assert line == "Meridian → Moon phases   West mast, East mast → Roof camera   Relay → black"
     assert delta_words(show, (), True) == ("Take changes nothing", "Program already shows this")
 
 
-@pytest.mark.parametrize(("state", "loud"), [("live", False), ("unbound", False), ("lost", True), ("held", True), ("black", True)])
+@pytest.mark.parametrize(
+    ("state", "loud"), [("live", False), ("unbound", False), ("lost", True), ("held", True), ("black", True)]
+)
 def test_a_sill_tile_says_its_state_in_words(session: Session, state: str, loud: bool) -> None:
     tile = SillTile(session, session.show.surfaces[1])
     tile.resize(150, 92)
@@ -174,8 +184,11 @@ def test_a_guarded_button_fills_then_switches(app: QApplication, qtbot: object) 
 def test_a_field_steps_the_number_its_cursor_stands_in(app: QApplication, qtbot: object) -> None:
     why, got = QLabel(), []
     field = GeometryField("On canvas", got.append, got.append, why)
-    for cursor, key, want in ((1, Qt.Key.Key_Up, ["+1", "·", "·", "·"]), (5, Qt.Key.Key_Down, ["·", "-1", "·", "·"]),
-                              (13, Qt.Key.Key_Up, ["·", "·", "·", "+1"])):
+    for cursor, key, want in (
+        (1, Qt.Key.Key_Up, ["+1", "·", "·", "·"]),
+        (5, Qt.Key.Key_Down, ["·", "-1", "·", "·"]),
+        (13, Qt.Key.Key_Up, ["·", "·", "·", "+1"]),
+    ):
         field.hold((100, 200, 300, 400), (4112, 2040))
         field.setCursorPosition(cursor)
         qtbot.keyClick(field, key)
@@ -220,7 +233,7 @@ def test_no_key_means_two_things(session: Session) -> None:
     keys: dict[tuple[str, str], str] = {}
     for command in window.book.commands.values():
         for key in filter(None, command.keys.split(" | ")):
-            for where in ([command.where] if command.where else ["", "Run", "Map"]):
+            for where in [command.where] if command.where else ["", "Run", "Map"]:
                 assert (key, where) not in keys or keys[key, where] == command.id, (key, command.id, keys[key, where])
                 keys[key, where] = command.id
     window.outputs.close()
@@ -236,8 +249,17 @@ def test_nothing_is_cut_off_at_any_size(session: Session, size: tuple[int, int])
         window.show_workspace(name)
         settle(60)
         for label in window.pages[name].findChildren(QLabel):
-            if label.isVisible() and label.text() and not label.wordWrap() and label.sizePolicy().horizontalPolicy().name != "Ignored":
-                assert label.width() >= label.sizeHint().width() - 1 or size[0] < 1280, (name, label.text(), label.width())
+            if (
+                label.isVisible()
+                and label.text()
+                and not label.wordWrap()
+                and label.sizePolicy().horizontalPolicy().name != "Ignored"
+            ):
+                assert label.width() >= label.sizeHint().width() - 1 or size[0] < 1280, (
+                    name,
+                    label.text(),
+                    label.width(),
+                )
         for button in window.findChildren(type(window.run.strip.take_button)):
             if button.isVisible() and button.text():
                 room = button.fontMetrics().horizontalAdvance(button.text())
@@ -337,7 +359,9 @@ def test_outputs_go_where_the_show_says(session: Session, tmp_path: object) -> N
     said.clear()
     outputs.bind("relay", DisplayBinding(name="HDMI-77"))
     assert said == ['Relay: no display "HDMI-77" is connected; it is shown in a window meanwhile']
-    assert not outputs.windows["relay"].isFullScreen() and session.show.output("relay").binding == DisplayBinding(name="HDMI-77")
+    assert not outputs.windows["relay"].isFullScreen() and session.show.output("relay").binding == DisplayBinding(
+        name="HDMI-77"
+    )
     outputs.bind("relay", FilesBinding(folder="out"))
     assert "relay" not in outputs.windows
     session.playout.start(wait=8)
@@ -351,7 +375,9 @@ def test_outputs_go_where_the_show_says(session: Session, tmp_path: object) -> N
     session.undo()
     assert "relay" in outputs.windows, "undo binds it again"
     outputs.close()
-    assert outputs.windows == {} and session.show.output("relay").binding is not None, "closing the program keeps the choice"
+    assert outputs.windows == {} and session.show.output("relay").binding is not None, (
+        "closing the program keeps the choice"
+    )
 
 
 def test_lost_sources_are_counted_in_the_top_bar(session: Session) -> None:
@@ -359,7 +385,9 @@ def test_lost_sources_are_counted_in_the_top_bar(session: Session) -> None:
     window.show()
     session.tell(report(session))
     assert not window.top.findings.isVisible()
-    faults = faults_now(session.show, {}, {"orrery": "no file orrery.mp4; put it there", "relay": "its disk is full"}, {"orrery"}, 7.0)
+    faults = faults_now(
+        session.show, {}, {"orrery": "no file orrery.mp4; put it there", "relay": "its disk is full"}, {"orrery"}, 7.0
+    )
     session.tell(report(session, troubles=tuple(faults.values()), late=3, late_lately=True))
     assert window.top.findings.text() == "2 lost"
     assert window.top.findings.toolTip() == "Orrery: no file orrery.mp4; put it there\nRelay: its disk is full"
@@ -403,7 +431,10 @@ def test_the_pointer_reads_canvas_and_output(session: Session, qtbot: object) ->
     window.map._pick(3)
     assert view.canvas.id == "relay"
     view.switch.click()
-    assert (view.shown, window.map.output.shown) == ("plain", "live")  # no guide here: from live to plain, in this drawing alone
+    assert (view.shown, window.map.output.shown) == (
+        "plain",
+        "live",
+    )  # no guide here: from live to plain, in this drawing alone
     window.map.show_as("plain")
     assert view.shown == window.map.output.shown == "plain"
     window.outputs.close()

@@ -1,4 +1,6 @@
-"""An evening of actions on a clock of its own: pictures equal to those stored before the heart was changed, and shows of version 1."""
+"""An evening of actions on a clock of its own: pictures equal to those stored before the heart was changed, and shows
+of version 1.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ def test_a_show_of_version_1_is_the_demo_and_is_saved_as_version_2() -> None:
     assert show == demo_show()
     assert show_from_document(document_of(show)) == show and document_of(show)["version"] == 2
     written = json.loads(document_bytes(show, DEMO_ROOT))
-    assert len(json.dumps(written["presets"])) < len(json.dumps(document["presets"])) * 0.7, "parts hold what they touch"
+    assert len(json.dumps(written["presets"])) < len(json.dumps(document["presets"])) * 0.7, (
+        "parts hold what they touch"
+    )
     assert not any(str(DEMO_ROOT) in json.dumps(s) for s in written["sources"]), "relative on disk"
     assert all(Path(s.path).is_absolute() for s in show.sources if hasattr(s, "path")), "absolute in memory"
     assert absolute(portable(show, DEMO_ROOT), DEMO_ROOT) == show
@@ -34,9 +38,16 @@ def test_a_show_of_version_1_is_the_demo_and_is_saved_as_version_2() -> None:
 def test_the_frames_of_an_evening_are_those_from_before(version: int) -> None:
     """Stage 7, take, interrupt with 6 at 1.0 s, back: every sixteenth pixel of five outputs, clips and all."""
     stored = np.load(STORED / "evening.npz")
-    show = demo_show() if version == 2 else absolute(show_from_document(json.loads((STORED / "version-1.adze").read_text())), DEMO_ROOT)
-    seen = {f"{shoot.name}/{id}": pixels[::16, ::16, :3] for shoot in acted(show, script_from(json.loads((STORED / "evening.json").read_text())))
-            for id, pixels in shoot.rasters.items()}
+    show = (
+        demo_show()
+        if version == 2
+        else absolute(show_from_document(json.loads((STORED / "version-1.adze").read_text())), DEMO_ROOT)
+    )
+    seen = {
+        f"{shoot.name}/{id}": pixels[::16, ::16, :3]
+        for shoot in acted(show, script_from(json.loads((STORED / "evening.json").read_text())))
+        for id, pixels in shoot.rasters.items()
+    }
     for name in stored.files:
         assert np.abs(seen[name].astype(int) - stored[name]).max() <= 1, name
 
@@ -47,14 +58,35 @@ def test_players_and_patterns_by_actions_reach_the_picture() -> None:
         return next(acted(demo_show(), script_from(script))).rasters
 
     wall = {"do": "recall", "preset": 7, "seconds": 0}
-    plain, same = shot(wall), shot(wall, {"do": "pause", "source": "moon-phases"}, {"do": "to", "source": "moon-phases", "seconds": 0.5})
-    assert np.array_equal(plain["processor-a"], same["processor-a"]), "half a second in, whether it ran there or was sent there"
+    plain, same = (
+        shot(wall),
+        shot(wall, {"do": "pause", "source": "moon-phases"}, {"do": "to", "source": "moon-phases", "seconds": 0.5}),
+    )
+    assert np.array_equal(plain["processor-a"], same["processor-a"]), (
+        "half a second in, whether it ran there or was sent there"
+    )
     later = shot(wall, {"do": "to", "source": "moon-phases", "seconds": 5})
     assert not np.array_equal(plain["processor-a"], later["processor-a"])
-    pages = [shot({"do": "recall", "preset": 5, "seconds": 0}, {"do": "page", "source": "slides", "to": n})["processor-a"] for n in (1, 2)]
+    pages = [
+        shot({"do": "recall", "preset": 5, "seconds": 0}, {"do": "page", "source": "slides", "to": n})["processor-a"]
+        for n in (1, 2)
+    ]
     assert not np.array_equal(*pages)
-    routed = shot({"do": "route", "surface": "meridian", "source": "night", "on": "program", "seconds": 0})["processor-a"]
+    routed = shot({"do": "route", "surface": "meridian", "source": "night", "on": "program", "seconds": 0})[
+        "processor-a"
+    ]
     assert (routed[100:860:50, 100:1800:50, :3] == (0x30, 0x12, 0x0E)).all()
-    grid = shot({"do": "lay-over", "over": {"surface": "horizon", "output": "projector-left", "pattern": {"name": "white", "on": "output"},
-                                            "where": "output"}})
-    assert (grid["projector-left"][..., :3] == 255).mean() > 0.9 and not (grid["projector-right"][..., :3] == 255).mean() > 0.9
+    grid = shot(
+        {
+            "do": "lay-over",
+            "over": {
+                "surface": "horizon",
+                "output": "projector-left",
+                "pattern": {"name": "white", "on": "output"},
+                "where": "output",
+            },
+        }
+    )
+    assert (grid["projector-left"][..., :3] == 255).mean() > 0.9 and not (
+        grid["projector-right"][..., :3] == 255
+    ).mean() > 0.9

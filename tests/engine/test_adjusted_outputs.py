@@ -29,9 +29,24 @@ def plainly(codes: np.ndarray, p: PictureSettings, limited: bool) -> np.ndarray:
 
 
 @settings(max_examples=60)
-@given(GAINS, GAINS, UNITS, st.tuples(GAINS, GAINS, GAINS), st.tuples(UNITS, UNITS, UNITS), st.booleans(), st.integers(0, 99))
-def test_adjustments_are_what_they_say(saturation: float, contrast: float, brightness: float, gain: tuple[float, float, float],
-                                       offset: tuple[float, float, float], limited: bool, seed: int) -> None:
+@given(
+    GAINS,
+    GAINS,
+    UNITS,
+    st.tuples(GAINS, GAINS, GAINS),
+    st.tuples(UNITS, UNITS, UNITS),
+    st.booleans(),
+    st.integers(0, 99),
+)
+def test_adjustments_are_what_they_say(
+    saturation: float,
+    contrast: float,
+    brightness: float,
+    gain: tuple[float, float, float],
+    offset: tuple[float, float, float],
+    limited: bool,
+    seed: int,
+) -> None:
     p = PictureSettings(saturation=saturation, contrast=contrast, brightness=brightness, gain=gain, offset=offset)
     codes = np.random.default_rng(seed).integers(0, 256, (16, 16, 4), dtype=np.uint8)
     matrix = adjustment(p, SignalSettings(range="limited" if limited else "full"))
@@ -51,7 +66,9 @@ def test_luma_and_limited_range_agree_with_colour_science() -> None:
     low, high = colour.models.rgb.ycbcr.ranges_YCbCr(8, is_legal=True, is_int=True)[:2]
     made = adjusted(grey, matrix)[0, :, 0]
     assert (made[0], made[255]) == (low, high) == (16, 235)
-    assert adjustment(PictureSettings(), SignalSettings(range="limited", encoding="422")) is None, "YCbCr is limited by its own wire"
+    assert adjustment(PictureSettings(), SignalSettings(range="limited", encoding="422")) is None, (
+        "YCbCr is limited by its own wire"
+    )
 
 
 def _with(show: Show, field: str, value: object) -> Show:
@@ -61,16 +78,28 @@ def _with(show: Show, field: str, value: object) -> Show:
 def test_settings_act_on_the_raster_that_is_sent_and_nowhere_else(show: Show) -> None:
     plain = {k: v.copy() for k, v in output_pictures(patterned(show, "bars")).items()}
     a = plain["processor-a"]
-    for field, value, wanted in (("picture.flip", "left-right", a[:, ::-1]), ("picture.flip", "top-bottom", a[::-1]), ("picture.flip",
-    "both", a[::-1, ::-1])):
+    for field, value, wanted in (
+        ("picture.flip", "left-right", a[:, ::-1]),
+        ("picture.flip", "top-bottom", a[::-1]),
+        ("picture.flip", "both", a[::-1, ::-1]),
+    ):
         made = output_pictures(patterned(_with(show, field, value), "bars"))
         assert (made["processor-a"] == wanted).all()
         assert all((made[k] == plain[k]).all() for k in plain if k != "processor-a")
     dark = output_pictures(patterned(_with(show, "picture.gain", (0.5, 1.0, 0.0)), "bars"))["processor-a"].astype(int)
-    assert (dark[..., 0] == 0).all() and (dark[..., 1] == a[..., 1]).all() and np.abs(dark[..., 2] - a[..., 2] / 2).max() <= 0.5
+    assert (
+        (dark[..., 0] == 0).all()
+        and (dark[..., 1] == a[..., 1]).all()
+        and np.abs(dark[..., 2] - a[..., 2] / 2).max() <= 0.5
+    )
     limited = output_pictures(patterned(_with(show, "signal.range", "limited"), "black"))["processor-a"]
     assert (limited[..., :3] == 16).all(), "also the rows that no region feeds"
-    for field, value in (("signal.bits", 10), ("signal.encoding", "422"), ("signal.picture_only", True), ("signal.level", "B")):
+    for field, value in (
+        ("signal.bits", 10),
+        ("signal.encoding", "422"),
+        ("signal.picture_only", True),
+        ("signal.level", "B"),
+    ):
         assert (output_pictures(patterned(_with(show, field, value), "bars"))["processor-a"] == a).all(), "wire only"
 
 

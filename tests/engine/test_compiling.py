@@ -1,4 +1,6 @@
-"""Edits of a running show are compiled beside its frames: what is on air follows, ends exact, and survives what cannot be compiled."""
+"""Edits of a running show are compiled beside its frames: what is on air follows, ends exact, and survives what cannot
+be compiled.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,18 @@ from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.bend import as_mesh, moved_points, points_of
 from ushering_adze.core.onair.laid import Laid, Pattern
-from ushering_adze.core.show import Canvas, Layer, LayerSettings, Output, PatternSource, Picture, RectLanding, Region, Show, Timing
+from ushering_adze.core.show import (
+    Canvas,
+    Layer,
+    LayerSettings,
+    Output,
+    PatternSource,
+    Picture,
+    RectLanding,
+    Region,
+    Show,
+    Timing,
+)
 from ushering_adze.core.show.edits import with_canvas, with_output, with_region
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine import compiling
@@ -29,10 +42,16 @@ def small_show() -> Show:
     other = Region(id="p", name="P", x=480, y=0, w=120, h=270, output="q", landing=RectLanding(x=0, y=0, w=120, h=270))
     layer = Layer(id="l", name="L", settings=LayerSettings(picture=Picture(source="grid", fit="stretch")))
     return Show(
-        name="Small", sources=(PatternSource(id="grid", name="Grid", pattern="hatch", width=600, height=270, spacing=24),),
-        canvases=(Canvas(id="c", name="C", width=600, height=270, layers=(layer,), regions=(as_mesh(region, 6, 5), other)),),
-        outputs=(Output(id="o", number=1, name="O", timing=Timing(width=480, height=270)),
-                 Output(id="q", number=2, name="Q", timing=Timing(width=120, height=270))))
+        name="Small",
+        sources=(PatternSource(id="grid", name="Grid", pattern="hatch", width=600, height=270, spacing=24),),
+        canvases=(
+            Canvas(id="c", name="C", width=600, height=270, layers=(layer,), regions=(as_mesh(region, 6, 5), other)),
+        ),
+        outputs=(
+            Output(id="o", number=1, name="O", timing=Timing(width=480, height=270)),
+            Output(id="q", number=2, name="Q", timing=Timing(width=120, height=270)),
+        ),
+    )
 
 
 @pytest.fixture
@@ -56,7 +75,9 @@ def drag(show: Show, steps: int, seed: int) -> Iterator[Show]:
     for _ in range(steps):
         region = show.homes["r"][1]
         chosen = {int(draw.integers(len(points_of(region.landing))))}
-        show = with_region(show, moved_points(region, chosen, *draw.uniform(-3, 3, 2).tolist(), float(draw.choice([0, 90]))))
+        show = with_region(
+            show, moved_points(region, chosen, *draw.uniform(-3, 3, 2).tolist(), float(draw.choice([0, 90])))
+        )
         yield show
 
 
@@ -79,7 +100,9 @@ def test_outputs_regions_and_layers_come_and_go_between_frames(engine: Engine) -
     assert wait_for(lambda: engine.rasters["o"][..., :3].max() == 0), "the layer is gone, and so is its picture"
     engine.set_show(show)
     assert wait_for(lambda: engine.rasters["o"][..., :3].max() > 60)
-    one = with_canvas(show, canvas.model_copy(update={"regions": canvas.regions[:1]})).model_copy(update={"outputs": show.outputs[:1]})
+    one = with_canvas(show, canvas.model_copy(update={"regions": canvas.regions[:1]})).model_copy(
+        update={"outputs": show.outputs[:1]}
+    )
     engine.set_show(one)
     assert wait_for(lambda: set(engine.rasters) == {"o"})
     grown = with_output(show, show.output("q").model_copy(update={"timing": Timing(width=200, height=300)}))
@@ -89,7 +112,9 @@ def test_outputs_regions_and_layers_come_and_go_between_frames(engine: Engine) -
     assert not engine.faults()
 
 
-def test_what_cannot_be_compiled_leaves_the_picture_and_the_next_edit_works(engine: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_cannot_be_compiled_leaves_the_picture_and_the_next_edit_works(
+    engine: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
     show, whole = engine.stage.show, Renderer.compiled
 
     def broken(self: Renderer, show: Show, quick: bool = False) -> object:
@@ -157,8 +182,10 @@ def test_what_is_laid_over_while_aligning_is_said_in_one_place() -> None:
     grid = PatternShown("grid", "output", Look(50, 2))
     for where, outputs in (("surface", {left, right}), ("output", {left}), ("all", {o.id for o in show.outputs})):
         laid = over(left, grid, where=where)
-        assert set(laid.rasters) == outputs and all(r.shape[:2] == (show.output(id).timing.height, show.output(id).timing.width)
-                                                    for id, r in laid.rasters.items())
+        assert set(laid.rasters) == outputs and all(
+            r.shape[:2] == (show.output(id).timing.height, show.output(id).timing.width)
+            for id, r in laid.rasters.items()
+        )
     through = over(right, PatternShown("grid", "screen"), others=0.25)
     assert set(through.canvases) == {left, right} and through.dim == {left: 0.25} and not through.rasters
     line = over(left, PatternShown("line", "output"), where="output")

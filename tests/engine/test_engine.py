@@ -44,22 +44,39 @@ def frame(serial: int, w: int, h: int, opaque: bool) -> Frame:
 @settings(max_examples=60, deadline=None)
 @given(data=st.data())
 def test_painting_what_changed_is_painting_everything(data: st.DataObject) -> None:
-    """Any sequence of changes: moving, fading, new frames, regions or not; the kept canvas equals one painted afresh."""
-    canvas = Canvas(id="c", name="C", width=64, height=48, background="#102030",
-                    layers=tuple(Layer(id=f"l{n}", name=f"L{n}") for n in range(3)))
+    """Any sequence of changes: moving, fading, new frames, regions or not; the kept canvas equals one
+    painted afresh.
+    """
+    canvas = Canvas(
+        id="c",
+        name="C",
+        width=64,
+        height=48,
+        background="#102030",
+        layers=tuple(Layer(id=f"l{n}", name=f"L{n}") for n in range(3)),
+    )
     only = [Rect(4, 4, 30, 20), Rect(40, 10, 20, 30)]
-    kept = CanvasPainter(canvas, 1.0, tuple(only), tuple(only[1:]))  # the first part goes straight onto a raster, the second by the canvas
+    kept = CanvasPainter(
+        canvas, 1.0, tuple(only), tuple(only[1:])
+    )  # the first part goes straight onto a raster, the second by the canvas
     frames = {"a": frame(1, 20, 16, True), "b": frame(2, 64, 48, True), "s": frame(3, 16, 12, False)}
     place = st.tuples(st.integers(-10, 50), st.integers(-10, 40), st.integers(1, 70), st.integers(1, 60))
-    states = {f"l{n}": LayerState(Shown("a", "fill"), (0, 0, 10, 10), (0, 0, 0, 0), 0.0, (0, 0, 0, 0)) for n in range(3)}
+    states = {
+        f"l{n}": LayerState(Shown("a", "fill"), (0, 0, 10, 10), (0, 0, 0, 0), 0.0, (0, 0, 0, 0)) for n in range(3)
+    }
     for step in range(data.draw(st.integers(1, 8))):
         layer = data.draw(st.sampled_from(list(states)))
         mix = data.draw(st.sampled_from([("a",), ("b",), ("s",), ("a", "b"), ("b", None), ("s", "a")]))
         sides = [Shown(source, data.draw(st.sampled_from(["fill", "fit", "1:1", "stretch"]))) for source in mix]
         shown = sides[0] if len(sides) == 1 else Turning("dissolve", sides[0], sides[1], 0.5)
         full = data.draw(st.booleans())
-        states[layer] = LayerState(shown, (0, 0, 64, 48) if full else data.draw(place), (0, 0, 0, 0),
-                                   data.draw(st.sampled_from([1.0, 1.0, 0.5, 0.0])), (data.draw(st.sampled_from([0, 0, 3])), 255, 0, 0))
+        states[layer] = LayerState(
+            shown,
+            (0, 0, 64, 48) if full else data.draw(place),
+            (0, 0, 0, 0),
+            data.draw(st.sampled_from([1.0, 1.0, 0.5, 0.0])),
+            (data.draw(st.sampled_from([0, 0, 3])), 255, 0, 0),
+        )
         name = data.draw(st.sampled_from(["a", "b", "s"]))
         old = frames[name]
         frames[name] = frame(100 + step, old.pixels.shape[1], old.pixels.shape[0], old.opaque)
@@ -69,7 +86,8 @@ def test_painting_what_changed_is_painting_everything(data: st.DataObject) -> No
         raster = np.zeros((50, 70, 4), np.uint8)
         kept.paint_onto(raster, only[0], Rect(20, 30, 30, 20))
         for found, rect in ((raster[30:50, 20:50], only[0]), (kept.pixels[only[1].cut()], only[1])):
-            # OpenCV rounds halves otherwise in narrow rows than in wide ones: one code a layer, where an error would be dozens.
+            # OpenCV rounds halves otherwise in narrow rows than in wide ones: one code a layer, where an error would be
+            # dozens.
             assert np.abs(found[..., :3].astype(int) - fresh.pixels[rect.cut()][..., :3]).max() <= len(states)
 
 
@@ -104,12 +122,18 @@ def test_a_raster_made_anew_after_an_edit_is_known_as_another_picture(show: Show
     renderer.draw_pattern("bars")
     seen, before = SurfacePictures(), {id: o.serial for id, o in renderer.outputs.items()}
     upright = seen.of(show, renderer.outputs)["lectern"]
-    turned = with_output(show, changed(show.output("lectern"), picture=changed(show.output("lectern").picture, flip="both")))
+    turned = with_output(
+        show, changed(show.output("lectern"), picture=changed(show.output("lectern").picture, flip="both"))
+    )
     renderer.set_show(turned)
     renderer.draw_pattern("bars")
     assert renderer.outputs["lectern"].serial not in before.values()
     over = seen.of(turned, renderer.outputs)["lectern"]
-    assert np.abs(over[::-1, ::-1, :3].astype(int) - upright[..., :3]).mean() < 2 < np.abs(over[..., :3].astype(int) - upright[..., :3]).mean()
+    assert (
+        np.abs(over[::-1, ::-1, :3].astype(int) - upright[..., :3]).mean()
+        < 2
+        < np.abs(over[..., :3].astype(int) - upright[..., :3]).mean()
+    )
 
 
 def small_show(**more: object) -> Show:
@@ -117,12 +141,18 @@ def small_show(**more: object) -> Show:
         return Output(id=f"o{n}", number=n, name=f"O{n}", timing=Timing(width=64, height=36))
 
     def region(n: int) -> Region:
-        return Region(id=f"r{n}", name=f"R{n}", x=0, y=0, w=64, h=36, output=f"o{n}", landing=RectLanding(x=0, y=0, w=64, h=36))
+        return Region(
+            id=f"r{n}", name=f"R{n}", x=0, y=0, w=64, h=36, output=f"o{n}", landing=RectLanding(x=0, y=0, w=64, h=36)
+        )
 
     layers = (Layer(id="l", name="L", settings={"picture": {"source": "roof"}}),)
-    return Show(name="Small", sources=(Clip(id="roof", name="Roof", path=str(DEMO_ROOT / "media/roof-camera.mp4")),),
-                canvases=(Canvas(id="c", name="C", width=64, height=36, layers=layers, regions=(region(1), region(2))),),
-                outputs=(output(1), output(2)), **more)  # type: ignore[arg-type]
+    return Show(
+        name="Small",
+        sources=(Clip(id="roof", name="Roof", path=str(DEMO_ROOT / "media/roof-camera.mp4")),),
+        canvases=(Canvas(id="c", name="C", width=64, height=36, layers=layers, regions=(region(1), region(2))),),
+        outputs=(output(1), output(2)),
+        **more,
+    )  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("terminal", [True, False])
@@ -160,7 +190,12 @@ def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:
         assert words["meridian"] == words["horizon"] == "lost"
         assert engine.rasters["processor-a"][:960].max() > 60, "the named picture is really sent"
         engine.act(Recall(preset=2))
-        assert wait_for(lambda: reports[-1].surfaces["meridian"].sources == ("Countdown",) and reports[-1].surfaces["meridian"].state != "lost")
+        assert wait_for(
+            lambda: (
+                reports[-1].surfaces["meridian"].sources == ("Countdown",)
+                and reports[-1].surfaces["meridian"].state != "lost"
+            )
+        )
     finally:
         engine.stop()
 
@@ -218,8 +253,14 @@ def test_ten_recalls_in_a_second_end_where_the_last_one_says() -> None:
 
 
 def test_recall_of_a_hundred_layers_is_state_only() -> None:
-    show = Show(name="S", canvases=(Canvas(id="c", name="C", width=100, height=100,
-                                           layers=tuple(Layer(id=f"l{n}", name="L") for n in range(100))),))
+    show = Show(
+        name="S",
+        canvases=(
+            Canvas(
+                id="c", name="C", width=100, height=100, layers=tuple(Layer(id=f"l{n}", name="L") for n in range(100))
+            ),
+        ),
+    )
     from ushering_adze.core.show import LayerSettings, Preset, part_of
 
     half = LayerSettings(opacity=0.5)

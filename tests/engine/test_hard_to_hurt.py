@@ -1,4 +1,6 @@
-"""What is asked of the engine beyond reason costs that layer, that output, that command; frames go on, and desk and engine agree."""
+"""What is asked of the engine beyond reason costs that layer, that output, that command; frames go on, and desk and
+engine agree.
+"""
 
 from __future__ import annotations
 
@@ -36,13 +38,23 @@ def layer(id: str, **place: float) -> Layer:
 
 def two_canvases(*layers: Layer, size: tuple[int, int] = (320, 180)) -> Show:
     """Two canvases of one region and one output each."""
+
     def canvas(id: str, layers: tuple[Layer, ...]) -> Canvas:
-        region = Region(id=f"r{id}", name=id, x=0, y=0, w=320, h=180, output=f"o{id}", landing=RectLanding(x=0, y=0, w=320, h=180))
+        region = Region(
+            id=f"r{id}", name=id, x=0, y=0, w=320, h=180, output=f"o{id}", landing=RectLanding(x=0, y=0, w=320, h=180)
+        )
         return Canvas(id=id, name=id.upper(), width=size[0], height=size[1], layers=layers, regions=(region,))
 
-    outputs = tuple(Output(id=f"o{id}", number=n, name=f"O{id}", timing=Timing(width=320, height=180)) for n, id in enumerate("ab", 1))
-    return Show(name="Two", sources=(PatternSource(id="grid", name="Grid", pattern="grid", width=640, height=360),),
-                canvases=(canvas("a", layers), canvas("b", (layer("plain"),))), outputs=outputs)
+    outputs = tuple(
+        Output(id=f"o{id}", number=n, name=f"O{id}", timing=Timing(width=320, height=180))
+        for n, id in enumerate("ab", 1)
+    )
+    return Show(
+        name="Two",
+        sources=(PatternSource(id="grid", name="Grid", pattern="grid", width=640, height=360),),
+        canvases=(canvas("a", layers), canvas("b", (layer("plain"),))),
+        outputs=outputs,
+    )
 
 
 @pytest.fixture
@@ -54,19 +66,23 @@ def running() -> Iterator[Engine]:
     engine.stop()
 
 
-# -- work beyond what is seen ---------------------------------------------------------------------------------------------
+# -- work beyond what is seen ------------------------------------------------------------------------------------------
 
 
 @given(st.integers(2, 90), st.integers(2, 60), st.integers(1, 400), st.integers(1, 300), st.data())
 @settings(max_examples=150, deadline=None)
-def test_a_part_of_a_resampled_picture_is_that_part_of_the_whole(w: int, h: int, width: int, height: int, data: st.DataObject) -> None:
+def test_a_part_of_a_resampled_picture_is_that_part_of_the_whole(
+    w: int, h: int, width: int, height: int, data: st.DataObject
+) -> None:
     source = np.random.default_rng(w * 97 + h).integers(0, 256, (h, w, 4), np.uint8)
     take = Rect(data.draw(st.integers(0, w - 1)), data.draw(st.integers(0, h - 1)), 1, 1)
     take = Rect(take.x, take.y, data.draw(st.integers(1, w - take.x)), data.draw(st.integers(1, h - take.y)))
     cut = Cut(take, Rect(data.draw(st.integers(-50, 50)), data.draw(st.integers(-50, 50)), width, height))
     x, y = data.draw(st.integers(0, width - 1)), data.draw(st.integers(0, height - 1))
-    part = Rect(cut.put.x + x, cut.put.y + y, data.draw(st.integers(1, width - x)), data.draw(st.integers(1, height - y)))
-    whole = resample(source, cut).astype(int)[y:y + part.h, x:x + part.w]
+    part = Rect(
+        cut.put.x + x, cut.put.y + y, data.draw(st.integers(1, width - x)), data.draw(st.integers(1, height - y))
+    )
+    whole = resample(source, cut).astype(int)[y : y + part.h, x : x + part.w]
     assert np.abs(resample_part(source, cut, part).astype(int) - whole).max() <= 1
 
 
@@ -84,11 +100,13 @@ def test_a_layer_at_a_thousand_per_cent_takes_no_more_than_the_canvas_it_is_seen
     raster = np.zeros((180, 320, 4), np.uint8)
     painter.paint_onto(raster, Rect(0, 0, 320, 180), Rect(0, 0, 320, 180))
     at = (20_000 + np.array([0, 319])) * 640 // 65_000, (20_000 + np.array([0, 179])) * 360 // 65_000
-    around = frame.pixels[at[1][0] - 1:at[1][1] + 2, at[0][0] - 1:at[0][1] + 2, :3]
+    around = frame.pixels[at[1][0] - 1 : at[1][1] + 2, at[0][0] - 1 : at[0][1] + 2, :3]
     assert around.min() <= raster[..., :3].min() <= raster[..., :3].max() <= around.max()
 
 
-def test_a_layer_that_cannot_be_drawn_costs_itself_and_a_canvas_itself(running: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_layer_that_cannot_be_drawn_costs_itself_and_a_canvas_itself(
+    running: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
     sheet, draw = CanvasPainter._sheet, CanvasPainter.draw
 
     def broken(self: CanvasPainter, state: object, frames: object) -> object:
@@ -134,10 +152,17 @@ def test_what_an_output_would_take_is_told_before_it_is_made() -> None:
     huge = with_output(show, show.outputs[0].model_copy(update={"timing": Timing(width=32768, height=32768)}))
     assert output_bytes(huge, huge.outputs[0]) == 3 * 4 * 32768**2
     (fault,) = memory_faults(huge, show, 16 << 30)
-    assert str(fault) == ("Oa: 32768 × 32768 px take 12.9 GB of memory, the whole show 12.9 GB; of this machine's 17.2 GB it may take 8.6 GB. "
-                          "Make it smaller")
-    assert memory_faults(huge, show, 64 << 30) == [] and "takes 12.9 GB of memory more" in (memory_note(huge, show) or "")
-    assert memory_faults(huge, huge, 1 << 30) == [] and memory_note(show, show) is None, "who made no output larger is not refused"
+    assert str(fault) == (
+        "Oa: 32768 × 32768 px take 12.9 GB of memory, the whole show 12.9 GB; of this machine's 17.2 GB it may take "
+        "8.6 GB. "
+        "Make it smaller"
+    )
+    assert memory_faults(huge, show, 64 << 30) == [] and "takes 12.9 GB of memory more" in (
+        memory_note(huge, show) or ""
+    )
+    assert memory_faults(huge, huge, 1 << 30) == [] and memory_note(show, show) is None, (
+        "who made no output larger is not refused"
+    )
     smaller = with_output(huge, huge.outputs[0].model_copy(update={"timing": Timing(width=16384, height=32768)}))
     assert memory_faults(smaller, huge, 1 << 30) == []
 
@@ -168,12 +193,13 @@ def test_painters_and_rasters_fit_whatever_order_edits_come_in() -> None:
     assert renderer.canvases["a"].pixels.shape == (180, 320, 4)
 
 
-# -- what cannot be run ---------------------------------------------------------------------------------------------------
+# -- what cannot be run ------------------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize("error", [MemoryError(), ZeroDivisionError()])
-def test_an_edit_that_cannot_be_run_is_told_and_the_air_is_untouched(error: Exception, running: Engine,
-                                                                    monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_edit_that_cannot_be_run_is_told_and_the_air_is_untouched(
+    error: Exception, running: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
     told: list[tuple[Show, str]] = []
     running._compiling._failed = lambda show, why: told.append((show, why))
 
@@ -184,7 +210,11 @@ def test_an_edit_that_cannot_be_run_is_told_and_the_air_is_untouched(error: Exce
     monkeypatch.setattr(drawing, "compile_output", failing)
     edited = running.stage.show.model_copy(update={"name": "Edited"})
     running.set_show(edited)
-    assert wait_for(lambda: bool(told)) and told[0][0] is edited and ("memory" in told[0][1]) == isinstance(error, MemoryError)
+    assert (
+        wait_for(lambda: bool(told))
+        and told[0][0] is edited
+        and ("memory" in told[0][1]) == isinstance(error, MemoryError)
+    )
     assert (running.rasters["oa"] == before).all()
     with pytest.raises(type(error)):
         running.open_show(edited)
@@ -197,7 +227,9 @@ def test_black_stays_when_another_show_is_opened(running: Engine) -> None:
     got: list[int] = []
     other = two_canvases(layer("plain"))
     other = with_output(other, other.outputs[0].model_copy(update={"timing": Timing(width=200, height=100)}))
-    running.add_sink("oa", "test", lambda pixels: got.append(int(pixels[..., :3].max()) if pixels.shape[1] == 200 else 0))
+    running.add_sink(
+        "oa", "test", lambda pixels: got.append(int(pixels[..., :3].max()) if pixels.shape[1] == 200 else 0)
+    )
     assert wait_for(lambda: running.covered == "black")
     running.open_show(other)
     assert wait_for(lambda: running.stage.show is other and running.rasters["oa"].shape == (100, 200, 4))
@@ -207,7 +239,7 @@ def test_black_stays_when_another_show_is_opened(running: Engine) -> None:
     assert wait_for(lambda: bool(got) and got[-1] > 60), "until it is lifted"
 
 
-# -- floods ---------------------------------------------------------------------------------------------------------------
+# -- floods ------------------------------------------------------------------------------------------------------------
 
 
 def test_commands_take_a_bounded_time_of_a_frame_and_keep_their_order() -> None:
@@ -247,7 +279,7 @@ def test_a_flood_of_commands_starves_no_frames(running: Engine, monkeypatch: pyt
     assert len(set(order)) > 10, "not all of them before one frame"
 
 
-# -- memory ---------------------------------------------------------------------------------------------------------------
+# -- memory ------------------------------------------------------------------------------------------------------------
 
 HELD = """
 import numpy as np

@@ -141,8 +141,12 @@ def test_displays_and_outputs_come_and_go_while_the_show_runs(running: Running) 
         for output in step.outputs:
             assert engine.rasters[output.id].shape[:2] == (output.timing.height, output.timing.width)
         if step is steps[2]:
-            running.until(lambda r: (engine.rasters["spare"][:960, :1920] == kept[:960]).all() and not engine.rasters["processor-a"][...,
-            :3].any())
+            running.until(
+                lambda r: (
+                    (engine.rasters["spare"][:960, :1920] == kept[:960]).all()
+                    and not engine.rasters["processor-a"][..., :3].any()
+                )
+            )
         if step is steps[5]:
             running.until(lambda r: (engine.rasters["processor-a"] == kept[::-1, ::-1]).all())
     running.until(lambda r: (engine.rasters["processor-a"] == kept).all() and r.stage.on_program == 5)

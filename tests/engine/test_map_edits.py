@@ -1,4 +1,6 @@
-"""A renderer that follows edits must show what one made afresh shows: whatever is moved, turned, added or taken away, in any order."""
+"""A renderer that follows edits must show what one made afresh shows: whatever is moved, turned, added or taken away,
+in any order.
+"""
 
 from __future__ import annotations
 
@@ -40,12 +42,32 @@ def picture(width: int, height: int, seed: int) -> Frame:
 
 
 def show_of(regions: tuple[Region, ...] = ()) -> Show:
-    layer = Layer(id="l", name="L", settings=LayerSettings.model_validate({"picture": {"source": "a", "fit": "stretch"}}))
-    outputs = (Output(id="o1", number=1, name="O1", timing=Timing(width=160, height=90, rate=60)),
-               Output(id="o2", number=2, name="O2", timing=Timing(width=120, height=120, rate=60), picture=PictureSettings(brightness=0.1)),
-               Output(id="o3", number=3, name="O3", timing=Timing(width=100, height=80, rate=60), picture=PictureSettings(flip="left-right")))
-    return Show(name="S", sources=(ColourSource(id="a", name="A", fill="#203040"),), outputs=outputs,
-                canvases=(Canvas(id="c", name="C", width=240, height=160, layers=(layer,), regions=regions),))
+    layer = Layer(
+        id="l", name="L", settings=LayerSettings.model_validate({"picture": {"source": "a", "fit": "stretch"}})
+    )
+    outputs = (
+        Output(id="o1", number=1, name="O1", timing=Timing(width=160, height=90, rate=60)),
+        Output(
+            id="o2",
+            number=2,
+            name="O2",
+            timing=Timing(width=120, height=120, rate=60),
+            picture=PictureSettings(brightness=0.1),
+        ),
+        Output(
+            id="o3",
+            number=3,
+            name="O3",
+            timing=Timing(width=100, height=80, rate=60),
+            picture=PictureSettings(flip="left-right"),
+        ),
+    )
+    return Show(
+        name="S",
+        sources=(ColourSource(id="a", name="A", fill="#203040"),),
+        outputs=outputs,
+        canvases=(Canvas(id="c", name="C", width=240, height=160, layers=(layer,), regions=regions),),
+    )
 
 
 def drawn(renderer: Renderer, show: Show, seed: int) -> dict[str, np.ndarray]:
@@ -63,8 +85,11 @@ def any_edit(show: Show, rng: random.Random) -> Show:
     if kind == 1:
         return moved(show, some, rng.randrange(-30, 30), rng.randrange(-30, 30))
     if kind == 2:
-        return turned(show, some, rng.choice([0, 90, 180, 270]), rng.choice([False, True])) if all(
-            isinstance(r.landing, RectLanding) for _, r in show.regions() if r.id in some) else show
+        return (
+            turned(show, some, rng.choice([0, 90, 180, 270]), rng.choice([False, True]))
+            if all(isinstance(r.landing, RectLanding) for _, r in show.regions() if r.id in some)
+            else show
+        )
     if kind == 3:
         return without_regions(show, some[:1])
     if kind == 4 and len(ids) < 12:
@@ -92,7 +117,9 @@ def test_after_any_row_of_edits_every_raster_is_as_if_made_afresh(seed: int) -> 
     for n in range(45):
         show = any_edit(show, rng)
         following.set_show(show)
-        for again in range(rng.randrange(1, 5)):  # three rasters in turn: each has to lose what the former plan left in it
+        for again in range(
+            rng.randrange(1, 5)
+        ):  # three rasters in turn: each has to lose what the former plan left in it
             got = drawn(following, show, 2 + n * 7 + again)
         fresh = drawn(Renderer(show), show, 2 + n * 7 + again)
         for id in fresh:
@@ -118,7 +145,9 @@ def test_a_map_of_very_many_regions_is_drawn_as_exactly_as_one_of_few() -> None:
 
 
 def test_a_canvas_of_a_lower_rate_keeps_each_picture_for_longer() -> None:
-    show = show_of((Region(id="r", name="R", x=0, y=0, w=160, h=90, output="o1", landing=RectLanding(x=0, y=0, w=160, h=90)),))
+    show = show_of(
+        (Region(id="r", name="R", x=0, y=0, w=160, h=90, output="o1", landing=RectLanding(x=0, y=0, w=160, h=90)),)
+    )
     slow = show.model_copy(update={"rate": 30.0, "canvases": (show.canvases[0].model_copy(update={"rate": 10.0}),)})
     renderer = Renderer(slow)
     shown = [int(drawn(renderer, slow, n)["o1"].sum()) for n in range(1, 31)]

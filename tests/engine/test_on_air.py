@@ -1,4 +1,6 @@
-"""What is on air is one value: names, folders and edits move nothing of it; some outputs are black or held and the others go on."""
+"""What is on air is one value: names, folders and edits move nothing of it; some outputs are black or held and the
+others go on.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ def test_some_outputs_black_or_held_while_the_others_go_on(engine: Engine, repor
     engine.act(Black(outputs=("relay",)))
     assert wait_for(lambda: bool(got["relay"]) and got["relay"][-1] == 0) and picture(engine, "relay").max() == 0
     assert picture(engine, "processor-a").max() > 60 and engine.covered is None
-    assert wait_for(lambda: reports[-1].surfaces["relay"].state == "black" and reports[-1].program["relay"][..., :3].max() == 0)
+    assert wait_for(
+        lambda: reports[-1].surfaces["relay"].state == "black" and reports[-1].program["relay"][..., :3].max() == 0
+    )
     assert reports[-1].surfaces["meridian"].state != "black" and not reports[-1].black
     engine.act(Black(on=False, outputs=("relay",)))
     assert wait_for(lambda: got["relay"][-1] > 60)
@@ -61,7 +65,9 @@ def test_some_outputs_black_or_held_while_the_others_go_on(engine: Engine, repor
     assert (picture(engine, "processor-a") == held).all() and held.max() > 60
     assert wait_for(lambda: reports[-1].surfaces["meridian"].state == "held" and reports[-1].stage.on_program == 90)
     assert wait_for(lambda: reports[-1].surfaces["relay"].sources == ())
-    assert reports[-1].surfaces["meridian"].sources == ("Slides",), "what it truly shows, not what was asked for meanwhile"
+    assert reports[-1].surfaces["meridian"].sources == ("Slides",), (
+        "what it truly shows, not what was asked for meanwhile"
+    )
     engine.act(Hold(on=False))
     assert wait_for(lambda: picture(engine, "processor-a").max() == 0), "it is brought up to what it has missed"
     engine.act(Recall(preset=5, seconds=0.0))
@@ -89,9 +95,16 @@ def test_a_name_or_a_colour_opens_nothing_anew(tmp_path: Path) -> None:
         pool = engine._pool
         before = {id: slot.player for id, slot in pool._slots.items()}
         assert all(player is not None for player in before.values())
-        other = show.model_copy(update={"sources": tuple(
-            s if isinstance(s, (PatternSource, Countdown, Input)) else s.model_copy(update={"name": f"Other {s.name}", "colour": "#123456"})
-            for s in show.sources)})
+        other = show.model_copy(
+            update={
+                "sources": tuple(
+                    s
+                    if isinstance(s, (PatternSource, Countdown, Input))
+                    else s.model_copy(update={"name": f"Other {s.name}", "colour": "#123456"})
+                    for s in show.sources
+                )
+            }
+        )
         engine.set_show(other)
         frames = engine.frames
         assert wait_for(lambda: engine.stage.show is other and engine.frames > frames + 2)
@@ -104,11 +117,23 @@ def test_a_name_or_a_colour_opens_nothing_anew(tmp_path: Path) -> None:
         engine.set_show(saved)
         assert wait_for(lambda: engine.stage.show is saved)
         assert {id: slot.player for id, slot in pool._slots.items()} == before and engine.faults() == {}
-        moved = other.model_copy(update={"sources": tuple(
-            s.model_copy(update={"path": str(path.parent / "media/moon-phases.mp4")}) if s.id == "star-trails" else s for s in other.sources)})
+        moved = other.model_copy(
+            update={
+                "sources": tuple(
+                    s.model_copy(update={"path": str(path.parent / "media/moon-phases.mp4")})
+                    if s.id == "star-trails"
+                    else s
+                    for s in other.sources
+                )
+            }
+        )
         engine.set_show(moved)
-        assert wait_for(lambda: (slot := pool._slots.get("star-trails")) is not None and slot.player not in (None, before["star-trails"])), (
-            "another file is another picture")
+        assert wait_for(
+            lambda: (
+                (slot := pool._slots.get("star-trails")) is not None
+                and slot.player not in (None, before["star-trails"])
+            )
+        ), "another file is another picture"
     finally:
         engine.stop()
 
@@ -128,19 +153,52 @@ def test_what_may_be_seen_through_is_read_from_the_pictures(tmp_path: Path) -> N
         cv2.imwrite(str(tmp_path / name), np.full((90, 160, 4), (90, 90, 90, alpha), np.uint8))
     shutil.copy(DEMO_ROOT / "media/orrery.mp4", tmp_path / "clip.mp4")
     document = {
-        "format": "ushering-adze show", "version": 1, "name": "Alpha",
-        "sources": [{"kind": "still", "id": "top", "name": "Top", "path": "clear.png"},
-                    {"kind": "colour", "id": "red", "name": "Red", "fill": "#800000"},
-                    {"kind": "clip", "id": "clip", "name": "Clip", "path": "clip.mp4"}],
-        "canvases": [{"id": "c", "name": "C", "width": 160, "height": 90, "layers": [
-            {"id": "under", "name": "Under", "settings": {"picture": {"source": "red", "fit": "stretch"}}},
-            {"id": "over", "name": "Over", "settings": {"picture": {"source": "top", "fit": "stretch"}}}],
-            "regions": [{"id": "r", "name": "R", "x": 0, "y": 0, "w": 160, "h": 90, "output": "o", "surface": "s",
-                         "landing": {"kind": "rect", "x": 0, "y": 0, "w": 160, "h": 90}}]}],
-        "surfaces": [{"kind": "monitor", "id": "s", "name": "S", "width": 160, "height": 90, "width_mm": 600, "height_mm": 340}],
+        "format": "ushering-adze show",
+        "version": 1,
+        "name": "Alpha",
+        "sources": [
+            {"kind": "still", "id": "top", "name": "Top", "path": "clear.png"},
+            {"kind": "colour", "id": "red", "name": "Red", "fill": "#800000"},
+            {"kind": "clip", "id": "clip", "name": "Clip", "path": "clip.mp4"},
+        ],
+        "canvases": [
+            {
+                "id": "c",
+                "name": "C",
+                "width": 160,
+                "height": 90,
+                "layers": [
+                    {"id": "under", "name": "Under", "settings": {"picture": {"source": "red", "fit": "stretch"}}},
+                    {"id": "over", "name": "Over", "settings": {"picture": {"source": "top", "fit": "stretch"}}},
+                ],
+                "regions": [
+                    {
+                        "id": "r",
+                        "name": "R",
+                        "x": 0,
+                        "y": 0,
+                        "w": 160,
+                        "h": 90,
+                        "output": "o",
+                        "surface": "s",
+                        "landing": {"kind": "rect", "x": 0, "y": 0, "w": 160, "h": 90},
+                    }
+                ],
+            }
+        ],
+        "surfaces": [
+            {"kind": "monitor", "id": "s", "name": "S", "width": 160, "height": 90, "width_mm": 600, "height_mm": 340}
+        ],
         "outputs": [{"id": "o", "number": 1, "name": "O", "timing": {"width": 160, "height": 90}}],
-        "presets": [{"id": "p", "number": 1, "name": "P", "parts": [
-            {"canvas": "c", "layer": "under", "settings": {"picture": {"source": "clip"}}}]}]}
+        "presets": [
+            {
+                "id": "p",
+                "number": 1,
+                "name": "P",
+                "parts": [{"canvas": "c", "layer": "under", "settings": {"picture": {"source": "clip"}}}],
+            }
+        ],
+    }
     for top, announced in (("clear.png", ["s"]), ("solid.png", [])):
         document["sources"][0]["path"] = top  # type: ignore[index]
         show, told = absolute(show_from_document(document), tmp_path), list[Report]()

@@ -59,22 +59,30 @@ def test_the_picture_of_a_screen_adds_the_light_of_its_projectors(show: Show, fr
     want = cv2.resize(canvas, (picture.shape[1], picture.shape[0]), interpolation=cv2.INTER_AREA)
     difference = np.abs(picture[3:-3, 3:-3, :3].astype(int) - want[3:-3, 3:-3, :3])
     assert difference.max() <= 14 and difference.mean() < 2
-    overlap = difference[:, round(1680 / 3600 * 640):round(1920 / 3600 * 640)]
+    overlap = difference[:, round(1680 / 3600 * 640) : round(1920 / 3600 * 640)]
     assert overlap.mean() < 3
 
 
 def test_a_screen_whose_projectors_are_warped_still_looks_like_its_canvas(show: Show, frames: dict[str, Frame]) -> None:
     region = find_region(show, "horizon-left")[1]
-    bent = with_region(show, changed(region, landing=QuadLanding(corners=((10, 6), (1905, 2), (1912, 1070), (4, 1074)))))
+    bent = with_region(
+        show, changed(region, landing=QuadLanding(corners=((10, 6), (1905, 2), (1912, 1070), (4, 1074))))
+    )
     renderer = Renderer(bent, whole=True)
     renderer.draw(opening_motion(bent).at(0), frames)
     picture = surface_picture(bent, "horizon", renderer.outputs)
-    want = cv2.resize(renderer.canvases["house"].pixels[0:1080, 256:3856], (picture.shape[1], picture.shape[0]), interpolation=cv2.INTER_AREA)
+    want = cv2.resize(
+        renderer.canvases["house"].pixels[0:1080, 256:3856],
+        (picture.shape[1], picture.shape[0]),
+        interpolation=cv2.INTER_AREA,
+    )
     assert np.abs(picture[4:-4, 4:290, :3].astype(int) - want[4:-4, 4:290, :3]).mean() < 3
 
 
 @pytest.mark.parametrize("number", [7, 6, 1, 8])
-def test_what_preview_showed_is_what_program_shows_after_the_take(show: Show, frames: dict[str, Frame], number: int) -> None:
+def test_what_preview_showed_is_what_program_shows_after_the_take(
+    show: Show, frames: dict[str, Frame], number: int
+) -> None:
     stage = Stage.opened(show).stage(number)
     wanted = stage.preview()
     ids = [s.id for s in show.surfaces]
@@ -92,7 +100,9 @@ def test_what_preview_showed_is_what_program_shows_after_the_take(show: Show, fr
 
 def test_a_surface_that_nothing_feeds_has_no_picture(show: Show) -> None:
     house = show.canvases[0]
-    bare = show.model_copy(update={"canvases": (house.model_copy(update={"regions": house.regions[:2]}), *show.canvases[1:])})
+    bare = show.model_copy(
+        update={"canvases": (house.model_copy(update={"regions": house.regions[:2]}), *show.canvases[1:])}
+    )
     assert surface_picture(bare, "meridian", Renderer(bare).outputs) is None
     assert face_of([]) == Rect(0, 0, 0, 0)
 
@@ -113,7 +123,11 @@ def tiny(*sources: object) -> Show:
 
 def test_clocks_run_on_air_pause_off_air_and_live_ones_run_on_preview() -> None:
     camera = Clip(id="camera", name="Camera", path=str(DEMO_ROOT / "media/roof-camera.mp4"), live=True)
-    show = tiny(Clip(id="film", name="Film", path=str(DEMO_ROOT / "media/orrery.mp4")), camera, Countdown(id="count", name="Count", seconds=60))
+    show = tiny(
+        Clip(id="film", name="Film", path=str(DEMO_ROOT / "media/orrery.mp4")),
+        camera,
+        Countdown(id="count", name="Count", seconds=60),
+    )
     first = played(show, {}, {"film", "count"}, {"camera"}, 10.0)
     assert {id: at.position(11.0) for id, at in first.items()} == {"film": 1.0, "camera": 1.0, "count": 1.0}
     assert played(show, first, {"film", "count"}, {"camera"}, 10.5) is first, "nothing came or went"
@@ -124,7 +138,9 @@ def test_clocks_run_on_air_pause_off_air_and_live_ones_run_on_preview() -> None:
     assert again["count"].position(15.0) == 0.0, "a countdown starts anew when it comes on air"
     assert again["film"].position(15.5) == 1.5
     stopped = {**again, "film": again["film"].standing(16.0, by_hand=True)}
-    assert played(show, stopped, {"film"}, set(), 17.0)["film"].position(20.0) == 2.0, "what was paused by hand is started by hand"
+    assert played(show, stopped, {"film"}, set(), 17.0)["film"].position(20.0) == 2.0, (
+        "what was paused by hand is started by hand"
+    )
 
 
 def test_an_edit_reopens_only_the_source_it_touches(tmp_path: Path) -> None:
@@ -185,7 +201,12 @@ def test_the_way_back_is_bounded(show: Show) -> None:
 
 def test_what_is_not_there_changes_nothing(show: Show) -> None:
     stage = Stage.opened(show)
-    assert stage.recall(555, 0.0) is stage and stage.stage(555) is stage and stage.take(0.0) is stage and stage.hand(0.5, 0.0) is stage
+    assert (
+        stage.recall(555, 0.0) is stage
+        and stage.stage(555) is stage
+        and stage.take(0.0) is stage
+        and stage.hand(0.5, 0.0) is stage
+    )
 
 
 def test_a_preset_that_changes_nothing_can_be_taken_by_hand(show: Show) -> None:

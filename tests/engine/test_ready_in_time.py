@@ -1,4 +1,6 @@
-"""What a frame needs is there before it is due: presets worked out, sources on air open, helpers with a frame's priority."""
+"""What a frame needs is there before it is due: presets worked out, sources on air open, helpers with a frame's
+priority.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,12 @@ def test_a_preset_worked_out_ahead_recalls_as_one_that_is_not(show: Show) -> Non
     prepare(ready)
     for preset, other in zip(ready.presets, bare.presets, strict=True):
         assert all(part.known for part in parts_of(ready, preset))
-        for cut, by_hand, seconds in ((False, False, None), (True, False, None), (False, True, None), (False, False, 3.0)):
+        for cut, by_hand, seconds in (
+            (False, False, None),
+            (True, False, None),
+            (False, True, None),
+            (False, False, 3.0),
+        ):
             one = recall(ready, opening_motion(ready), preset, 5.0, cut=cut, by_hand=by_hand, seconds=seconds)
             two = recall(bare, opening_motion(bare), other, 5.0, cut=cut, by_hand=by_hand, seconds=seconds)
             assert (dict(one.target), dict(one.tracks), one.span) == (dict(two.target), dict(two.tracks), two.span)
@@ -66,13 +73,17 @@ def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypat
     monkeypatch.setattr(pools, "open_player", slow)
     pool = SourcePool()
     pool.set_show(show, on_air)
-    assert wait_for(lambda: set(opened) == on_air), "all that are on air, while the first of the others holds up its thread"
+    assert wait_for(lambda: set(opened) == on_air), (
+        "all that are on air, while the first of the others holds up its thread"
+    )
     gate.set()
     assert wait_for(lambda: set(opened) == {s.id for s in show.sources})
     pool.close()
 
 
-def test_waiting_for_sources_ends_with_its_time_and_asks_only_for_those_that_are_named(show: Show, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_waiting_for_sources_ends_with_its_time_and_asks_only_for_those_that_are_named(
+    show: Show, monkeypatch: pytest.MonkeyPatch
+) -> None:
     gate, whole = threading.Event(), pools.open_player
 
     def slow(source: object, turns: object) -> object:
@@ -89,7 +100,10 @@ def test_waiting_for_sources_ends_with_its_time_and_asks_only_for_those_that_are
         assert 0.25 < time.monotonic() - began < 5, "a source that does not open is no fault of the engine's"
         began = time.monotonic()
         pool.wait(15, only={"slides", "star-trails"})
-        assert time.monotonic() - began < 14 and pool.frames(["slides", "star-trails"]).keys() == {"slides", "star-trails"}
+        assert time.monotonic() - began < 14 and pool.frames(["slides", "star-trails"]).keys() == {
+            "slides",
+            "star-trails",
+        }
     finally:
         gate.set()
         pool.close()
@@ -108,12 +122,15 @@ def first():
     mine.append(threading.get_native_id())
     cv2.resize(np.zeros((600, 600, 4), np.uint8), (1920, 1080))
     workers.each(lambda n: cv2.resize(np.zeros((600, 600, 4), np.uint8), (1920, 1080)), list(range(8)))
-    print(*(f.read_text().rpartition(")")[2].split()[16] for f in Path("/proc/self/task").glob("*/stat") if f.parent.name != str(mine[0])))
+    others = [f for f in Path("/proc/self/task").glob("*/stat") if f.parent.name != str(mine[0])]
+    print(*(f.read_text().rpartition(")")[2].split()[16] for f in others))
 thread = threading.Thread(target=first)
 thread.start()
 thread.join()
 """
-    found = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True).stdout.split()
+    found = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True
+    ).stdout.split()
     assert len(found) >= 1 and set(found) == {"0"}
 
 
@@ -131,7 +148,9 @@ class Asked(NoRequests):
 
 
 def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None:
-    """The very same pixels as when the frame has to do it; a layer of another size asks anew, and what nobody shows is made no more."""
+    """The very same pixels as when the frame has to do it; a layer of another size asks anew, and what nobody shows is
+    made no more.
+    """
     canvas = Canvas(id="c", name="C", width=1000, height=540, layers=(Layer(id="l", name="L"),))
     reader = ClipReader(DEMO_ROOT / "media" / "orrery.mp4")
     try:
@@ -147,7 +166,9 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
                 assert frame is not None
                 painter.draw([("l", state)], {"s": frame}, Asked(reader))
                 take = Rect(0, 0, frame.pixels.shape[1], frame.pixels.shape[0])
-                assert np.array_equal(painter.pixels[:300, :width, :3], resample(frame.pixels, Cut(take, Rect(0, 0, width, 300)))[..., :3])
+                assert np.array_equal(
+                    painter.pixels[:300, :width, :3], resample(frame.pixels, Cut(take, Rect(0, 0, width, 300)))[..., :3]
+                )
                 if reader._current is not None and reader._current.sized.keys() == {(take, width, 300)}:
                     break
             else:
@@ -189,5 +210,10 @@ def test_while_a_window_is_made_the_engine_makes_one_frame_and_rests(show: Show)
 
 
 def test_linear_algebra_has_no_helpers_that_spin() -> None:
-    code = "import ushering_adze, os; import ushering_adze.core.plane.mesh, scipy.linalg; print(len(os.listdir('/proc/self/task')))"
-    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True).stdout.strip() == "1"
+    code = "import os, ushering_adze.core.plane.mesh, scipy.linalg; print(len(os.listdir('/proc/self/task')))"
+    assert (
+        subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True
+        ).stdout.strip()
+        == "1"
+    )

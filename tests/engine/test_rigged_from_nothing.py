@@ -32,8 +32,10 @@ from ushering_adze.engine.renderer import Renderer
 
 
 def outputs(count: int, width: int = 640, height: int = 360, **more: object) -> tuple[Output, ...]:
-    return tuple(Output(id=f"o{n}", number=n, name=f"Out {n}", timing=Timing(width=width, height=height), **more)  # type: ignore[arg-type]
-                 for n in range(1, count + 1))
+    return tuple(
+        Output(id=f"o{n}", number=n, name=f"Out {n}", timing=Timing(width=width, height=height), **more)  # type: ignore[arg-type]
+        for n in range(1, count + 1)
+    )
 
 
 def projected(count: int, overlap: int) -> Show:
@@ -58,15 +60,25 @@ def test_projectors_bound_one_by_one_add_to_one_at_every_column(count: int, over
     light = np.zeros((canvas.height, canvas.width))
     for id, pixels in output_pictures(patterned(show, "white")).items():
         region = claims(show, id)[0]
-        light[:, region.x:region.x + region.w] += (pixels[..., 1] / 255.0) ** gamma
+        light[:, region.x : region.x + region.w] += (pixels[..., 1] / 255.0) ** gamma
     if 2 * overlap <= 640 or count < 3:
         assert np.abs(light - 1).max() <= 0.015, "codes of 8 bits are half a step from the true weight"
 
 
 def test_a_monitor_wall_with_a_feed_each_fills_one_output_in_rows() -> None:
-    wall = MonitorWall(id="wall", name="Wall", columns=3, rows=2, active_width_mm=600, active_height_mm=340, monitor_width=320,
-                       monitor_height=180,
-                       feed_width=960, feed_height=360, each=True)
+    wall = MonitorWall(
+        id="wall",
+        name="Wall",
+        columns=3,
+        rows=2,
+        active_width_mm=600,
+        active_height_mm=340,
+        monitor_width=320,
+        monitor_height=180,
+        feed_width=960,
+        feed_height=360,
+        each=True,
+    )
     show = Show(name="Wall", outputs=outputs(2, 960, 360), surfaces=(wall,))
     parts = fed_parts(wall)
     assert [p.name for p in parts] == [f"Wall {n}" for n in range(1, 7)]
@@ -87,7 +99,9 @@ def test_walls_of_any_size_share_a_raster_pixel_for_pixel() -> None:
     cabinet = Cabinet(width_mm=500, height_mm=500, columns_px=64, rows_px=48)
     show = Show(name="Masts", outputs=outputs(1, 640, 480))
     for n, (columns, rows) in enumerate(((2, 4), (3, 2), (1, 6), (4, 1))):
-        show = with_item(show, "surfaces", LedWall(id=f"w{n}", name=f"W {n}", cabinet=cabinet, columns=columns, rows=rows))
+        show = with_item(
+            show, "surfaces", LedWall(id=f"w{n}", name=f"W {n}", cabinet=cabinet, columns=columns, rows=rows)
+        )
         show = bound(show, "o1", fed_parts(show.surfaces[-1])[0])
     renderer = Renderer(show, whole=True)
     renderer.draw_pattern("identify")
@@ -95,7 +109,7 @@ def test_walls_of_any_size_share_a_raster_pixel_for_pixel() -> None:
     taken = np.zeros(raster.shape[:2], bool)
     for region in claims(show, "o1"):
         at = landing_rect(region)
-        assert (raster[at.cut()] == canvas[region.y:region.y + region.h, region.x:region.x + region.w]).all()
+        assert (raster[at.cut()] == canvas[region.y : region.y + region.h, region.x : region.x + region.w]).all()
         assert not taken[at.cut()].any()
         taken[at.cut()] = True
     assert (raster[~taken][:, :3] == 0).all()
@@ -103,9 +117,14 @@ def test_walls_of_any_size_share_a_raster_pixel_for_pixel() -> None:
     assert len(claims(gone, "o1")) == 3 and bound(gone, "o1", fed_parts(show.surfaces[1])[0]) != gone
 
 
-@pytest.mark.parametrize("landing", [
-    RectLanding(kind="rect", x=0, y=0, w=640, h=360), RectLanding(kind="rect", x=100, y=40, w=320, h=180),
-    QuadLanding(kind="quad", corners=((30, 20), (600, 40), (580, 330), (50, 300)))])
+@pytest.mark.parametrize(
+    "landing",
+    [
+        RectLanding(kind="rect", x=0, y=0, w=640, h=360),
+        RectLanding(kind="rect", x=100, y=40, w=320, h=180),
+        QuadLanding(kind="quad", corners=((30, 20), (600, 40), (580, 330), (50, 300))),
+    ],
+)
 def test_an_adjusted_output_is_the_plain_one_adjusted_however_it_is_mapped(landing: RectLanding | QuadLanding) -> None:
     plain = projected(1, 0)
     plain = with_region(plain, claims(plain, "o1")[0].model_copy(update={"landing": landing}))
@@ -118,8 +137,12 @@ def test_an_adjusted_output_is_the_plain_one_adjusted_however_it_is_mapped(landi
     before = output_pictures(patterned(plain, "bars"))["o1"]
     after = output_pictures(patterned(changed, "bars"))["o1"]
     white = output_pictures(patterned(plain, "white"))["o1"][..., 0]
-    whole = (white == 0) | (white == 255)  # a pixel covered in part is mixed of codes as they leave, some of them cut off at 255
+    whole = (white == 0) | (
+        white == 255
+    )  # a pixel covered in part is mixed of codes as they leave, some of them cut off at 255
     assert whole.mean() > 0.98
-    assert (after == adjusted(before, matrix))[whole].all(), "pixels no region reaches show what the output makes of black"
+    assert (after == adjusted(before, matrix))[whole].all(), (
+        "pixels no region reaches show what the output makes of black"
+    )
     flipped = with_item(changed, "outputs", with_field(output, "picture.flip", "both"))  # type: ignore[arg-type]
     assert (output_pictures(patterned(flipped, "bars"))["o1"] == after[::-1, ::-1]).all()

@@ -8,7 +8,19 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.onair.actions import Hold, StagePreset, Unstage
-from ushering_adze.core.show import Canvas, Layer, LayerSettings, Output, PatternSource, Picture, Preset, RectLanding, Region, Show, Timing
+from ushering_adze.core.show import (
+    Canvas,
+    Layer,
+    LayerSettings,
+    Output,
+    PatternSource,
+    Picture,
+    Preset,
+    RectLanding,
+    Region,
+    Show,
+    Timing,
+)
 from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
@@ -21,10 +33,14 @@ from waiting import wait_for
 def small_show(rate: float = 25) -> Show:
     layer = Layer(id="l", name="L", settings=LayerSettings(picture=Picture(source="bars", fit="stretch")))
     region = Region(id="r", name="R", x=0, y=0, w=64, h=36, output="o", landing=RectLanding(x=0, y=0, w=64, h=36))
-    return Show(name="Small", rate=rate, sources=(PatternSource(id="bars", name="Bars", pattern="bars"),),
-                canvases=(Canvas(id="c", name="C", width=64, height=36, layers=(layer,), regions=(region,)),),
-                outputs=(Output(id="o", name="O", number=1, timing=Timing(width=64, height=36)),),
-                presets=(Preset(id="p", number=1, name="P"),))
+    return Show(
+        name="Small",
+        rate=rate,
+        sources=(PatternSource(id="bars", name="Bars", pattern="bars"),),
+        canvases=(Canvas(id="c", name="C", width=64, height=36, layers=(layer,), regions=(region,)),),
+        outputs=(Output(id="o", name="O", number=1, timing=Timing(width=64, height=36)),),
+        presets=(Preset(id="p", number=1, name="P"),),
+    )
 
 
 def test_reports_are_made_and_given_while_no_frame_is() -> None:
@@ -64,7 +80,9 @@ def test_a_command_is_told_of_soon_and_a_still_show_still_reports() -> None:
         for number in (1, None) * 6:
             before, at = len(given), time.perf_counter()
             engine.act(Unstage() if number is None else StagePreset(preset=number))
-            assert wait_for(lambda before=before, number=number: any(r.stage.staged == number for _, r in given[before:]), 10)
+            assert wait_for(
+                lambda before=before, number=number: any(r.stage.staged == number for _, r in given[before:]), 10
+            )
             told.append(next(t for t, r in given[before:] if r.stage.staged == number) - at)
         engine.act(Hold())
         before = len(given)

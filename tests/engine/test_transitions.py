@@ -1,4 +1,6 @@
-"""Pictures on their way: any transition interrupts any other without a jump, and what is old becomes a still of its moment."""
+"""Pictures on their way: any transition interrupts any other without a jump, and what is old becomes a still of its
+moment.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,12 @@ from ushering_adze.core.show import Canvas, Layer
 from ushering_adze.engine.canvas import CanvasPainter
 
 W, H = 48, 32
-WAYS: list[Way] = [("dissolve", ()), ("columns", (("from", "left"),)), ("columns", (("from", "right"),)), ("through", (("code", 40),))]
+WAYS: list[Way] = [
+    ("dissolve", ()),
+    ("columns", (("from", "left"),)),
+    ("columns", (("from", "right"),)),
+    ("through", (("code", 40),)),
+]
 
 
 def columns(before: Pixels, after: Pixels, progress: float, parameters: Parameters) -> Pixels:
@@ -61,7 +68,9 @@ def frames(seed: int, clear: bool = False) -> dict[str, Frame]:
 
 
 def painter() -> CanvasPainter:
-    return CanvasPainter(Canvas(id="c", name="C", width=W, height=H, background="#203040", layers=(Layer(id="l", name="L"),)))
+    return CanvasPainter(
+        Canvas(id="c", name="C", width=W, height=H, background="#203040", layers=(Layer(id="l", name="L"),))
+    )
 
 
 def painted(by: CanvasPainter, picture: Picture, seen: dict[str, Frame]) -> np.ndarray:
@@ -75,7 +84,9 @@ ways, moments = st.sampled_from(WAYS), st.floats(0.02, 0.98)
 
 @settings(max_examples=80, deadline=None)
 @given(st.lists(st.tuples(ways, moments), min_size=1, max_size=6), ways, st.booleans())
-def test_any_transition_interrupted_by_any_other_at_any_moment_is_continuous(chain: list[tuple[Way, float]], last: Way, clear: bool) -> None:
+def test_any_transition_interrupted_by_any_other_at_any_moment_is_continuous(
+    chain: list[tuple[Way, float]], last: Way, clear: bool
+) -> None:
     by, seen, picture = painter(), frames(1, clear), Shown("a", "stretch")
     for n, (way, at) in enumerate(chain):
         picture = turning(rested(picture, float(n)), Shown("bcdefgh"[n], "stretch"), at, way)
@@ -83,7 +94,8 @@ def test_any_transition_interrupted_by_any_other_at_any_moment_is_continuous(cha
         painted(by, picture, seen)
     before = painted(by, picture, seen)
     interrupted = turning(rested(picture, 99.0), Shown("h", "stretch"), 1e-9, last)
-    # Each of at most four pictures is rounded when it is added, in the still and in the mix; what is clear is rounded twice more.
+    # Each of at most four pictures is rounded when it is added, in the still and in the mix; what is clear is rounded
+    # twice more.
     assert np.abs(painted(by, interrupted, seen) - before).max() <= (4 if clear else 2)
     done = painted(by, turning(rested(picture, 99.0), Shown("h", "stretch"), 1 - 1e-9, last), seen)
     assert np.abs(done - painted(painter(), Shown("h", "stretch"), seen)).max() <= 2

@@ -166,7 +166,9 @@ def sizes_there(engine: Engine, source: str) -> list[set[object]]:
     return [set(made.sized) for made in list(player._reader._ready)]  # type: ignore[union-attr]
 
 
-def test_what_is_staged_is_ready_at_its_size_and_no_frame_of_the_take_resizes_a_clip(playing: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_is_staged_is_ready_at_its_size_and_no_frame_of_the_take_resizes_a_clip(
+    playing: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
     playing.act(Recall(preset=7, seconds=0.1))
     assert wait_for(lambda: not playing.stage.program.moving(time.perf_counter()) and playing.stage.on_program == 7)
     playing.act(StagePreset(preset=8))

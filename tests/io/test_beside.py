@@ -85,13 +85,19 @@ def test_a_drive_that_vanished_is_not_written_into_its_empty_place(path: Path, t
     (tmp_path / "away").rename(stick)
     assert filing.save(SHOW, on_stick).show is not None
     on_stick.unlink()
-    assert filing.save(SHOW, on_stick).show is not None and on_stick.exists(), "a file that was only removed is made again"
+    assert filing.save(SHOW, on_stick).show is not None and on_stick.exists(), (
+        "a file that was only removed is made again"
+    )
     filing.close(wanted=False)
 
 
 def test_two_who_have_it_open_are_told_of_each_other(path: Path) -> None:
     first, second = Filing(path, "Evening"), Filing(path, "Evening")
-    assert first.told is None and "evening.adze is open elsewhere" in (second.told or "") and f"(process {os.getpid()})" in (second.told or "")
+    assert (
+        first.told is None
+        and "evening.adze is open elsewhere" in (second.told or "")
+        and f"(process {os.getpid()})" in (second.told or "")
+    )
     refused = second.save(SHOW, path)
     assert refused.show is None and refused.may_insist and "open elsewhere" in refused.why
     first.close(wanted=False)
@@ -100,7 +106,9 @@ def test_two_who_have_it_open_are_told_of_each_other(path: Path) -> None:
     assert [p.name for p in path.parent.iterdir() if p.suffix == ".lock"] == []
 
 
-def test_a_save_elsewhere_that_failed_leaves_no_lock_behind(path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_save_elsewhere_that_failed_leaves_no_lock_behind(
+    path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     filing, target = Filing(path, "Evening"), tmp_path / "else.adze"
 
     def full(handle: int) -> None:
@@ -115,8 +123,10 @@ def test_a_save_elsewhere_that_failed_leaves_no_lock_behind(path: Path, tmp_path
 
 
 def test_a_lock_goes_with_its_process_and_odd_ones_do_no_harm(path: Path) -> None:
-    code = (f"from pathlib import Path; from ushering_adze.io.beside import ShowLock; l = ShowLock(Path({str(path)!r})); "
-            "print(l.held, flush=True); input()")
+    code = (
+        f"from pathlib import Path; from ushering_adze.io.beside import ShowLock; l = ShowLock(Path({str(path)!r})); "
+        "print(l.held, flush=True); input()"
+    )
     holder = subprocess.Popen([sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     assert holder.stdout is not None and holder.stdout.readline() == "True\n"
     lock = ShowLock(path)
@@ -127,7 +137,9 @@ def test_a_lock_goes_with_its_process_and_odd_ones_do_no_harm(path: Path) -> Non
     holder.wait(30)
     assert lock.take() and lock.held
     lock.release()
-    assert not ShowLock(Path("/proc/none/show.adze")).held, "where none can be made, nothing is locked and nothing fails"
+    assert not ShowLock(Path("/proc/none/show.adze")).held, (
+        "where none can be made, nothing is locked and nothing fails"
+    )
 
 
 def test_a_path_that_is_no_text_is_one_sentence(tmp_path: Path) -> None:
@@ -147,7 +159,7 @@ def test_a_path_that_is_no_text_is_one_sentence(tmp_path: Path) -> None:
     filing.close(wanted=False)
 
 
-# -- edits and versions ---------------------------------------------------------------------------------------------------
+# -- edits and versions ------------------------------------------------------------------------------------------------
 
 EDITOR = """
 import sys
@@ -164,7 +176,9 @@ input()
 
 
 def test_edits_outlive_a_kill_and_are_nobodys_while_their_program_runs(path: Path) -> None:
-    program = subprocess.Popen([sys.executable, "-c", EDITOR, str(path)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    program = subprocess.Popen(
+        [sys.executable, "-c", EDITOR, str(path)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )
     assert program.stdout is not None and program.stdout.readline() == "True\n"
     folder = kept_for(path, "Evening")
     assert left_behind(folder) is None
@@ -187,10 +201,14 @@ def test_edits_that_are_saved_or_not_wanted_do_not_come_back(path: Path) -> None
     autosave.note(SHOW.model_copy(update={"name": "Thrown away"}), path.parent)
     autosave.put_by()
     autosave.close()
-    assert left_behind(folder) is None and [(v.what, read_show(v.file).name) for v in versions(folder)] == [("unsaved edits", "Thrown away")]
+    assert left_behind(folder) is None and [(v.what, read_show(v.file).name) for v in versions(folder)] == [
+        ("unsaved edits", "Thrown away")
+    ]
 
 
-def test_edits_that_cannot_be_kept_are_told_and_damaged_ones_left_out(path: Path, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+def test_edits_that_cannot_be_kept_are_told_and_damaged_ones_left_out(
+    path: Path, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
     folder = kept_for(path, "Evening")
     folder.mkdir(parents=True)
     for n, text in enumerate(("", "{", "[]", '{"at": "x", "root": 1, "show": {}}', "[" * 100_000)):

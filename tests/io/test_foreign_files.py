@@ -55,12 +55,22 @@ def test_a_folder_that_vanishes_while_it_plays_shows_why(tmp_path: Path) -> None
     assert player.exact(7.0).pixels.shape == (720, 1280, 4)
 
 
-@pytest.mark.parametrize(("size", "px"), [
-    ('width="80" height="60"', (80, 60)), ('width="1in" height="25.4mm"', (96, 96)), ('viewBox="0 0 300 200"', (300, 200)),
-    ('width="50%" height="50%" viewBox="0,0,300,200"', (150, 100)), ('width="3.2e11" height="3.2e11"', (3.2e11, 3.2e11)), ("", None)])
+@pytest.mark.parametrize(
+    ("size", "px"),
+    [
+        ('width="80" height="60"', (80, 60)),
+        ('width="1in" height="25.4mm"', (96, 96)),
+        ('viewBox="0 0 300 200"', (300, 200)),
+        ('width="50%" height="50%" viewBox="0,0,300,200"', (150, 100)),
+        ('width="3.2e11" height="3.2e11"', (3.2e11, 3.2e11)),
+        ("", None),
+    ],
+)
 def test_the_size_of_a_drawing_is_known_before_it_is_drawn(size: str, px: tuple[float, float] | None) -> None:
     # CSS Values and Units Level 3, section 5.2: an inch is 96 px, and 2.54 cm
-    assert svg_size("<?xml version='1.0'?><!-- <svg -->" + SVG.format(size=size, inside="")) == (pytest.approx(px) if px else None)
+    assert svg_size("<?xml version='1.0'?><!-- <svg -->" + SVG.format(size=size, inside="")) == (
+        pytest.approx(px) if px else None
+    )
 
 
 @pytest.mark.parametrize("side", ["320000000000", "60000"])
@@ -103,9 +113,18 @@ def test_a_reader_that_crashes_hangs_or_eats_memory_is_told(tmp_path: Path, monk
         apart.read_apart("pdf", path)
 
 
-@pytest.mark.parametrize("data", [b"", b"0\n", b"0\nSECTION\n2\nENTITIES\n", b"\x00" * 64, b"0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\nAC9999\n",
-                                  b"AutoCAD Binary DXF\r\n\x1a\x00" + b"\xff" * 40,
-                                  b"  0\nSECTION\n  2\nENTITIES\n 0\nLWPOLYLINE\n 90\nx\n0\nEOF\n"])
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"",
+        b"0\n",
+        b"0\nSECTION\n2\nENTITIES\n",
+        b"\x00" * 64,
+        b"0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\nAC9999\n",
+        b"AutoCAD Binary DXF\r\n\x1a\x00" + b"\xff" * 40,
+        b"  0\nSECTION\n  2\nENTITIES\n 0\nLWPOLYLINE\n 90\nx\n0\nEOF\n",
+    ],
+)
 def test_short_and_odd_drawings_are_one_sentence(data: bytes, tmp_path: Path) -> None:
     path = tmp_path / "panels.dxf"
     path.write_bytes(data)

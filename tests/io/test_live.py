@@ -50,12 +50,18 @@ def test_a_feed_gives_its_newest_picture_and_never_waits() -> None:
     assert not player._thread.is_alive()
 
 
-@pytest.mark.parametrize(("address", "words"), [
-    ("/dev/video97", "there is no such device"), ("rtsp://127.0.0.1:{port}/x", "nobody sends there"),
-    (str(Path(__file__)), "what comes is no picture"), ("concat:/etc/passwd|/etc/group", "is no way to read a feed here"),
-    ("lavfi:movie=/etc/passwd", "is no way to read a feed here"), ("gopher://127.0.0.1/x", "is no way to read a feed here"),
-    ("lavfi:sine=frequency=300", "there is no picture in it"),
-])
+@pytest.mark.parametrize(
+    ("address", "words"),
+    [
+        ("/dev/video97", "there is no such device"),
+        ("rtsp://127.0.0.1:{port}/x", "nobody sends there"),
+        (str(Path(__file__)), "what comes is no picture"),
+        ("concat:/etc/passwd|/etc/group", "is no way to read a feed here"),
+        ("lavfi:movie=/etc/passwd", "is no way to read a feed here"),
+        ("gopher://127.0.0.1/x", "is no way to read a feed here"),
+        ("lavfi:sine=frequency=300", "there is no picture in it"),
+    ],
+)
 def test_what_is_not_there_is_said_by_name(address: str, words: str) -> None:
     where = address.format(port=closed_port())
     player = LivePlayer(Input(id="i", name="Stage camera", address=where))
@@ -97,7 +103,9 @@ def test_an_input_in_a_show_is_read_only_while_somebody_looks_or_shows_it() -> N
     try:
         engine.look_through("bench")
         end = time.monotonic() + 20
-        while ((frame := engine.picture_of("bench")) is None or frame.pixels.shape[:2] != (90, 160)) and time.monotonic() < end:
+        while (
+            (frame := engine.picture_of("bench")) is None or frame.pixels.shape[:2] != (90, 160)
+        ) and time.monotonic() < end:
             time.sleep(0.02)
         assert frame is not None and frame.pixels.shape[:2] == (90, 160)
         engine.look_through(None)
@@ -116,13 +124,18 @@ def test_secrets_of_an_address_are_shown_nowhere() -> None:
 
 
 def test_a_playlist_leads_to_no_file(tmp_path: Path) -> None:
-    """An HLS playlist on the network that names a file of this machine (RFC 8216, section 4.1): the file is not opened."""
+    """An HLS playlist on the network that names a file of this machine (RFC 8216, section 4.1): the file is
+    not opened.
+    """
+
     class Server(http.server.SimpleHTTPRequestHandler):
         def log_message(self, *args: object) -> None:
             pass
 
     clip = DEMO_ROOT / "media/orrery.mp4"
-    (tmp_path / "list.m3u8").write_text(f"#EXTM3U\n#EXT-X-TARGETDURATION:5\n#EXTINF:5,\nfile://{clip}\n#EXT-X-ENDLIST\n")
+    (tmp_path / "list.m3u8").write_text(
+        f"#EXTM3U\n#EXT-X-TARGETDURATION:5\n#EXTINF:5,\nfile://{clip}\n#EXT-X-ENDLIST\n"
+    )
     server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Server, directory=str(tmp_path)))
     threading.Thread(target=server.serve_forever, daemon=True).start()
     player = LivePlayer(Input(id="i", name="List", address=f"http://127.0.0.1:{server.server_port}/list.m3u8"))

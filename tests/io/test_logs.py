@@ -46,7 +46,9 @@ def test_the_file_is_turned_over_and_a_full_disk_is_only_counted(monkeypatch: py
     log.flush(30)
     files = sorted(places.log_file().parent.iterdir())
     assert 1 < len(files) <= logs.FILES + 1 and all(f.stat().st_size < 4000 for f in files)
-    monkeypatch.setattr(logging.StreamHandler, "flush", lambda self: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    monkeypatch.setattr(
+        logging.StreamHandler, "flush", lambda self: (_ for _ in ()).throw(OSError(28, "No space left on device"))
+    )
     before = logs.log.left_out
     log.warning("not written")
     log.flush(30)
@@ -70,10 +72,14 @@ log.flush(1)
 
 def test_a_pipe_that_nobody_reads_stops_nobody() -> None:
     program = subprocess.Popen([sys.executable, "-c", FLOOD], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
-    assert program.stdout is not None and program.stdout.readline() == "done\n", "its standard error is full, and it goes on"
+    assert program.stdout is not None and program.stdout.readline() == "done\n", (
+        "its standard error is full, and it goes on"
+    )
     assert program.wait(60) == 0
     lines = program.stderr.read().splitlines() if program.stderr else []
-    assert lines and all(line.startswith("adze: frame failed") and "KeyError" in line and len(line) <= logs.LONGEST for line in lines)
+    assert lines and all(
+        line.startswith("adze: frame failed") and "KeyError" in line and len(line) <= logs.LONGEST for line in lines
+    )
     assert not any("Traceback" in line for line in lines)
 
 

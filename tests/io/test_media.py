@@ -19,7 +19,9 @@ from ushering_adze.io.media.still import read_still
 from ushering_adze.io.showfile import absolute, media_faults, portable, read_show, save_show
 
 
-def write_clip(path: Path, shades: list[int], rate: int = 25, size: tuple[int, int] = (64, 48), colour_rgb: bool = False) -> Path:
+def write_clip(
+    path: Path, shades: list[int], rate: int = 25, size: tuple[int, int] = (64, 48), colour_rgb: bool = False
+) -> Path:
     with av.open(str(path), "w") as out:
         stream = out.add_stream("libx264", rate=rate)
         stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
@@ -35,10 +37,16 @@ def write_clip(path: Path, shades: list[int], rate: int = 25, size: tuple[int, i
 def test_clips_of_any_width_are_whole_to_their_last_column(tmp_path: Path, width: int) -> None:
     path = write_clip(tmp_path / "a.mp4", [120] * 4, size=(width, 48))
     for second in (0.0, 0.04, 0.08):
-        stale = np.random.default_rng(1).integers(0, 256, (8, 48, width, 4), dtype=np.uint8)  # what memory used before may hold
+        stale = np.random.default_rng(1).integers(
+            0, 256, (8, 48, width, 4), dtype=np.uint8
+        )  # what memory used before may hold
         del stale
         pixels = frame_at(path, second).pixels
-        assert pixels.shape == (48, width, 4) and np.abs(pixels[..., :3].astype(int) - 120).max() <= 3 and (pixels[..., 3] == 255).all()
+        assert (
+            pixels.shape == (48, width, 4)
+            and np.abs(pixels[..., :3].astype(int) - 120).max() <= 3
+            and (pixels[..., 3] == 255).all()
+        )
 
 
 def test_one_converter_serves_frames_of_any_size_and_kind() -> None:
@@ -49,9 +57,15 @@ def test_one_converter_serves_frames_of_any_size_and_kind() -> None:
             shade = colours.integers(20, 235, 3)
             picture = np.zeros((height, width, 4), np.uint8)
             picture[..., :3], picture[..., 3] = shade, 255
-            pixels, _ = kept.pixels(av.VideoFrame.from_ndarray(picture, format="rgba").reformat(format=kind, dst_colorspace=(
-                "ITU709" if height >= 720 else "ITU601")))
-            assert pixels.shape == (height, width, 4) and np.abs(pixels[height // 2, width // 2, 2::-1].astype(int) - shade).max() <= 4
+            pixels, _ = kept.pixels(
+                av.VideoFrame.from_ndarray(picture, format="rgba").reformat(
+                    format=kind, dst_colorspace=("ITU709" if height >= 720 else "ITU601")
+                )
+            )
+            assert (
+                pixels.shape == (height, width, 4)
+                and np.abs(pixels[height // 2, width // 2, 2::-1].astype(int) - shade).max() <= 4
+            )
 
 
 @pytest.mark.parametrize("suffix", ["png", "tiff", "webp", "jpg", "bmp"])
@@ -136,16 +150,24 @@ def test_tagged_colours_come_out_as_bt709_says(tmp_path: Path) -> None:
         out.mux(stream.encode())
     for n, code in enumerate(codes):
         found = frame_at(path, n / 25 + 0.005).pixels[32, 32, 2::-1].astype(int)
-        rgb = colour.YCbCr_to_RGB(code, K=colour.WEIGHTS_YCBCR["ITU-R BT.709"], in_bits=8, in_legal=True, in_int=True, out_legal=False)
+        rgb = colour.YCbCr_to_RGB(
+            code, K=colour.WEIGHTS_YCBCR["ITU-R BT.709"], in_bits=8, in_legal=True, in_int=True, out_legal=False
+        )
         assert np.abs(found - np.clip(rgb * 255, 0, 255)).max() <= 2, code
 
 
-@pytest.mark.parametrize("make", [
-    lambda d: Clip(id="a", name="Aisle", path=str(d / "nowhere.mp4")), lambda d: Still(id="a", name="Aisle", path=str(d / "nowhere.png")),
-    lambda d: Folder(id="a", name="Aisle", path=str(d / "nowhere")), lambda d: Folder(id="a", name="Aisle", path=str(d / "empty")),
-    lambda d: Clip(id="a", name="Aisle", path=str(d / "rubbish.mp4")), lambda d: Still(id="a", name="Aisle", path=str(d / "rubbish.mp4")),
-    lambda d: Clip(id="a", name="Aisle", path=str(d / "empty")),
-])
+@pytest.mark.parametrize(
+    "make",
+    [
+        lambda d: Clip(id="a", name="Aisle", path=str(d / "nowhere.mp4")),
+        lambda d: Still(id="a", name="Aisle", path=str(d / "nowhere.png")),
+        lambda d: Folder(id="a", name="Aisle", path=str(d / "nowhere")),
+        lambda d: Folder(id="a", name="Aisle", path=str(d / "empty")),
+        lambda d: Clip(id="a", name="Aisle", path=str(d / "rubbish.mp4")),
+        lambda d: Still(id="a", name="Aisle", path=str(d / "rubbish.mp4")),
+        lambda d: Clip(id="a", name="Aisle", path=str(d / "empty")),
+    ],
+)
 def test_what_cannot_be_had_becomes_a_named_lost_picture(tmp_path: Path, make: object) -> None:
     (tmp_path / "empty").mkdir()
     (tmp_path / "rubbish.mp4").write_bytes(b"\x00\x01\x02rubbish" * 200)
@@ -208,10 +230,17 @@ def test_a_file_is_whole_or_untouched(tmp_path: Path, show: Show, monkeypatch: p
     assert path.read_bytes() == before and [p.name for p in tmp_path.iterdir()] == ["show.adze"]
 
 
-@pytest.mark.parametrize(("text", "what"), [
-    ("", "the file is empty"), ('{"format": "ushering-adze show", "vers', "cut off at line 1"), ("<xml/>", "not JSON (line 1, column 1"),
-    ("[" * 100000, ""), ('{"a": 1}', "not a show file"), ("\x00\x01", "not JSON"),
-])
+@pytest.mark.parametrize(
+    ("text", "what"),
+    [
+        ("", "the file is empty"),
+        ('{"format": "ushering-adze show", "vers', "cut off at line 1"),
+        ("<xml/>", "not JSON (line 1, column 1"),
+        ("[" * 100000, ""),
+        ('{"a": 1}', "not a show file"),
+        ("\x00\x01", "not JSON"),
+    ],
+)
 def test_a_file_that_is_no_show_says_so(tmp_path: Path, text: str, what: str) -> None:
     path = tmp_path / "bad.adze"
     path.write_text(text)
@@ -236,7 +265,10 @@ def test_media_paths_follow_the_show_to_another_folder(demo_file: Path, tmp_path
     show = read_show(demo_file)
     assert media_faults(show) == []
     near = portable(show, demo_file.parent)
-    assert all(not Path(s.path).is_absolute() for s in near.sources if hasattr(s, "path")) and absolute(near, demo_file.parent) == show
+    assert (
+        all(not Path(s.path).is_absolute() for s in near.sources if hasattr(s, "path"))
+        and absolute(near, demo_file.parent) == show
+    )
     assert len(media_faults(absolute(near, tmp_path))) == 9
     save_show(show, tmp_path / "other.adze")
     assert read_show(tmp_path / "other.adze") == show, "saved elsewhere it leads where it led"

@@ -16,7 +16,9 @@ from ushering_adze.io.media.clip import ClipReader, frame_at
 from ushering_adze.io.media.still import MediaError, read_still
 
 
-def write(path: Path, codec: str, pix_fmt: str, pictures: list[np.ndarray], given: str = "rgb24", rate: int = 25) -> Path:
+def write(
+    path: Path, codec: str, pix_fmt: str, pictures: list[np.ndarray], given: str = "rgb24", rate: int = 25
+) -> Path:
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=rate)
         stream.width, stream.height, stream.pix_fmt = pictures[0].shape[1], pictures[0].shape[0], pix_fmt

@@ -1,4 +1,6 @@
-"""Whatever reaches a user is one sentence of ours: what, where, the cure, at most two lines, and no text of a library."""
+"""Whatever reaches a user is one sentence of ours: what, where, the cure, at most two lines, and no text of
+a library.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,10 @@ from ushering_adze.core.signal.timing import SignalError
 from ushering_adze.demo.show import demo_show
 from ushering_adze.io.showfile import media_path, read_show
 
-LIBRARY = re.compile(r"Input should|validation error|pydantic|Traceback|Exceeds the limit|discriminator|unable to|type=|for further", re.I)
+LIBRARY = re.compile(
+    r"Input should|validation error|pydantic|Traceback|Exceeds the limit|discriminator|unable to|type=|for further",
+    re.I,
+)
 
 
 def proper(sentence: str) -> bool:
@@ -43,23 +48,34 @@ def put(path: str, value: object) -> Callable[[Any], None]:
     return change
 
 
-@pytest.mark.parametrize(("change", "words"), [
-    (put("sources[0].kind", "stil"), r'sources\[0\].*"stil" is not known here; write "still"'),
-    (put("canvases[0].layers[0].settings.picture.fitt", "fill"), r'fitt: is not a field of the show format; write "fit", or remove it'),
-    (put("canvases[0].regions[0].monitor", 7), r"regions\[0\].monitor: monitor 7: .* is no monitor wall; remove it"),
-    (put("canvases[0].regions[0].surface", "meridiam"), r'no surface "meridiam"; write "meridian"'),
-    (put("canvases[0].regions[0].landing", {"x": 1}), "has no kind; add it, to say what it is"),
-    (put("name", "x" * 5_000_000), r"name: has 5000000 letters, and may have 80; shorten it"),
-    (put("name", ["x"] * 9), r"name: must be text in quotation marks \(it is a list\); correct it"),
-    (put("name", "half \ud800"), r"name: is no text \(it is .half �.\): half of a letter stands in it"),
-    (put("presets", {}), r"presets: must be a list in \[ \] \(it is an object\); correct it"),
-    (put("outputs[0].timing.width", 1.5), r"must be a whole number \(it is 1.5\); round it"),
-    (put("outputs[0].timing.interlaced", "perhaps"), r"must be true or false"),
-    (put("presets[0].parts[0].holds.picture.how", "faed"), r'"faed" is not known here; write "faded"'),
-    (put("canvases[0].background", "red"), r'must be a colour such as #E3A857 \(it is "red"\)'),
-    (put("sources[0]", 3), r"sources\[0\].*must be an object in \{ \} \(it is 3\)"),
-])
-def test_a_fault_of_a_show_names_its_line_and_the_nearest_right_name(change: Callable[[Any], None], words: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (put("sources[0].kind", "stil"), r'sources\[0\].*"stil" is not known here; write "still"'),
+        (
+            put("canvases[0].layers[0].settings.picture.fitt", "fill"),
+            r'fitt: is not a field of the show format; write "fit", or remove it',
+        ),
+        (
+            put("canvases[0].regions[0].monitor", 7),
+            r"regions\[0\].monitor: monitor 7: .* is no monitor wall; remove it",
+        ),
+        (put("canvases[0].regions[0].surface", "meridiam"), r'no surface "meridiam"; write "meridian"'),
+        (put("canvases[0].regions[0].landing", {"x": 1}), "has no kind; add it, to say what it is"),
+        (put("name", "x" * 5_000_000), r"name: has 5000000 letters, and may have 80; shorten it"),
+        (put("name", ["x"] * 9), r"name: must be text in quotation marks \(it is a list\); correct it"),
+        (put("name", "half \ud800"), r"name: is no text \(it is .half �.\): half of a letter stands in it"),
+        (put("presets", {}), r"presets: must be a list in \[ \] \(it is an object\); correct it"),
+        (put("outputs[0].timing.width", 1.5), r"must be a whole number \(it is 1.5\); round it"),
+        (put("outputs[0].timing.interlaced", "perhaps"), r"must be true or false"),
+        (put("presets[0].parts[0].holds.picture.how", "faed"), r'"faed" is not known here; write "faded"'),
+        (put("canvases[0].background", "red"), r'must be a colour such as #E3A857 \(it is "red"\)'),
+        (put("sources[0]", 3), r"sources\[0\].*must be an object in \{ \} \(it is 3\)"),
+    ],
+)
+def test_a_fault_of_a_show_names_its_line_and_the_nearest_right_name(
+    change: Callable[[Any], None], words: str, tmp_path: Path
+) -> None:
     document = document_of(demo_show())
     change(document)
     path = tmp_path / "show.adze"
@@ -75,12 +91,19 @@ def test_a_fault_of_a_show_names_its_line_and_the_nearest_right_name(change: Cal
     assert f'"{last}"' in around or "[" in line[2].split(".")[-1], (around, last)
 
 
-@pytest.mark.parametrize(("text", "words"), [
-    ('{"format": "ushering-adze show", "version": 1, "name": "x", "rate": ' + "9" * 5000 + "}", "thousands of digits"),
-    ('{"format": "ushering-adze show", "version": ' + "9" * 4000 + "}", "newer Ushering Adze|digits"), ("[" * 100_000, "nested"),
-    ('{"format": NaN}', "not a show file"),
-    ('{"format": "ushering-adze show", "version": 1, "name": "x", "rate": 1e400}', "number with an end"),
-])
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        (
+            '{"format": "ushering-adze show", "version": 1, "name": "x", "rate": ' + "9" * 5000 + "}",
+            "thousands of digits",
+        ),
+        ('{"format": "ushering-adze show", "version": ' + "9" * 4000 + "}", "newer Ushering Adze|digits"),
+        ("[" * 100_000, "nested"),
+        ('{"format": NaN}', "not a show file"),
+        ('{"format": "ushering-adze show", "version": 1, "name": "x", "rate": 1e400}', "number with an end"),
+    ],
+)
 def test_texts_past_all_reason(text: str, words: str, tmp_path: Path) -> None:
     path = tmp_path / "show.adze"
     path.write_text(text)
@@ -89,8 +112,12 @@ def test_texts_past_all_reason(text: str, words: str, tmp_path: Path) -> None:
     assert proper(str(raised.value)), str(raised.value)[:200]
 
 
-documents = st.recursive(st.one_of(st.none(), st.booleans(), st.integers(), st.text(max_size=5)),
-                         lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text("abc", min_size=1, max_size=2), inner, max_size=4))
+documents = st.recursive(
+    st.one_of(st.none(), st.booleans(), st.integers(), st.text(max_size=5)),
+    lambda inner: (
+        st.lists(inner, max_size=4) | st.dictionaries(st.text("abc", min_size=1, max_size=2), inner, max_size=4)
+    ),
+)
 
 
 @given(documents)
@@ -119,12 +146,33 @@ def test_every_value_of_a_text_has_its_line(document: Any) -> None:
     walk(document, "")
 
 
-@given(st.one_of(st.text(max_size=40), st.sampled_from(["inf", "nan", "1e999", "9" * 5000, f"{'9' * 5000}x1", f"1x1+{'9' * 400}+0", "(" * 300,
-                                                        "-" * 300, "1e308*1e308", "9" * 4000 + "%", "0/0", "w" * 390])))
+@given(
+    st.one_of(
+        st.text(max_size=40),
+        st.sampled_from(
+            [
+                "inf",
+                "nan",
+                "1e999",
+                "9" * 5000,
+                f"{'9' * 5000}x1",
+                f"1x1+{'9' * 400}+0",
+                "(" * 300,
+                "-" * 300,
+                "1e308*1e308",
+                "9" * 4000 + "%",
+                "0/0",
+                "w" * 390,
+            ]
+        ),
+    )
+)
 @settings(max_examples=400, deadline=None)
 def test_whatever_is_typed_is_a_number_or_a_sentence(text: str) -> None:
-    for read in (lambda: number_from(text, now=1.0, whole=100.0, names={"w": 3.0}, pitch_mm=2.6),
-                 lambda: rect_from(text, (0, 0, 1, 1), (100, 100))):
+    for read in (
+        lambda: number_from(text, now=1.0, whole=100.0, names={"w": 3.0}, pitch_mm=2.6),
+        lambda: rect_from(text, (0, 0, 1, 1), (100, 100)),
+    ):
         try:
             read()
         except EntryError as error:
@@ -134,7 +182,9 @@ def test_whatever_is_typed_is_a_number_or_a_sentence(text: str) -> None:
 @pytest.mark.parametrize("cell", ["inf", "nan", "-inf", "1e999", "9" * 5000, "", "\x00", "1;2", "０"])
 def test_cells_that_are_no_numbers(cell: str) -> None:
     _, faults = read_rows(f"name,x,y,w,h\nA,0,0,10,10\nMeridian,{cell},0,10,10\n")
-    assert all(proper(str(f)) and str(f).startswith("row 3: x") for f in faults) and (faults or not cell.strip("\x00") or cell == "０")
+    assert all(proper(str(f)) and str(f).startswith("row 3: x") for f in faults) and (
+        faults or not cell.strip("\x00") or cell == "０"
+    )
     table = as_tsv(demo_show(), "outputs").replace("1280", cell)
     try:
         pasted(demo_show(), "outputs", table)
@@ -156,7 +206,7 @@ def test_an_edid_of_any_bytes_is_words_or_a_sentence(changes: list[tuple[int, in
     for at, value in changes:
         data[at % len(data)] = value
     for n in range(len(data) // BLOCK):  # right sums, so that what they guard is read
-        data[n * BLOCK + BLOCK - 1] = checksum(bytes(data[n * BLOCK:(n + 1) * BLOCK]))
+        data[n * BLOCK + BLOCK - 1] = checksum(bytes(data[n * BLOCK : (n + 1) * BLOCK]))
     for found in (bytes(data), bytes(data[:length])):
         try:
             edid = read_edid(found)
@@ -167,11 +217,19 @@ def test_an_edid_of_any_bytes_is_words_or_a_sentence(changes: list[tuple[int, in
 
 def test_an_edit_of_the_rig_is_refused_in_our_words() -> None:
     show = demo_show()
-    for field, value in (("name", "x" * 200), ("number", 10**30), ("timing.width", float("nan")), ("colour", "blue"), ("signal.link", "hdmi9")):
+    for field, value in (
+        ("name", "x" * 200),
+        ("number", 10**30),
+        ("timing.width", float("nan")),
+        ("colour", "blue"),
+        ("signal.link", "hdmi9"),
+    ):
         with pytest.raises(ShowError) as raised:
             with_field(show.outputs[0], field, value)
         assert proper(str(raised.value)), raised.value
     with pytest.raises(ValidationError) as raw:
         Show.model_validate({"name": 3})
-    assert told(raw.value) == "name must be text in quotation marks (it is 3); correct it" and proper(told(ValueError("x\n" * 5000)))
+    assert told(raw.value) == "name must be text in quotation marks (it is 3); correct it" and proper(
+        told(ValueError("x\n" * 5000))
+    )
     assert "memory" in told(MemoryError())

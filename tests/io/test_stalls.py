@@ -34,7 +34,7 @@ def stuck() -> Iterator[threading.Event]:
     event.set()
 
 
-# -- plain files only -----------------------------------------------------------------------------------------------------
+# -- plain files only --------------------------------------------------------------------------------------------------
 
 
 def test_what_is_no_plain_file_is_neither_media_nor_show(tmp_path: Path) -> None:
@@ -50,7 +50,11 @@ def test_what_is_no_plain_file_is_neither_media_nor_show(tmp_path: Path) -> None
     with pytest.raises(ShowError, match="no such picture"):
         read_guide(pipe)
     os.mkfifo(tmp_path / "clip.mp4")
-    sources = (Still(id="s", name="S", path=str(tmp_path / "pipe.png")), Clip(id="c", name="C", path=str(tmp_path / "clip.mp4")), Still(id="d", name="D", path="/dev/zero"))
+    sources = (
+        Still(id="s", name="S", path=str(tmp_path / "pipe.png")),
+        Clip(id="c", name="C", path=str(tmp_path / "clip.mp4")),
+        Still(id="d", name="D", path="/dev/zero"),
+    )
     pool = SourcePool()
     pool.set_show(Show(name="Pipes", sources=sources))
     assert wait_for(lambda: set(pool.faults()) == {"s", "c", "d"}), pool.faults()
@@ -61,7 +65,7 @@ def test_what_is_no_plain_file_is_neither_media_nor_show(tmp_path: Path) -> None
         read_text(tmp_path / "latin.csv")
 
 
-# -- what does not answer -------------------------------------------------------------------------------------------------
+# -- what does not answer ----------------------------------------------------------------------------------------------
 
 
 def test_whoever_hangs_is_replaced(monkeypatch: pytest.MonkeyPatch, stuck: threading.Event) -> None:
@@ -80,8 +84,9 @@ def test_whoever_hangs_is_replaced(monkeypatch: pytest.MonkeyPatch, stuck: threa
     assert not late.done(), "closed is closed"
 
 
-def test_two_dead_shares_block_neither_later_sources_nor_the_end(tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-                                                                stuck: threading.Event) -> None:
+def test_two_dead_shares_block_neither_later_sources_nor_the_end(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, stuck: threading.Event
+) -> None:
     monkeypatch.setattr(asking, "OVERDUE", 0.05)
     monkeypatch.setattr(pooling, "OVERDUE", 0.05)
     real = pooling.open_player
@@ -110,8 +115,9 @@ def test_two_dead_shares_block_neither_later_sources_nor_the_end(tmp_path: Path,
     stuck.set()
 
 
-def test_a_clip_whose_file_stops_to_answer_is_a_fault_and_its_last_picture_stands(monkeypatch: pytest.MonkeyPatch,
-                                                                                 stuck: threading.Event) -> None:
+def test_a_clip_whose_file_stops_to_answer_is_a_fault_and_its_last_picture_stands(
+    monkeypatch: pytest.MonkeyPatch, stuck: threading.Event
+) -> None:
     from ushering_adze.demo.show import DEMO_ROOT
     from ushering_adze.io.media import clip
 
@@ -128,14 +134,18 @@ def test_a_clip_whose_file_stops_to_answer_is_a_fault_and_its_last_picture_stand
     player = players.ClipPlayer(Clip(id="c", name="C", path="x"), DEMO_ROOT / "media/orrery.mp4")
     assert player.wait(30)
     assert wait_for(lambda: player.frame(60.0) is not None and player.fault is not None)
-    assert "does not answer" in (player.fault or "") and player.frame(60.0) is not None and isinstance(player._reader, ClipReader)
+    assert (
+        "does not answer" in (player.fault or "")
+        and player.frame(60.0) is not None
+        and isinstance(player._reader, ClipReader)
+    )
     stuck.set()
     assert wait_for(lambda: player.frame(60.0) is not None and player.fault is None), "and it goes on by itself"
     player.close()
     player.join(20)
 
 
-# -- what cannot be written -----------------------------------------------------------------------------------------------
+# -- what cannot be written --------------------------------------------------------------------------------------------
 
 
 def test_a_picture_is_replaced_whole_or_not_at_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -157,18 +167,23 @@ def test_a_picture_is_replaced_whole_or_not_at_all(tmp_path: Path, monkeypatch: 
     sink(np.zeros((8, 8, 4), np.uint8))
     assert wait_for(lambda: sink.fault is not None and "No space left" in sink.fault)
     monkeypatch.undo()
-    assert wait_for(lambda: (sink(np.zeros((8, 8, 4), np.uint8)), sink.fault is None)[1]), "and it is over when there is room"
+    assert wait_for(lambda: (sink(np.zeros((8, 8, 4), np.uint8)), sink.fault is None)[1]), (
+        "and it is over when there is room"
+    )
     sink.close()
 
 
-def test_a_target_that_stalls_is_a_fault_and_closing_does_not_wait_for_it(tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-                                                                         stuck: threading.Event) -> None:
+def test_a_target_that_stalls_is_a_fault_and_closing_does_not_wait_for_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, stuck: threading.Event
+) -> None:
     monkeypatch.setattr(png, "STALLED", 0.02)
     monkeypatch.setattr(png, "write_whole", lambda *args, **more: stuck.wait())
     sink = PngSink(tmp_path / "relay.png", period=0)
     for _ in range(3):
         sink(np.zeros((8, 8, 4), np.uint8))
-    assert wait_for(lambda: sink.fault is not None and "has not answered" in sink.fault and "another folder" in sink.fault)
+    assert wait_for(
+        lambda: sink.fault is not None and "has not answered" in sink.fault and "another folder" in sink.fault
+    )
     closed = threading.Event()
     threading.Thread(target=lambda: (sink.close(), closed.set()), daemon=True).start()
     assert closed.wait(30) and not stuck.is_set()

@@ -1,4 +1,6 @@
-"""The one interface to the running show: what goes in and comes out of it are values that JSON brings back, or pictures."""
+"""The one interface to the running show: what goes in and comes out of it are values that JSON brings back, or
+pictures.
+"""
 
 from __future__ import annotations
 
@@ -59,7 +61,11 @@ def test_a_feed_gives_the_newest_picture_and_says_when_there_is_one(playout: Pla
         first = feed.newest()
         assert first is not None and first.pixels.shape == (720, 1280, 4)
         playout.act(Black(outputs=("relay",)))
-        assert wait_for(lambda: (sent := feed.newest()) is not None and sent.pixels[..., :3].max() == 0 and sent.number > first.number)
+        assert wait_for(
+            lambda: (
+                (sent := feed.newest()) is not None and sent.pixels[..., :3].max() == 0 and sent.number > first.number
+            )
+        )
         feed.newest()
         assert not select.select([feed.handle], [], [], 0)[0], "nothing new, nothing to read"
         feed.fault = "its display is gone"
@@ -82,13 +88,17 @@ def test_outputs_are_kept_in_files_until_they_are_not(playout: Playout, tmp_path
 
 
 def test_patterns_go_over_the_show_and_off_again(playout: Playout) -> None:
-    playout.act(LayOver(over=Laid(surface="horizon", output="projector-left", pattern=Pattern(name="white", on="output"))))
+    playout.act(
+        LayOver(over=Laid(surface="horizon", output="projector-left", pattern=Pattern(name="white", on="output")))
+    )
     assert wait_for(lambda: (playout.raster("projector-left")[..., :3] == 255).mean() > 0.9)  # type: ignore[index]
     assert playout.stage.laid is not None and playout.stage.laid.output == "projector-left"
     number = playout.put_out({"projector-left": np.full((1080, 1920, 4), 9, np.uint8)})
     assert wait_for(lambda: playout.put == number and (playout.raster("projector-left") == 9).all())  # type: ignore[union-attr]
     playout.act(LayOver())
-    assert wait_for(lambda: playout.put == 0 and not (playout.raster("projector-left") == 9).all() and playout.stage.laid is None)  # type: ignore[union-attr]
+    assert wait_for(
+        lambda: playout.put == 0 and not (playout.raster("projector-left") == 9).all() and playout.stage.laid is None
+    )  # type: ignore[union-attr]
 
 
 def test_what_is_lost_is_a_fault_with_its_moment_until_somebody_knows(tmp_path: Path) -> None:
@@ -98,7 +108,12 @@ def test_what_is_lost_is_a_fault_with_its_moment_until_somebody_knows(tmp_path: 
     try:
         assert wait_for(lambda: bool(told) and len(told[-1].troubles) == 9)
         first = next(f for f in told[-1].troubles if f.key == "slides")
-        assert (first.on, first.name, first.grave, first.acknowledged) == ("source", "Slides", "picture", False) and "no folder" in first.words
+        assert (first.on, first.name, first.grave, first.acknowledged) == (
+            "source",
+            "Slides",
+            "picture",
+            False,
+        ) and "no folder" in first.words
         assert next(f for f in told[-1].troubles if f.key == "moon-phases").grave == "part", "it is not on air"
         playout.acknowledge("slides")
         assert wait_for(lambda: next(f for f in told[-1].troubles if f.key == "slides").acknowledged)
@@ -111,9 +126,15 @@ def test_what_is_lost_is_a_fault_with_its_moment_until_somebody_knows(tmp_path: 
 
 def test_a_fault_that_comes_again_is_new() -> None:
     one = faults_now(SHOW, {}, {"house/sky": "it cannot be drawn (X); change its place"}, set(), 1.0)
-    assert one["house/sky"].name == "Sky" and one["house/sky"].on == "layer" and one["house/sky"].cure == "change its place"
+    assert (
+        one["house/sky"].name == "Sky"
+        and one["house/sky"].on == "layer"
+        and one["house/sky"].cure == "change its place"
+    )
     known = acknowledged(one)
-    lasts = faults_now(SHOW, known, {"house/sky": "it cannot be drawn (Y); change its place", "relay": "its disk is full"}, set(), 2.0)
+    lasts = faults_now(
+        SHOW, known, {"house/sky": "it cannot be drawn (Y); change its place", "relay": "its disk is full"}, set(), 2.0
+    )
     assert list(lasts) == ["relay", "house/sky"], "the gravest first"
     assert lasts["house/sky"].acknowledged and lasts["house/sky"].since == 1.0 and "(Y)" in lasts["house/sky"].what
     gone = faults_now(SHOW, lasts, {}, set(), 3.0)

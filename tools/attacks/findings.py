@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from collections import Counter
 
-LIBRARY = re.compile(r"Input should|validation error|pydantic|Traceback|Exceeds the limit|discriminator|for further", re.I)
+LIBRARY = re.compile(
+    r"Input should|validation error|pydantic|Traceback|Exceeds the limit|discriminator|for further", re.I
+)
 SENTENCE = 1300
 
 

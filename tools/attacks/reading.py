@@ -12,12 +12,42 @@ from typing import Any
 
 from attacks.findings import Findings
 
-ODD: list[Any] = [None, True, False, 0, -1, 1, 7, 1e400, -1e308, 5e-324, 32768, 32769, 10**18, 10**400, "",
-                  "x", "\x00", "\ud800", "é" * 90, "x" * 5000, [],
-                  {}, [[]], {"kind": "quad"}, "#E3A857", "~nobody/x", "/dev/zero", "..", "a-b", float("nan"), float("-inf")]
+ODD: list[Any] = [
+    None,
+    True,
+    False,
+    0,
+    -1,
+    1,
+    7,
+    1e400,
+    -1e308,
+    5e-324,
+    32768,
+    32769,
+    10**18,
+    10**400,
+    "",
+    "x",
+    "\x00",
+    "\ud800",
+    "é" * 90,
+    "x" * 5000,
+    [],
+    {},
+    [[]],
+    {"kind": "quad"},
+    "#E3A857",
+    "~nobody/x",
+    "/dev/zero",
+    "..",
+    "a-b",
+    float("nan"),
+    float("-inf"),
+]
 
 
-# -- show files -----------------------------------------------------------------------------------------------------------
+# -- show files --------------------------------------------------------------------------------------------------------
 
 
 def _places(value: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
@@ -48,7 +78,9 @@ def mutated(document: Any, chance: random.Random) -> Any:
                 case 3 if isinstance(here, dict):
                     here[str(path[-1]) + chance.choice(["x", "_", ""])] = chance.choice(ODD)
                 case 4 if isinstance(here[path[-1]], (int, float)) and not isinstance(here[path[-1]], bool):
-                    here[path[-1]] = here[path[-1]] * chance.choice([0, -1, 0.001, 1.5, 10, 1000]) + chance.choice([0, 0, 0.5, 1])
+                    here[path[-1]] = here[path[-1]] * chance.choice([0, -1, 0.001, 1.5, 10, 1000]) + chance.choice(
+                        [0, 0, 0.5, 1]
+                    )
                 case _:
                     here[path[-1]] = chance.choice(ODD)
         except (KeyError, IndexError, TypeError):
@@ -80,7 +112,7 @@ def loader(found: Findings, chance: random.Random, more: Callable[[], bool], fol
             damaged = bytearray(data)
             for _ in range(chance.randint(1, 5)):
                 damaged[chance.randrange(len(damaged))] = chance.randrange(256)
-            data = bytes(damaged)[:chance.choice([None, len(damaged) // 2, 17])]
+            data = bytes(damaged)[: chance.choice([None, len(damaged) // 2, 17])]
         path.write_bytes(data)
         found.count("show files mutated")
         try:
@@ -113,7 +145,7 @@ def loader(found: Findings, chance: random.Random, more: Callable[[], bool], fol
             shutil.copy(path, folder / f"bad-{len(found.wrong)}.adze")
 
 
-# -- files of others ------------------------------------------------------------------------------------------------------
+# -- files of others ---------------------------------------------------------------------------------------------------
 
 
 def _samples(folder: Path) -> dict[str, bytes]:
@@ -167,7 +199,7 @@ def imports(found: Findings, chance: random.Random, more: Callable[[], bool], fo
         elif kind == "edid":
             block = bytearray(data)
             for n in range(len(block) // BLOCK):
-                block[n * BLOCK + BLOCK - 1] = checksum(bytes(block[n * BLOCK:(n + 1) * BLOCK]))
+                block[n * BLOCK + BLOCK - 1] = checksum(bytes(block[n * BLOCK : (n + 1) * BLOCK]))
             edid = read_edid(bytes(block))
             edid.words, edid.as_dict()
         elif kind == "regions.csv":
@@ -189,16 +221,28 @@ def imports(found: Findings, chance: random.Random, more: Callable[[], bool], fo
                 case 0:
                     data[at] = chance.randrange(256)
                 case 1:
-                    del data[at:at + chance.randint(1, 40)]
+                    del data[at : at + chance.randint(1, 40)]
                 case 2:
-                    data[at:at] = chance.choice([b",", b"\t", b"9" * 400, b"\xff\xfe",
-                                                 b"nan", b"inf", b"-1", b"\x00" * 8, b"<g>" * 50, b"1e999"])
+                    data[at:at] = chance.choice(
+                        [
+                            b",",
+                            b"\t",
+                            b"9" * 400,
+                            b"\xff\xfe",
+                            b"nan",
+                            b"inf",
+                            b"-1",
+                            b"\x00" * 8,
+                            b"<g>" * 50,
+                            b"1e999",
+                        ]
+                    )
                 case _:
-                    data[at:at + 4] = chance.randbytes(4)
+                    data[at : at + 4] = chance.randbytes(4)
             if not data:
                 data = bytearray(b"\x00")
         if chance.random() < 0.1:
-            del data[chance.randrange(len(data)):]
+            del data[chance.randrange(len(data)) :]
         path = folder / f"foreign.{kind.split('.')[-1]}"
         path.write_bytes(data)
         found.count(f"damaged {kind}")

@@ -18,7 +18,7 @@ from typing import Any
 from attacks.findings import Findings
 from ushering_adze.core.onair.actions import Back, Black, Hand, Hold, Recall, StagePreset, Take, Unstage
 
-# -- kills ----------------------------------------------------------------------------------------------------------------
+# -- kills -------------------------------------------------------------------------------------------------------------
 
 SAVER = """
 import sys
@@ -39,7 +39,9 @@ while True:
 
 
 def kills(found: Findings, chance: random.Random, more: Callable[[], bool], folder: Path) -> None:
-    """A program killed while it saves and autosaves: the file is one show or the next, edits and versions can be read, nothing is left over."""
+    """A program killed while it saves and autosaves: the file is one show or the next, edits and versions can be read,
+    nothing is left over.
+    """
     from ushering_adze.core.show import show_from_document
     from ushering_adze.demo.show import demo_show
     from ushering_adze.desk.filing import Filing
@@ -78,7 +80,7 @@ def kills(found: Findings, chance: random.Random, more: Callable[[], bool], fold
             found.blame(f"after a kill: {type(error).__name__}: {error}"[:300])
 
 
-# -- storms ---------------------------------------------------------------------------------------------------------------
+# -- storms ------------------------------------------------------------------------------------------------------------
 
 
 def _rss() -> int:
@@ -108,7 +110,11 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
         while not stop.is_set():
             match own.randrange(8):
                 case 0:
-                    engine.act(StagePreset(preset=number) if (number := own.choice([*numbers, None, 999])) is not None else Unstage())
+                    engine.act(
+                        StagePreset(preset=number)
+                        if (number := own.choice([*numbers, None, 999])) is not None
+                        else Unstage()
+                    )
                 case 1:
                     engine.act(Take(seconds=own.choice([None, 0.0, 0.2])))
                 case 2:
@@ -129,7 +135,9 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
         while not stop.is_set():
             canvas = own.choice(show.canvases)
             background = f"#{own.randrange(1 << 24):06X}"
-            canvases = tuple(c.model_copy(update={"background": background}) if c is canvas else c for c in show.canvases)
+            canvases = tuple(
+                c.model_copy(update={"background": background}) if c is canvas else c for c in show.canvases
+            )
             engine.set_show(show.model_copy(update={"canvases": canvases}))
             found.count("edits")
             time.sleep(own.choice([0.001, 0.01, 0.05]))
@@ -169,11 +177,13 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
     engine.stop()
 
 
-# -- files that vanish ----------------------------------------------------------------------------------------------------
+# -- files that vanish -------------------------------------------------------------------------------------------------
 
 
 def files(found: Findings, chance: random.Random, more: Callable[[], bool], folder: Path) -> None:
-    """Media that are removed, replaced by rubbish, pipes or folders, and come back, while they play; outputs whose folder goes away."""
+    """Media that are removed, replaced by rubbish, pipes or folders, and come back, while they play; outputs whose
+    folder goes away.
+    """
     from ushering_adze.core.show import Folder
     from ushering_adze.demo.show import copy_demo
     from ushering_adze.engine.engine import Engine
@@ -184,7 +194,9 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
     show, media, spare = read_show(path), path.parent / "media", folder / "spare"
     shutil.copytree(media, spare)
     stills = folder / "stills"
-    show = show.model_copy(update={"sources": (*show.sources, Folder(id="stills", name="Stills", path=str(stills), hold=0.1))})
+    show = show.model_copy(
+        update={"sources": (*show.sources, Folder(id="stills", name="Stills", path=str(stills), hold=0.1))}
+    )
     engine = Engine(show)
     engine.start(wait=20)
     sink = PngSink(folder / "out" / "relay.png", period=0.05)
@@ -208,7 +220,7 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
             case 3:
                 place.mkdir()
             case _:
-                place.write_bytes(target.read_bytes()[:chance.randrange(1, 5000)])
+                place.write_bytes(target.read_bytes()[: chance.randrange(1, 5000)])
         stills.mkdir()
         for _ in range(chance.randrange(3)):
             name = os.fsdecode(chance.choice([b"a.png", b"\xe9\xff.png", b"b.jpg"]))
@@ -218,7 +230,10 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
             with contextlib.suppress(OSError):  # it may be there again already
                 (folder / "out").write_text("")
         found.count("files taken away or replaced")
-        again = tuple(s.model_copy(update={"name": f"{s.name[:60]} {chance.randrange(99)}"}) if chance.random() < 0.4 else s for s in sources)
+        again = tuple(
+            s.model_copy(update={"name": f"{s.name[:60]} {chance.randrange(99)}"}) if chance.random() < 0.4 else s
+            for s in sources
+        )
         engine.set_show(show.model_copy(update={"sources": again}))
         engine.act(Recall(preset=chance.choice(numbers), seconds=0.1))
         engine.look_through(chance.choice([s.id for s in sources]))

@@ -32,17 +32,35 @@ from ushering_adze.engine.renderer import Renderer
 
 
 def large_show() -> Show:
-    """A thousand regions of whole cabinets that fill ten walls of a thousand cabinets each, on ten outputs and one canvas."""
+    """A thousand regions of whole cabinets that fill ten walls of a thousand cabinets each, on ten outputs and one
+    canvas.
+    """
     cabinet = Cabinet(width_mm=500, height_mm=500, columns_px=48, rows_px=48, weight_kg=7, max_watts=150)
-    walls = tuple(LedWall(id=f"w{n}", name=f"W{n}", cabinet=cabinet, columns=40, rows=25, data=DataRuns(gbps=10)) for n in range(10))
-    outputs = tuple(Output(id=f"o{n}", number=n + 1, name=f"O{n}", timing=Timing(width=1920, height=1200)) for n in range(10))
+    walls = tuple(
+        LedWall(id=f"w{n}", name=f"W{n}", cabinet=cabinet, columns=40, rows=25, data=DataRuns(gbps=10))
+        for n in range(10)
+    )
+    outputs = tuple(
+        Output(id=f"o{n}", number=n + 1, name=f"O{n}", timing=Timing(width=1920, height=1200)) for n in range(10)
+    )
     rows = list(itertools.pairwise(48 * k for k in (0, 2, 4, 6, 8, 10, 12, 15, 18, 21, 25)))
     regions = []
     for n in range(1000):
         wall, k = divmod(n, 100)
         (y0, y1), column = rows[k // 10], k % 10
-        regions.append(Region(id=f"r{n}", name=f"R{n}", x=wall % 5 * 1920 + column * 192, y=wall // 5 * 1200 + y0, w=192, h=y1 - y0,
-                              output=f"o{wall}", surface=f"w{wall}", landing=RectLanding(x=column * 192, y=y0, w=192, h=y1 - y0)))
+        regions.append(
+            Region(
+                id=f"r{n}",
+                name=f"R{n}",
+                x=wall % 5 * 1920 + column * 192,
+                y=wall // 5 * 1200 + y0,
+                w=192,
+                h=y1 - y0,
+                output=f"o{wall}",
+                surface=f"w{wall}",
+                landing=RectLanding(x=column * 192, y=y0, w=192, h=y1 - y0),
+            )
+        )
     canvas = Canvas(id="c", name="C", width=9600, height=2400, regions=tuple(regions))
     return Show(name="Large", canvases=(canvas,), surfaces=walls, outputs=outputs)
 
@@ -59,8 +77,8 @@ def _each(work: Callable[[int], object], rounds: int, limit_ms: float) -> dict[s
 
 
 def drag_large(rounds: int) -> dict[str, float]:
-    """A step of dragging one region of a thousand: the edit, the checks of the whole, and every output's plan; baseline: one sixtieth of
-    a second."""
+    """A step of dragging one region of a thousand: the edit, the checks of the whole, and every output's plan;
+    baseline: one sixtieth of a second."""
     show = large_show()
     renderer = Renderer(show)
 
@@ -81,7 +99,9 @@ def check_large(rounds: int) -> dict[str, float]:
 
 
 def edit_cabinets(rounds: int) -> dict[str, float]:
-    """One cabinet taken out of one of ten walls of 1 000: the edit, the wall's figures and its runs; baseline: one sixtieth of a second."""
+    """One cabinet taken out of one of ten walls of 1 000: the edit, the wall's figures and its runs; baseline: one
+    sixtieth of a second.
+    """
     cabinet = Cabinet(width_mm=500, height_mm=500, columns_px=128, rows_px=128, weight_kg=7, max_watts=150)
     walls = tuple(LedWall(id=f"w{n}", name=f"W{n}", cabinet=cabinet, columns=40, rows=25) for n in range(10))
     show = Show(name="Bench", surfaces=walls)
@@ -104,9 +124,19 @@ def open_large(rounds: int) -> dict[str, float]:
     region = house.regions[2]
     many = tuple(region.model_copy(update={"id": f"r{n}", "name": f"R{n}"}) for n in range(1000))
     wall = show.surface("meridian")
-    walls = tuple(wall.model_copy(update={"id": f"w{n}", "name": f"W{n}", "columns": 40, "rows": 25}) for n in range(10))
-    text = json.dumps(document_of(show.model_copy(update={
-        "canvases": (house.model_copy(update={"regions": many}), *show.canvases[1:]), "surfaces": (*show.surfaces, *walls)})))
+    walls = tuple(
+        wall.model_copy(update={"id": f"w{n}", "name": f"W{n}", "columns": 40, "rows": 25}) for n in range(10)
+    )
+    text = json.dumps(
+        document_of(
+            show.model_copy(
+                update={
+                    "canvases": (house.model_copy(update={"regions": many}), *show.canvases[1:]),
+                    "surfaces": (*show.surfaces, *walls),
+                }
+            )
+        )
+    )
     spent = []
     for _ in range(rounds):
         began = time.perf_counter()

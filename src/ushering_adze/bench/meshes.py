@@ -27,22 +27,55 @@ def noise(width: int, height: int) -> Pixels:
 
 
 def warped_show() -> tuple[Show, Any, Pixels]:
-    left = Region(id="left", name="Left", x=0, y=0, w=WIDE, h=HIGH, output="a", surface="screen", projector="p",
-                  landing=QuadLanding(corners=((14.0, 9.5), (1902.0, 3.0), (1911.0, 1075.0), (6.0, 1068.0))))
-    right = Region(id="right", name="Right", x=1680, y=0, w=WIDE, h=HIGH, output="b", surface="screen", projector="q",
-                   landing=QuadLanding(corners=((4.0, 5.0), (1912.0, 12.0), (1903.0, 1070.0), (9.0, 1077.0))))
+    left = Region(
+        id="left",
+        name="Left",
+        x=0,
+        y=0,
+        w=WIDE,
+        h=HIGH,
+        output="a",
+        surface="screen",
+        projector="p",
+        landing=QuadLanding(corners=((14.0, 9.5), (1902.0, 3.0), (1911.0, 1075.0), (6.0, 1068.0))),
+    )
+    right = Region(
+        id="right",
+        name="Right",
+        x=1680,
+        y=0,
+        w=WIDE,
+        h=HIGH,
+        output="b",
+        surface="screen",
+        projector="q",
+        landing=QuadLanding(corners=((4.0, 5.0), (1912.0, 12.0), (1903.0, 1070.0), (9.0, 1077.0))),
+    )
     timing = Timing(width=WIDE, height=HIGH)
     show = Show(
-        name="Bench", canvases=(Canvas(id="c", name="C", width=3600, height=HIGH, regions=(left, right)),),
+        name="Bench",
+        canvases=(Canvas(id="c", name="C", width=3600, height=HIGH, regions=(left, right)),),
         outputs=(Output(id="a", number=1, name="A", timing=timing), Output(id="b", number=2, name="B", timing=timing)),
-        surfaces=(Projection(id="screen", name="Screen", width_mm=9000, height_mm=2700, overlap_px=240, projectors=(
-            Projector(id="p", name="P", width=WIDE, height=HIGH), Projector(id="q", name="Q", width=WIDE, height=HIGH))),))
+        surfaces=(
+            Projection(
+                id="screen",
+                name="Screen",
+                width_mm=9000,
+                height_mm=2700,
+                overlap_px=240,
+                projectors=(
+                    Projector(id="p", name="P", width=WIDE, height=HIGH),
+                    Projector(id="q", name="Q", width=WIDE, height=HIGH),
+                ),
+            ),
+        ),
+    )
     return show, compile_output(show, show.output("a")), noise(3600, HIGH)
 
 
 def mesh_point(rounds: int) -> dict[str, float]:
-    """From an edit that moves one point of a 9 × 7 mesh to the 1080p raster that shows it, as while it is dragged: quickly, its
-    weights up to three pixels late; baseline: one frame at 30/s."""
+    """From an edit that moves one point of a 9 × 7 mesh to the 1080p raster that shows it, as while it is dragged:
+    quickly, its weights up to three pixels late; baseline: one frame at 30/s."""
     show, _, _ = warped_show()
     for id in ("left", "right"):
         show = with_region(show, as_mesh(show.homes[id][1], 9, 7))
@@ -60,8 +93,8 @@ def mesh_point(rounds: int) -> dict[str, float]:
 
 
 def mesh_on_air(rounds: int) -> dict[str, float]:
-    """The same in the running engine, from the edit until the changed raster is handed over; it waits for the frame that is due as well.
-    Baseline: one frame at 30/s and 5 ms, as for a key."""
+    """The same in the running engine, from the edit until the changed raster is handed over; it waits for the frame
+    that is due as well. Baseline: one frame at 30/s and 5 ms, as for a key."""
     show, _, _ = warped_show()
     for id in ("left", "right"):
         show = with_region(show, as_mesh(show.homes[id][1], 9, 7))

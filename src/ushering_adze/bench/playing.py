@@ -1,4 +1,6 @@
-"""The benchmark of a show that plays: single frames of a fade, every preset in turn, and from a key to its first frame."""
+"""The benchmark of a show that plays: single frames of a fade, every preset in turn, and from a key to its
+first frame.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ WARM = 30
 
 
 def whole_frame(preset: int, rounds: int) -> dict[str, float]:
-    """A whole frame of the demo while a preset fades in, every source moving and decoding; baseline: the frame's time at 30 fps."""
+    """A whole frame of the demo while a preset fades in, every source moving and decoding; baseline: the frame's time
+    at 30 fps.
+    """
     show = demo_show()
     wanted = show.preset(preset)
     assert wanted is not None
@@ -74,13 +78,18 @@ class _Watch:
     def figures(self) -> dict[str, float]:
         """``late_share`` is of all frames; ``stolen_share`` the part of it that came with ``stolen_seconds``."""
         frames = self._engine.frames - self._first
-        return {"late_share": (self._late - self._first_late) / frames, "stolen_share": self.excused / frames, "frames": frames,
-                "stolen_seconds": self._stolen - self._first_stolen}
+        return {
+            "late_share": (self._late - self._first_late) / frames,
+            "stolen_share": self.excused / frames,
+            "frames": frames,
+            "stolen_seconds": self._stolen - self._first_stolen,
+        }
 
 
 def everything_moving(rounds: int) -> dict[str, float]:
-    """The demo show played as it would be: every preset recalled in turn, each in its own time and a second more; baseline: one frame
-    late in a thousand.  Frames that are late because the machine was taken away count like all others; how many those are is told beside."""
+    """The demo show played as it would be: every preset recalled in turn, each in its own time and a second more;
+    baseline: one frame late in a thousand.  Frames that are late because the machine was taken away count like all
+    others; how many those are is told beside."""
     show = demo_show()
     engine = Engine(show)
     engine.start(wait=20, ahead=AHEAD)
@@ -99,7 +108,12 @@ def everything_moving(rounds: int) -> dict[str, float]:
         found = watch.figures()
     finally:
         engine.stop()
-    return {"ours_ms": statistics.median(spent), "baseline_ms": 1e3 / show.rate, "ratio": found["late_share"] / 0.001, **found}
+    return {
+        "ours_ms": statistics.median(spent),
+        "baseline_ms": 1e3 / show.rate,
+        "ratio": found["late_share"] / 0.001,
+        **found,
+    }
 
 
 def key_to_frame(rounds: int) -> dict[str, float]:

@@ -77,7 +77,9 @@ def warped_output(rounds: int) -> dict[str, float]:
     step = plan.steps[0]
     assert step.maps is not None and step.finish is not None
     source = np.ascontiguousarray(canvas[:, :WIDE])
-    map_x, map_y = (cv2.copyMakeBorder(m, 0, HIGH - m.shape[0], 0, WIDE - m.shape[1], cv2.BORDER_REPLICATE) for m in step.maps)
+    map_x, map_y = (
+        cv2.copyMakeBorder(m, 0, HIGH - m.shape[0], 0, WIDE - m.shape[1], cv2.BORDER_REPLICATE) for m in step.maps
+    )
     weight, target = np.full((HIGH, WIDE, 4), 200, np.uint8), np.empty((HIGH, WIDE, 4), np.uint8)
 
     def bare() -> None:
@@ -104,7 +106,9 @@ def against_scipy(rounds: int) -> dict[str, float]:
         for channel in range(3):
             map_coordinates(source[..., channel], places, order=1, output=np.uint8)
 
-    return paired(lambda: run_step(step, canvas[step.take.cut()], raster), theirs, rounds)  # like with like: theirs does not blend
+    return paired(
+        lambda: run_step(step, canvas[step.take.cut()], raster), theirs, rounds
+    )  # like with like: theirs does not blend
 
 
 def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Callable[[], None]:
@@ -113,11 +117,15 @@ def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Cal
     from PySide6.QtGui import QImage, QPainter
 
     def image(pixels: Pixels) -> QImage:
-        return QImage(pixels.data, pixels.shape[1], pixels.shape[0], pixels.strides[0], QImage.Format.Format_ARGB32_Premultiplied)
+        return QImage(
+            pixels.data, pixels.shape[1], pixels.shape[0], pixels.strides[0], QImage.Format.Format_ARGB32_Premultiplied
+        )
 
     images = {id: image(f.pixels) for id, f in frames.items()}
     canvases = {c.id: QImage(c.width, c.height, QImage.Format.Format_ARGB32_Premultiplied) for c in show.canvases}
-    rasters = {o.id: QImage(o.timing.width, o.timing.height, QImage.Format.Format_ARGB32_Premultiplied) for o in show.outputs}
+    rasters = {
+        o.id: QImage(o.timing.width, o.timing.height, QImage.Format.Format_ARGB32_Premultiplied) for o in show.outputs
+    }
     masks: dict[str, list[tuple[QRectF, QImage, Pixels]]] = {}
     for output in show.outputs:
         for step in compile_output(show, output).steps:
@@ -149,8 +157,11 @@ def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Cal
                 p = QPainter(rasters[region.output])
                 landing = region.landing
                 assert isinstance(landing, RectLanding)
-                p.drawImage(QRectF(landing.x, landing.y, landing.w, landing.h), canvases[canvas.id],
-                            QRectF(region.x, region.y, region.w, region.h))
+                p.drawImage(
+                    QRectF(landing.x, landing.y, landing.w, landing.h),
+                    canvases[canvas.id],
+                    QRectF(region.x, region.y, region.w, region.h),
+                )
                 for where, dark, _ in masks.get(region.id, ()):
                     p.drawImage(where, dark)
                 p.end()
@@ -161,9 +172,9 @@ def _qpainter_program(show: Show, state: State, frames: dict[str, Frame]) -> Cal
 def against_qpainter(rounds: int, everything: bool) -> dict[str, float]:
     """Every preset of the demo, half-way through its fade and settled, ours and by QPainter; sums of medians.
 
-    Both are given the same frames and make the same pictures.  As the demo is played, clips bring a new frame each time and stills
-    do not; the QPainter program draws everything again.  With ``everything``, every source is new every time, which leaves
-    nothing to save: both draw all of it.
+    Both are given the same frames and make the same pictures.  As the demo is played, clips bring a new frame each time
+    and stills do not; the QPainter program draws everything again.  With ``everything``, every source is new every
+    time, which leaves nothing to save: both draw all of it.
     """
     show = demo_show()
     moving = {source.id for source in show.sources if everything or source.kind == "clip"}
@@ -179,7 +190,9 @@ def against_qpainter(rounds: int, everything: bool) -> dict[str, float]:
             renderer = Renderer(show)
 
             def ours(renderer: Renderer = renderer, state: State = state, frames: dict[str, Frame] = frames) -> None:
-                renderer.draw(state, {k: f._replace(serial=next(serial)) if k in moving else f for k, f in frames.items()})
+                renderer.draw(
+                    state, {k: f._replace(serial=next(serial)) if k in moving else f for k, f in frames.items()}
+                )
 
             found = paired(ours, _qpainter_program(show, state, frames), rounds)
             ours_ms += found["ours_ms"]
@@ -190,9 +203,19 @@ def against_qpainter(rounds: int, everything: bool) -> dict[str, float]:
 def recall_state(rounds: int) -> dict[str, float]:
     """Recall of a preset over 100 layers, state only; baseline: one millisecond."""
     layers = tuple(Layer(id=f"l{n}", name=f"L{n}") for n in range(100))
-    show = Show(name="Bench", canvases=(Canvas(id="c", name="C", width=4096, height=2160, layers=layers),), presets=tuple(
-        Preset(id=f"p{n}", number=n + 1, name="P", parts=tuple(
-            part_of("c", layer.id, LayerSettings(opacity=0.5)) for layer in layers)) for n in range(rounds)))
+    show = Show(
+        name="Bench",
+        canvases=(Canvas(id="c", name="C", width=4096, height=2160, layers=layers),),
+        presets=tuple(
+            Preset(
+                id=f"p{n}",
+                number=n + 1,
+                name="P",
+                parts=tuple(part_of("c", layer.id, LayerSettings(opacity=0.5)) for layer in layers),
+            )
+            for n in range(rounds)
+        ),
+    )
     motion = at_rest(opening_state(show))
     prepare(show)  # as the engine does with every show it is given
     spent = []
@@ -205,7 +228,9 @@ def recall_state(rounds: int) -> dict[str, float]:
 
 
 def edit_after(recalls: int) -> dict[str, float]:
-    """What an edit costs the stage of the demo after many recalls, all its presets in turn; baseline: two milliseconds."""
+    """What an edit costs the stage of the demo after many recalls, all its presets in turn; baseline: two
+    milliseconds.
+    """
     show = demo_show()
     prepare(show)
     stage = Stage.opened(show)
@@ -231,7 +256,12 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("frame-7", "demo frame, moon reveal fading in / frame time", 1.0, lambda: whole_frame(7, 90)),
     ("frame-8", "demo frame, two wide clips dissolving / frame time", 1.0, lambda: whole_frame(8, 90)),
     ("frame-4", "demo frame, panorama fading in / frame time", 1.0, lambda: whole_frame(4, 120)),
-    ("everything", "frames late of all presets recalled in turn / one in a thousand", 1.0, lambda: everything_moving(3)),
+    (
+        "everything",
+        "frames late of all presets recalled in turn / one in a thousand",
+        1.0,
+        lambda: everything_moving(3),
+    ),
     ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),
     ("edit-after-200", "an edit of the stage after 200 recalls / 2 ms", 1.0, lambda: edit_after(200)),
     ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),
@@ -260,7 +290,12 @@ def measured(only: set[str] | None = None) -> dict[str, Any]:
     for key, what, limit, measure in ROWS:
         if only is None or key in only:
             found = measure()
-            figures[key] = {"what": what, "limit": limit, **{k: round(v, 4) for k, v in found.items()}, "met": found["ratio"] <= limit}
+            figures[key] = {
+                "what": what,
+                "limit": limit,
+                **{k: round(v, 4) for k, v in found.items()},
+                "met": found["ratio"] <= limit,
+            }
     return figures
 
 
@@ -270,9 +305,12 @@ def table(figures: dict[str, Any]) -> str:
     for row in figures.values():
         extra = f"  late {row['late_share']:.2%}" if "late_share" in row else ""
         if "stolen_seconds" in row:
-            extra += f" of {row['frames']:.0f}; {row['stolen_share']:.2%} while {row['stolen_seconds']:.2f} s were stolen"
-        lines.append(f"{row['what'][:52]:52s} {row['ours_ms']:9.3f} {row['baseline_ms']:9.3f} {row['ratio']:8.3f} {row['limit']:7.3f}"
-                     f"  {'met' if row['met'] else 'MISSED'}{extra}")
+            extra += (
+                f" of {row['frames']:.0f}; {row['stolen_share']:.2%} while {row['stolen_seconds']:.2f} s were stolen"
+            )
+        lines.append(
+            f"{row['what'][:52]:52s} {row['ours_ms']:9.3f} {row['baseline_ms']:9.3f} {row['ratio']:8.3f} "
+            f"{row['limit']:7.3f}"
+            f"  {'met' if row['met'] else 'MISSED'}{extra}"
+        )
     return "\n".join(lines)
-
-

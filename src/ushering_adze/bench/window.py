@@ -12,17 +12,23 @@ import time
 def _told(code: str, *arguments: str) -> list[str]:
     """Run code off screen in a process of its own; what it printed, by words."""
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    done = subprocess.run([sys.executable, "-c", code, *arguments], env=env, timeout=120, check=True, capture_output=True, text=True)
+    done = subprocess.run(
+        [sys.executable, "-c", code, *arguments], env=env, timeout=120, check=True, capture_output=True, text=True
+    )
     return done.stdout.split()
 
 
 def start_window(rounds: int) -> dict[str, float]:
-    """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two seconds."""
-    code = ("import gc; gc.disable(); import os, ushering_adze.cli.main; from ushering_adze.desk.app import opened; "
-            "from ushering_adze.desk.qt import application; from ushering_adze.demo.show import DEMO_ROOT, demo_show; "
-            "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
-            "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
-            "all(p[..., :3].max() > 60 for p in r.program.values()) else None); app.exec()")
+    """From the start of the process to a window that has shown its first live pictures, off screen; baseline: two
+    seconds.
+    """
+    code = (
+        "import gc; gc.disable(); import os, ushering_adze.cli.main; from ushering_adze.desk.app import opened; "
+        "from ushering_adze.desk.qt import application; from ushering_adze.demo.show import DEMO_ROOT, demo_show; "
+        "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
+        "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
+        "all(p[..., :3].max() > 60 for p in r.program.values()) else None); app.exec()"
+    )
     spent = []
     for _ in range(rounds):
         began = time.perf_counter()
@@ -67,8 +73,8 @@ os._exit(0)
 
 
 def drag_window(rounds: int) -> dict[str, float]:
-    """A step of dragging one of a thousand regions in the real window, off screen, painted and listed anew; baseline: one sixtieth of
-    a second."""
+    """A step of dragging one of a thousand regions in the real window, off screen, painted and listed anew; baseline:
+    one sixtieth of a second."""
     found = [float(_told(DRAG)[-1]) for _ in range(rounds)]
     ms = statistics.median(found)
     return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
@@ -95,8 +101,8 @@ os._exit(0)
 
 
 def desk_share(seconds: int) -> dict[str, float]:
-    """Processor time of the interface's thread while Run shows the demo with a preset staged, per frame at 30/s; baseline: a fifth of a
-    frame's time, as the frames need the rest."""
+    """Processor time of the interface's thread while Run shows the demo with a preset staged, per frame at 30/s;
+    baseline: a fifth of a frame's time, as the frames need the rest."""
     told = _told(DESK, str(seconds))
     share, late = float(told[-2]), float(told[-1])
     return {"ours_ms": share * 1e3 / 30, "baseline_ms": 1e3 / 30 / 5, "ratio": share * 5, "late_share": late}

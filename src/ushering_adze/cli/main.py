@@ -27,8 +27,13 @@ from ushering_adze.io.places import log_file
 from ushering_adze.io.showfile import media_faults, read_show
 from ushering_adze.io.writing import write_whole
 
-app = typer.Typer(name="adze", help="Ushering Adze: every screen of an event, exactly.", no_args_is_help=True, add_completion=False,
-                  pretty_exceptions_enable=False)
+app = typer.Typer(
+    name="adze",
+    help="Ushering Adze: every screen of an event, exactly.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
 UsageProblem = typer.BadParameter.__bases__[0].__bases__[0]  # what the parser raises; its own name for it is private
 ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
 OutOption = Annotated[Path, typer.Option("--out", help="Folder for the pictures; made if it is not there.")]
@@ -56,9 +61,13 @@ def _open_window(show: Show, path: Path | None, root: Path) -> NoReturn:
 
 @app.command()
 def demo(
-    copy: Annotated[Path | None, typer.Option("--copy", help="Write the demo show and its media into this folder, and stop.")] = None,
+    copy: Annotated[
+        Path | None, typer.Option("--copy", help="Write the demo show and its media into this folder, and stop.")
+    ] = None,
     headless: Annotated[bool, typer.Option("--headless", help="Play without a window.")] = False,
-    seconds: Annotated[float, typer.Option("--seconds", min=0.5, max=86400, help="How long to play without a window.")] = 6.0,
+    seconds: Annotated[
+        float, typer.Option("--seconds", min=0.5, max=86400, help="How long to play without a window.")
+    ] = 6.0,
     out: Annotated[Path | None, typer.Option("--out", help="Where the pictures go when there is no window.")] = None,
 ) -> None:
     """Open the demo show; with no display, play it and save what it shows."""
@@ -68,7 +77,10 @@ def demo(
     if headless:
         folder = out or Path.cwd() / "adze-demo"
         report = _play_headless(demo_show(), seconds, folder)
-        print(f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late; pictures and report.json in {folder}")
+        print(
+            f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late; pictures and "
+            f"report.json in {folder}"
+        )
         return
     if _has_display():
         _open_window(demo_show(), None, DEMO_ROOT)
@@ -91,7 +103,9 @@ def open_(show: ShowArgument) -> None:
     for fault in media_faults(value):
         print(f"adze: {show.name}: {fault}", file=sys.stderr)
     if not _has_display():
-        raise ShowError([Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")])
+        raise ShowError(
+            [Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")]
+        )
     _open_window(value, show.resolve(), show.resolve().parent)
 
 
@@ -100,7 +114,9 @@ def render(
     show: ShowArgument,
     preset: Annotated[int, typer.Option("--preset", help="Number of the preset to recall.")],
     out: OutOption,
-    at: Annotated[float | None, typer.Option("--at", min=0, help="Seconds after the recall; default: when all has settled.")] = None,
+    at: Annotated[
+        float | None, typer.Option("--at", min=0, help="Seconds after the recall; default: when all has settled.")
+    ] = None,
     canvases: Annotated[bool, typer.Option("--canvases", help="Also write each canvas, as canvas-ID.png.")] = False,
 ) -> None:
     """Write each output's picture some seconds after a preset is recalled on the opened show.
@@ -139,11 +155,15 @@ def pattern(
 @app.command()
 def act(
     show: ShowArgument,
-    actions: Annotated[Path, typer.Argument(metavar="ACTIONS", help="A JSON list of actions and moments; see `adze schema actions`.")],
+    actions: Annotated[
+        Path, typer.Argument(metavar="ACTIONS", help="A JSON list of actions and moments; see `adze schema actions`.")
+    ],
     out: OutOption,
     states: Annotated[bool, typer.Option("--states", help="Also write what each surface shows, as NAME.json.")] = False,
 ) -> None:
-    """Play actions on the opened show on a clock of its own, and write each output's picture at each moment asked for."""
+    """Play actions on the opened show on a clock of its own, and write each output's picture at each moment
+    asked for.
+    """
     from ushering_adze.engine.offline import acted, script_from
     from ushering_adze.io.asking import read_text
 
@@ -151,7 +171,9 @@ def act(
     try:
         script = script_from(json.loads(read_text(actions, "list of actions")))
     except json.JSONDecodeError as error:
-        raise ShowError([Fault(actions.name, f"this is not JSON (line {error.lineno}, column {error.colno}); correct it there")]) from None
+        raise ShowError(
+            [Fault(actions.name, f"this is not JSON (line {error.lineno}, column {error.colno}); correct it there")]
+        ) from None
     except RecursionError:
         raise ShowError([Fault(actions.name, "this is nested too deep for a list of actions; correct it")]) from None
     for shoot in acted(value, script):
@@ -166,7 +188,9 @@ def act(
 
 
 @app.command()
-def schema(what: Annotated[str, typer.Argument(metavar="[show|actions]", help="Of the show format, or of actions.")] = "show") -> None:
+def schema(
+    what: Annotated[str, typer.Argument(metavar="[show|actions]", help="Of the show format, or of actions.")] = "show",
+) -> None:
     """Print a JSON Schema: that of the show format, or of actions."""
     if what not in ("show", "actions"):
         raise ShowError([Fault("schema", f"{shortened(what)} has none; write show or actions")])
@@ -213,7 +237,9 @@ def main() -> None:
     except UsageProblem as error:
         sentence = error.format_message()
     except OSError as error:
-        sentence = f"{error.filename or 'a file'}: it cannot be used ({error.strerror}); check the path and its permissions"
+        sentence = (
+            f"{error.filename or 'a file'}: it cannot be used ({error.strerror}); check the path and its permissions"
+        )
     except (ValueError, MemoryError) as error:
         sentence = told(error)
     except Exception as error:

@@ -29,13 +29,17 @@ JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 
 
 def _map_of(show: Show, canvas: str | None, output: str | None, surface: str | None) -> Sheet:
-    chosen = [(noun, id) for noun, id in (("canvas", canvas), ("output", output), ("surface", surface)) if id is not None]
+    chosen = [
+        (noun, id) for noun, id in (("canvas", canvas), ("output", output), ("surface", surface)) if id is not None
+    ]
     if len(chosen) != 1:
         raise ShowError([Fault("pixelmap", "name one of --canvas, --output and --surface")])
     noun, id = chosen[0]
     known = {"canvas": show.canvases, "output": show.outputs, "surface": show.surfaces}[noun]
     if id not in {item.id for item in known}:
-        raise ShowError([Fault(f"--{noun}", f'no {noun} "{id}"; there are: {", ".join(item.id for item in known) or "none yet"}')])
+        raise ShowError(
+            [Fault(f"--{noun}", f'no {noun} "{id}"; there are: {", ".join(item.id for item in known) or "none yet"}')]
+        )
     return {"canvas": canvas_map, "output": output_map, "surface": surface_map}[noun](show, id)
 
 
@@ -52,7 +56,9 @@ def pixelmap_command(
     print(f"{out}: {sheet.width}×{sheet.height} px")
 
 
-def template_command(show: ShowArgument, out: Annotated[Path, typer.Option("--out", help="Folder; made if it is not there.")]) -> None:
+def template_command(
+    show: ShowArgument, out: Annotated[Path, typer.Option("--out", help="Folder; made if it is not there.")]
+) -> None:
     """Write templates for the makers of content: a PNG with alpha for each surface, and a sheet of sizes."""
     value = read_show(show)
     for surface in value.surfaces:
@@ -65,9 +71,13 @@ def regions_command(
     show: ShowArgument,
     as_csv: Annotated[bool, typer.Option("--csv", help="Print CSV; this is the default.")] = False,
     as_json: JsonOption = False,
-    source: Annotated[Path | None, typer.Option("--import", help="A table (.csv, .tsv), another show (.adze) or a drawing (.dxf).")] = None,
+    source: Annotated[
+        Path | None, typer.Option("--import", help="A table (.csv, .tsv), another show (.adze) or a drawing (.dxf).")
+    ] = None,
     save: Annotated[bool, typer.Option("--save", help="Save what was imported.")] = False,
-    good: Annotated[bool, typer.Option("--good", help="Import the rows that are right, although others are not.")] = False,
+    good: Annotated[
+        bool, typer.Option("--good", help="Import the rows that are right, although others are not.")
+    ] = False,
     mm: Annotated[float, typer.Option("--mm", help="Millimetres to a pixel of a drawing.")] = 1.0,
 ) -> None:
     """List the regions of a show, or import some."""
@@ -77,8 +87,12 @@ def regions_command(
         for fault in faults:
             typer.echo(f"adze: {source.name}: {fault}", err=True)
         if faults and not good:
-            typer.echo(f"adze: nothing was imported; correct {'it' if len(faults) == 1 else 'them'}, or say --good to import the "
-                       f"{count} that are right", err=True)
+            typer.echo(
+                f"adze: nothing was imported; correct {'it' if len(faults) == 1 else 'them'}, or say --good to "
+                "import the "
+                f"{count} that are right",
+                err=True,
+            )
             raise typer.Exit(2)
         whole = faults_of(value)
         if whole:
@@ -100,7 +114,9 @@ def _imported(show: Show, source: Path, mm: float) -> tuple[Show, list[Fault], i
         outlines, faults = read_outlines(source)
         if not show.canvases or not show.outputs:
             raise ShowError([Fault("", "this show has no canvas or no output yet; add them in Rig and Map first")])
-        show, ids = added(show, show.canvases[0].id, outline_rects(outlines, mm), show.outputs[0].id, [o.layer for o in outlines])
+        show, ids = added(
+            show, show.canvases[0].id, outline_rects(outlines, mm), show.outputs[0].id, [o.layer for o in outlines]
+        )
         return show, faults, len(ids)
     if suffix == ".adze":
         return with_show_regions(show, read_show(source))
@@ -109,12 +125,27 @@ def _imported(show: Show, source: Path, mm: float) -> tuple[Show, list[Fault], i
     return show, [*faults, *more], count
 
 
-def find_command(picture: Annotated[Path, typer.Argument(metavar="PICTURE", help="A pixel map picture.")], as_json: JsonOption = False) -> None:
+def find_command(
+    picture: Annotated[Path, typer.Argument(metavar="PICTURE", help="A pixel map picture.")],
+    as_json: JsonOption = False,
+) -> None:
     """Find the rectangles of a pixel map picture."""
     found = find_rectangles(read_guide(picture))
     if as_json:
-        print(json.dumps([{**f.rect._asdict(), "confidence": f.confidence, "colour": f.colour,
-                           "parts": [r._asdict() for r in f.parts]} for f in found], indent=1))
+        print(
+            json.dumps(
+                [
+                    {
+                        **f.rect._asdict(),
+                        "confidence": f.confidence,
+                        "colour": f.colour,
+                        "parts": [r._asdict() for r in f.parts],
+                    }
+                    for f in found
+                ],
+                indent=1,
+            )
+        )
         return
     for f in found:
         parts = f"  or {len(f.parts)} parts" if f.parts else ""

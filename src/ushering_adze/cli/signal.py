@@ -20,9 +20,15 @@ from ushering_adze.io.asking import read_small
 from ushering_adze.io.showfile import read_show
 from ushering_adze.io.writing import write_whole
 
-SizeArgument = Annotated[str, typer.Argument(metavar="SIZE@RATE", help="Like 1920x1080@60, 1920x1080i@59.94 or 2688x864@50.")]
-StandardOption = Annotated[str | None, typer.Option("--standard", help="cvt, cvt-rb, cvt-rb2 or cta; by default cta where it has the "
-                                                    "format, else reduced blanking.")]
+SizeArgument = Annotated[
+    str, typer.Argument(metavar="SIZE@RATE", help="Like 1920x1080@60, 1920x1080i@59.94 or 2688x864@50.")
+]
+StandardOption = Annotated[
+    str | None,
+    typer.Option(
+        "--standard", help="cvt, cvt-rb, cvt-rb2 or cta; by default cta where it has the format, else reduced blanking."
+    ),
+]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 
 
@@ -32,7 +38,11 @@ def _timing(size: str, standard: str | None) -> SignalTiming:
         raise SignalError(f'no standard "{standard}"; there are: cvt, cvt-rb, cvt-rb2, cta')
     made = timing_for(width, height, rate, cast(Standard | None, standard), interlaced)
     if made.h_active != width:
-        typer.echo(f"adze: {made.standard} counts in cells of 8 px, so {width} px become {made.h_active}; cvt-rb2 keeps {width}", err=True)
+        typer.echo(
+            f"adze: {made.standard} counts in cells of 8 px, so {width} px become {made.h_active}; cvt-rb2 keeps "
+            f"{width}",
+            err=True,
+        )
     return made
 
 
@@ -43,22 +53,34 @@ def timing_command(size: SizeArgument, standard: StandardOption = None, as_json:
         print(json.dumps(made.as_dict()))
         return
     t = made.as_dict()
-    print(f"{made.h_active}×{made.v_active}{'i' if made.interlaced else ''} at {plain(made.refresh_hz, 3)} Hz, {made.standard}"
-          + (f", format {made.vic}" if made.vic else ""))
+    print(
+        f"{made.h_active}×{made.v_active}{'i' if made.interlaced else ''} at {plain(made.refresh_hz, 3)} Hz, "
+        f"{made.standard}" + (f", format {made.vic}" if made.vic else "")
+    )
     print(f"clock   {plain(made.clock_khz / 1000, 6)} MHz, lines {plain(made.line_khz, 3)} kHz")
     for name, axis, positive in (("across", "h", made.h_positive), ("down", "v", made.v_positive)):
-        print(f"{name:<8}{t[axis + '_active']} + front {t[axis + '_front']} + sync {t[axis + '_sync']} + back {t[axis + '_back']} "
-              f"= {t[axis + '_total']}, sync {'positive' if positive else 'negative'}")
+        print(
+            f"{name:<8}{t[axis + '_active']} + front {t[axis + '_front']} + sync {t[axis + '_sync']} + back "
+            f"{t[axis + '_back']} "
+            f"= {t[axis + '_total']}, sync {'positive' if positive else 'negative'}"
+        )
 
 
 def link_command(
     size: SizeArgument,
-    link: Annotated[str, typer.Option("--link", help="dvi, dvi-dual, hdmi1.4, hdmi2.0, hdmi2.1, dp1.2, dp1.4, sdi1.5, sdi3, sdi6, sdi12 "
-                                      "or stream.")],
+    link: Annotated[
+        str,
+        typer.Option(
+            "--link",
+            help="dvi, dvi-dual, hdmi1.4, hdmi2.0, hdmi2.1, dp1.2, dp1.4, sdi1.5, sdi3, sdi6, sdi12 or stream.",
+        ),
+    ],
     bits: Annotated[int, typer.Option("--bits", help="8, 10 or 12.")] = 8,
     encoding: Annotated[str, typer.Option("--encoding", help="rgb, 444, 422 or 420.")] = "rgb",
     standard: StandardOption = None,
-    mbps: Annotated[float | None, typer.Option("--mbps", min=0.001, help="Bit rate of a stream, if it is known.")] = None,
+    mbps: Annotated[
+        float | None, typer.Option("--mbps", min=0.001, help="Bit rate of a stream, if it is known.")
+    ] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Say whether a link carries a size and rate, and what would fit if not; exit code 1 when it does not fit."""
@@ -71,8 +93,15 @@ def link_command(
         found = suggestions(width, height, rate, kind, bits, cast(Encoding, encoding), cast(Standard | None, standard))
     if as_json:
         report: dict[str, Any] = {
-            "fits": budget.fits, "used": plain(budget.used), "capacity": plain(budget.capacity), "unit": budget.unit, "words": budget.words,
-            "link": kind.name, "timing": made.as_dict(), "suggestions": [{"kind": s.kind, "words": s.words} for s in found]}
+            "fits": budget.fits,
+            "used": plain(budget.used),
+            "capacity": plain(budget.capacity),
+            "unit": budget.unit,
+            "words": budget.words,
+            "link": kind.name,
+            "timing": made.as_dict(),
+            "suggestions": [{"kind": s.kind, "words": s.words} for s in found],
+        }
         print(json.dumps(report, ensure_ascii=False))
     else:
         print(f"{kind.words}: {budget.words}")
@@ -104,7 +133,9 @@ def edid_make(
 
 
 @edid_app.command("read")
-def edid_read(path: Annotated[Path, typer.Argument(metavar="FILE", help="An EDID in binary.")], as_json: JsonOption = False) -> None:
+def edid_read(
+    path: Annotated[Path, typer.Argument(metavar="FILE", help="An EDID in binary.")], as_json: JsonOption = False
+) -> None:
     """Say in words what an EDID asks for."""
     try:
         found = read_edid(read_small(path, "EDID"))

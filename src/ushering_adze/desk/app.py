@@ -56,12 +56,19 @@ def run(show: Show, path: Path | None, root: Path) -> int:
         app.exit(ending[0])
 
     for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
-        signal.signal(number, ended)  # it is looked at between events, of which there are some every quarter of a second
-    qInstallMessageHandler(lambda kind, context, text: log.info(f"Qt: {_ADDRESS.sub('…', text)}"))  # else it would wait for standard error
+        signal.signal(
+            number, ended
+        )  # it is looked at between events, of which there are some every quarter of a second
+    qInstallMessageHandler(
+        lambda kind, context, text: log.info(f"Qt: {_ADDRESS.sub('…', text)}")
+    )  # else it would wait for standard error
     window = opened(show, path, root)
     windows.append(window)
-    log_unhandled(lambda kind: window.session.trouble.emit(f"Something in the window failed ({kind}); the show goes on. The log says where: "
-                                                           "Help, Show the log."))
+    log_unhandled(
+        lambda kind: window.session.trouble.emit(
+            f"Something in the window failed ({kind}); the show goes on. The log says where: Help, Show the log."
+        )
+    )
     if not window.session.bring_back():
         window.session.tell_of_others()
     app.commitDataRequest.connect(lambda manager: window.session.filing.autosave.flush())
@@ -72,7 +79,9 @@ def run(show: Show, path: Path | None, root: Path) -> int:
 
 
 def gone(code: int) -> None:
-    """End the program now if a thread hangs in something that may never answer: the interpreter would wait for it, or fall over it."""
+    """End the program now if a thread hangs in something that may never answer: the interpreter would wait for it, or
+    fall over it.
+    """
     log.flush()
     end = time.monotonic() + 0.2
     while threading.active_count() > 2 and time.monotonic() < end:

@@ -1,7 +1,8 @@
 """Garbage is collected in the interface's thread, and in no other.
 
-A widget in a ring of references is taken down by whichever thread the collector happens to run in.  In another thread than its own, Qt's
-lock on its signals and the interpreter's are then taken in one order there and in the other here, and the program stands still for good.
+A widget in a ring of references is taken down by whichever thread the collector happens to run in.  In another thread
+than its own, Qt's lock on its signals and the interpreter's are then taken in one order there and in the other here,
+and the program stands still for good.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""Every action of the desk by name: what it is called, its key, and what it does.  Menus, finder and key sheet all read this."""
+"""Every action of the desk by name: what it is called, its key, and what it does.  Menus, finder and key sheet all read
+this.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ Menu = str
 
 @dataclass(frozen=True)
 class Command:
-    """One action.  ``keys`` in Qt's portable text; keys that are ``held`` or ``by_window`` are handled by the window itself."""
+    """One action.  ``keys`` in Qt's portable text; keys that are ``held`` or ``by_window`` are handled by the window
+    itself.
+    """
 
     id: str
     menu: Menu
@@ -33,8 +37,17 @@ class CommandBook:
         self.commands: dict[str, Command] = {}
         self.actions: dict[str, QAction] = {}
 
-    def add(self, id: str, menu: Menu, words: str, run: Callable[[], object], keys: str = "", held: bool = False,
-            by_window: bool = False, where: str = "") -> None:
+    def add(
+        self,
+        id: str,
+        menu: Menu,
+        words: str,
+        run: Callable[[], object],
+        keys: str = "",
+        held: bool = False,
+        by_window: bool = False,
+        where: str = "",
+    ) -> None:
         """Add a command; its key works in the whole window."""
         command = Command(id, menu, words, run, keys, held, by_window, where)
         action = QAction(words, self._owner)
@@ -53,5 +66,7 @@ class CommandBook:
 
 def key_words(command: Command) -> str:
     """A command's key as it is printed on the keyboard."""
-    text = " or ".join(QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in command.keys.split(" | ") if k)
+    text = " or ".join(
+        QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in command.keys.split(" | ") if k
+    )
     return f"{text}, kept pressed" if command.held else text

@@ -70,7 +70,9 @@ class Filing:
         lock = self._lock if same and self._lock is not None else ShowLock(target)
         found = conflict(target, self._known) if same and self._known is not None else None
         if found is None and not lock.take():
-            found = Conflict(f"{target.name} is open elsewhere: {lock.other}; save under another name, or save over it.", True)
+            found = Conflict(
+                f"{target.name} is open elsewhere: {lock.other}; save under another name, or save over it.", True
+            )
         if found is not None and not (insist and found.may_insist):
             return Saved(None, target, found.why, found.may_insist)
         try:
@@ -128,5 +130,7 @@ def brought_back(edits: Edits) -> tuple[Show, str]:
         If they are no show.
     """
     show = absolute(show_from_document(edits.document), edits.root)
-    return show, (f"Edits made until {_clock(edits.at)} were in no file when the program ended. They are back; "
-                  "Ctrl+Z takes them away again.")
+    return show, (
+        f"Edits made until {_clock(edits.at)} were in no file when the program ended. They are back; "
+        "Ctrl+Z takes them away again."
+    )

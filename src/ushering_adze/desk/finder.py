@@ -104,8 +104,13 @@ class KeySheet(QWidget):
     def rows(self) -> list[tuple[str, str]]:
         """Key and words of every command with a key, those of this workspace first."""
         extra = [("0–9, then Enter", "Stage the preset of that number"), ("0–9, then Ctrl+Enter", "Recall it directly")]
-        mine = [c for c in self._book.commands.values() if c.keys and (not c.where or self._where in c.where.split(", "))]
-        return extra + [(key_words(c).split(" or ")[0], c.words) for c in sorted(mine, key=lambda c: (not c.where, c.menu != "Run", c.menu))]
+        mine = [
+            c for c in self._book.commands.values() if c.keys and (not c.where or self._where in c.where.split(", "))
+        ]
+        return extra + [
+            (key_words(c).split(" or ")[0], c.words)
+            for c in sorted(mine, key=lambda c: (not c.where, c.menu != "Run", c.menu))
+        ]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -88,8 +88,10 @@ class GuardedButton(QWidget):
         p.setBrush(theme.colour(self._token) if self.on else theme.colour(theme.PANEL))
         p.drawRoundedRect(rect, 3, 3)
         if self._pressed_ms > 0:
-            p.fillRect(QRectF(3, self.height() - 7, (self.width() - 6) * min(1, self._pressed_ms / HOLD_MS), 4),
-                       theme.colour(theme.GROUND if self.on else self._token))
+            p.fillRect(
+                QRectF(3, self.height() - 7, (self.width() - 6) * min(1, self._pressed_ms / HOLD_MS), 4),
+                theme.colour(theme.GROUND if self.on else self._token),
+            )
         p.setFont(theme.font(13, bold=True))
         words = theme.RED_WORDS if self._token == theme.RED else self._token
         p.setPen(theme.colour(theme.GROUND if self.on else words))

@@ -9,13 +9,17 @@ from ushering_adze.desk import theme
 
 
 class Notice(QLabel):
-    """A sentence over the workspace that stays until it is clicked or some time has passed; it never blocks anything."""
+    """A sentence over the workspace that stays until it is clicked or some time has passed; it never blocks
+    anything.
+    """
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setStyleSheet(f"background: {theme.RAISED}; border: 1px solid {theme.AMBER}; border-radius: 3px; padding: 10px 14px;")
+        self.setStyleSheet(
+            f"background: {theme.RAISED}; border: 1px solid {theme.AMBER}; border-radius: 3px; padding: 10px 14px;"
+        )
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)

@@ -10,7 +10,16 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QRect, QRectF, QSettings, QSocketNotifier, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QGuiApplication, QKeyEvent, QMoveEvent, QPainter, QPaintEvent, QResizeEvent, QScreen
+from PySide6.QtGui import (
+    QCloseEvent,
+    QGuiApplication,
+    QKeyEvent,
+    QMoveEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QScreen,
+)
 from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.show import Binding, DisplayBinding, FilesBinding, Output, WindowBinding
@@ -34,8 +43,15 @@ def displays() -> dict[str, QScreen]:
 
 def binding_choices() -> list[tuple[str, Binding | None]]:
     """Where an output can go on this machine, in words, for menus."""
-    here: list[tuple[str, Binding | None]] = [(f"Display {name}, full screen", DisplayBinding(name=name)) for name in displays()]
-    return [("Unbound", None), ("A window", WindowBinding()), *here, ("PNG files beside the show", FilesBinding(folder="outputs"))]
+    here: list[tuple[str, Binding | None]] = [
+        (f"Display {name}, full screen", DisplayBinding(name=name)) for name in displays()
+    ]
+    return [
+        ("Unbound", None),
+        ("A window", WindowBinding()),
+        *here,
+        ("PNG files beside the show", FilesBinding(folder="outputs")),
+    ]
 
 
 class OutputWindow(QWidget):
@@ -180,8 +196,12 @@ class NameCard(QWidget):
     def __init__(self, words: str, line: str, screen: QScreen) -> None:
         super().__init__(None)
         self.words, self.line = words, line
-        self.setWindowFlags(Qt.WindowType.Window | Qt.WindowType.FramelessWindowHint | Qt.WindowType.WindowStaysOnTopHint
-                            | Qt.WindowType.WindowDoesNotAcceptFocus)
+        self.setWindowFlags(
+            Qt.WindowType.Window
+            | Qt.WindowType.FramelessWindowHint
+            | Qt.WindowType.WindowStaysOnTopHint
+            | Qt.WindowType.WindowDoesNotAcceptFocus
+        )
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
         self.setWindowTitle(words)
@@ -260,8 +280,10 @@ class Outputs(QObject):
             case FilesBinding(folder=folder):
                 place = media_path(folder, self._session.root)
                 if not self._may_write(place):
-                    self._session.trouble.emit(f"{output.number} {output.name}: its PNG files would go to {place}, outside the show's folder. "
-                                               "Allow that here with the command Allow folders of PNG files, or bind it elsewhere.")
+                    self._session.trouble.emit(
+                        f"{output.number} {output.name}: its PNG files would go to {place}, outside the show's folder. "
+                        "Allow that here with the command Allow folders of PNG files, or bind it elsewhere."
+                    )
                     return
                 self._files.add(output.id)
                 self._session.playout.write_files(output.id, place / f"{output.id}.png")
@@ -273,7 +295,9 @@ class Outputs(QObject):
                 window.moved.connect(self._at_rest.start)
                 self.windows[output.id] = window
                 if display is not None and display not in displays():
-                    self._session.trouble.emit(f'{output.name}: no display "{display}" is connected; it is shown in a window meanwhile')
+                    self._session.trouble.emit(
+                        f'{output.name}: no display "{display}" is connected; it is shown in a window meanwhile'
+                    )
                     window.setWindowFlag(Qt.WindowType.FramelessWindowHint, False)
                     window.resize(480, round(480 * output.timing.height / output.timing.width))
                     window.fault = f'no display "{display}" is connected'
@@ -281,13 +305,19 @@ class Outputs(QObject):
                 self._tell_of_display(output.id)
 
     def _may_write(self, folder: Path) -> bool:
-        """Whether PNG files may go to a folder: within the show's own always, elsewhere if somebody at this machine has agreed."""
+        """Whether PNG files may go to a folder: within the show's own always, elsewhere if somebody at this machine has
+        agreed.
+        """
         real, root = Path(os.path.realpath(folder)), Path(os.path.realpath(self._session.root))
         return real.is_relative_to(root) or str(real) in _agreed()
 
     def allow_folders(self) -> None:
         """Agree, at this machine, to every folder outside the show's own that its outputs write to."""
-        places = [media_path(o.binding.folder, self._session.root) for o in self._session.show.outputs if isinstance(o.binding, FilesBinding)]
+        places = [
+            media_path(o.binding.folder, self._session.root)
+            for o in self._session.show.outputs
+            if isinstance(o.binding, FilesBinding)
+        ]
         new = sorted({os.path.realpath(place) for place in places if not self._may_write(place)})
         if not new:
             self._session.trouble.emit("No output writes to a folder outside the show's own that is not allowed yet.")
@@ -315,8 +345,10 @@ class Outputs(QObject):
             self.unbind(id)
             return
         self._asked[id] = now
-        self._session.trouble.emit(f"{output.number} {output.name} is on air and stays open. "
-                                   f"To unbind it, close it again within {AGAIN_SECONDS:.0f} s.")
+        self._session.trouble.emit(
+            f"{output.number} {output.name} is on air and stays open. "
+            f"To unbind it, close it again within {AGAIN_SECONDS:.0f} s."
+        )
 
     def bind(self, id: str, binding: WindowBinding | DisplayBinding | FilesBinding | None) -> None:
         """Bind an output as an edit of the show."""
@@ -325,7 +357,10 @@ class Outputs(QObject):
         if binding is None:
             label = f"Unbind {name}"
         else:
-            label = f"Bind {name} to {'a window' if binding.kind == 'window' else 'files' if binding.kind == 'files' else binding.name}"
+            place = (
+                binding.name if isinstance(binding, DisplayBinding) else f"a {binding.kind}".replace("a files", "files")
+            )
+            label = f"Bind {name} to {place}"
         self._session.edit(label, with_binding(show, id, binding))
 
     def unbind(self, id: str) -> None:
@@ -369,7 +404,9 @@ class Outputs(QObject):
             if screen is None:
                 if window.fault is None:
                     window.fault = f"display {window.display} is gone"
-                    self._session.trouble.emit(f"Display {window.display} is gone: {name} waits for it, and comes back with it.")
+                    self._session.trouble.emit(
+                        f"Display {window.display} is gone: {name} waits for it, and comes back with it."
+                    )
                     window.hide()
                 continue
             was, window.fault = window.fault, None
@@ -389,11 +426,15 @@ class Outputs(QObject):
         ratio, size, timing = screen.devicePixelRatio(), screen.geometry().size(), window.output.timing
         real = (round(size.width() * ratio), round(size.height() * ratio))
         if others:
-            self._session.trouble.emit(f"{name} and {others[0]} are both on display {window.display}: only one can be seen; "
-                                       "bind the other elsewhere.")
+            self._session.trouble.emit(
+                f"{name} and {others[0]} are both on display {window.display}: only one can be seen; "
+                "bind the other elsewhere."
+            )
         elif real != (timing.width, timing.height):
-            self._session.trouble.emit(f"Display {window.display} is {real[0]} × {real[1]}, {name} {timing.width} × {timing.height}: "
-                                       "it is scaled; change one or the other.")
+            self._session.trouble.emit(
+                f"Display {window.display} is {real[0]} × {real[1]}, {name} {timing.width} × {timing.height}: "
+                "it is scaled; change one or the other."
+            )
 
     def _remember(self) -> None:
         for window in self.windows.values():
@@ -412,6 +453,8 @@ class Outputs(QObject):
             if isinstance(binding, DisplayBinding) and binding.name != name:
                 continue
             words = f"{output.number} {output.name}" if isinstance(binding, DisplayBinding) else name
-            self.cards.append(NameCard(words, timing if isinstance(binding, DisplayBinding) else "a display of this machine", screen))
+            self.cards.append(
+                NameCard(words, timing if isinstance(binding, DisplayBinding) else "a display of this machine", screen)
+            )
         for card in self.cards:
             card.show()

@@ -59,7 +59,9 @@ class Kept:
         ratio = widget.devicePixelRatioF()
         key = (widget.width(), widget.height(), ratio, key)
         if self._image.isNull() or key != self._key:
-            image = QImage(round(widget.width() * ratio), round(widget.height() * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+            image = QImage(
+                round(widget.width() * ratio), round(widget.height() * ratio), QImage.Format.Format_ARGB32_Premultiplied
+            )
             image.setDevicePixelRatio(ratio)
             image.fill(Qt.GlobalColor.transparent)
             p = QPainter(image)

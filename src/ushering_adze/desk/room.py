@@ -23,7 +23,9 @@ HEAD = 30
 
 
 class Label(NamedTuple):
-    """A surface's name where there is room for it; ``long`` with its sizes, as a dimension line over the whole surface."""
+    """A surface's name where there is room for it; ``long`` with its sizes, as a dimension line over the
+    whole surface.
+    """
 
     where: QRectF
     over: QRectF
@@ -108,8 +110,12 @@ class RoomView(QWidget):
     def _rect(self, surface: Surface, x_mm: float) -> QRectF:
         assert surface.size_mm is not None and surface.place is not None
         w, h = surface.size_mm
-        return QRectF(self._x0 + x_mm * self._scale, self._floor - (surface.place.foot_mm + h) * self._scale, w * self._scale,
-                      h * self._scale)
+        return QRectF(
+            self._x0 + x_mm * self._scale,
+            self._floor - (surface.place.foot_mm + h) * self._scale,
+            w * self._scale,
+            h * self._scale,
+        )
 
     def rect_of(self, surface: str) -> QRectF | None:
         """Where a surface is drawn, in widget pixels."""
@@ -125,7 +131,14 @@ class RoomView(QWidget):
         pictures = {id: self._pixels(id, report) for id in self._where}
         new = [id for id, pixels in pictures.items() if pixels is not self._drawn.get(id)]
         stage = report.stage
-        told = (stage.show, stage.on_program, stage.staged, report.delta, tuple(r.source_ids for r in report.surfaces.values()), report.moving)
+        told = (
+            stage.show,
+            stage.on_program,
+            stage.staged,
+            report.delta,
+            tuple(r.source_ids for r in report.surfaces.values()),
+            report.moving,
+        )
         self._drawn = pictures
         if told != self._told:
             self._told = told
@@ -149,10 +162,14 @@ class RoomView(QWidget):
         if region.intersects(QRect(0, 0, self.width(), HEAD)) or region.intersects(QRect(0, 0, 6, self.height())):
             self._paint_head(p, report)
         floor = QRect(0, round(self._floor) - 2, self.width(), self.height())
-        if region.intersects(floor) or (self._apart_x is not None and region.intersects(QRect(round(self._apart_x) - 2, 0, 4, self.height()))):
+        if region.intersects(floor) or (
+            self._apart_x is not None and region.intersects(QRect(round(self._apart_x) - 2, 0, 4, self.height()))
+        ):
             self._paint_floor(p)
         for surface in self._session.show.surfaces:
-            if surface.id in self._where and region.intersects(_reach(self._where[surface.id].translated(self._offset(surface.id)))):
+            if surface.id in self._where and region.intersects(
+                _reach(self._where[surface.id].translated(self._offset(surface.id)))
+            ):
                 self._paint_surface(p, surface, report)
         for label in self._placed_labels(report):
             if region.intersects(_reach(label.where.united(label.over) if label.long else label.where)):
@@ -173,9 +190,16 @@ class RoomView(QWidget):
             words = f"{metres(self._session.show.room_width_mm)} m wide"
             chosen = next((s for s in self._session.show.surfaces if s.id == self._session.surface), None)
             if chosen is not None and self._grabbed is not None and chosen.place is not None:
-                words = f"{chosen.place.x_mm + self._by_mm[0]:.0f} mm from the left, {chosen.place.foot_mm + self._by_mm[1]:.0f} mm up"
+                words = (
+                    f"{chosen.place.x_mm + self._by_mm[0]:.0f} mm from the left, "
+                    f"{chosen.place.foot_mm + self._by_mm[1]:.0f} mm up"
+                )
             elif chosen is not None:
-                size = f"  {metres(chosen.size_mm[0])} × {metres(chosen.size_mm[1])} m" if chosen.size_mm else "  hangs nowhere"
+                size = (
+                    f"  {metres(chosen.size_mm[0])} × {metres(chosen.size_mm[1])} m"
+                    if chosen.size_mm
+                    else "  hangs nowhere"
+                )
                 words = chosen.name + size
                 p.setFont(theme.font(12))
             theme.right(p, QRectF(110, 0, self.width() - 122, HEAD), words)
@@ -224,7 +248,9 @@ class RoomView(QWidget):
         if self._apart_x is not None:
             pen = theme.hairline(theme.LINE, dashed=True)
             p.setPen(pen)
-            p.drawLine(QPointF(self._apart_x, self._floor - self.height() * 0.45), QPointF(self._apart_x, self._floor + 6))
+            p.drawLine(
+                QPointF(self._apart_x, self._floor - self.height() * 0.45), QPointF(self._apart_x, self._floor + 6)
+            )
             p.setPen(theme.hairline(theme.FAINT))
             p.drawLine(QPointF(self._apart_x + 12, self._floor), QPointF(self.width() - 14, self._floor))
 
@@ -269,7 +295,9 @@ class RoomView(QWidget):
         if wall.scattered:
             p.setPen(theme.hairline(theme.TEXT))
             for m in hung_monitors(wall):
-                p.drawPolygon(QPolygonF([QPointF(rect.x() + x * self._scale, rect.y() + y * self._scale) for x, y in m.lit_mm]))
+                p.drawPolygon(
+                    QPolygonF([QPointF(rect.x() + x * self._scale, rect.y() + y * self._scale) for x, y in m.lit_mm])
+                )
             return
         p.setPen(theme.hairline(theme.WELL, max(1.5, 2 * wall.edge_mm * self._scale)))
         for k in range(1, wall.columns):
@@ -306,17 +334,29 @@ class RoomView(QWidget):
         return self._labels
 
     def _place_label(self, surface: Surface, strong: bool, taken: list[QRectF]) -> Label | None:
-        """A label's place, added to what is taken; None if there is no room: the name stands on the sill, and in the list of changes."""
+        """A label's place, added to what is taken; None if there is no room: the name stands on the sill, and in the
+        list of changes.
+        """
         rect = self._where[surface.id]
         metrics = QFontMetricsF(theme.font(12, bold=strong))
         width, height = metrics.horizontalAdvance(surface.name) + 6, 17.0
-        wide = f"{surface.name}  {metres(surface.size_mm[0])} × {metres(surface.size_mm[1])} m  {surface.pixels[0]} × {surface.pixels[1]} px" \
-            if surface.size_mm else surface.name
+        wide = (
+            f"{surface.name}  {metres(surface.size_mm[0])} × {metres(surface.size_mm[1])} m  {surface.pixels[0]} × "
+            f"{surface.pixels[1]} px"
+            if surface.size_mm
+            else surface.name
+        )
         x = rect.center().x() - width / 2
-        places = [QRectF(x, rect.top() - height - 2, width, height), QRectF(rect.right() + 6, rect.bottom() - height, width, height),
-                  QRectF(rect.left() - width - 6, rect.bottom() - height, width, height), QRectF(x, rect.bottom() + 2, width, height)]
+        places = [
+            QRectF(x, rect.top() - height - 2, width, height),
+            QRectF(rect.right() + 6, rect.bottom() - height, width, height),
+            QRectF(rect.left() - width - 6, rect.bottom() - height, width, height),
+            QRectF(x, rect.bottom() + 2, width, height),
+        ]
         bounds = QRectF(self.rect()).adjusted(8, HEAD - 6, -4, 0)
-        fits = [r for r in places if bounds.contains(r) and not any(r.adjusted(1, 1, -1, -1).intersects(t) for t in taken)]
+        fits = [
+            r for r in places if bounds.contains(r) and not any(r.adjusted(1, 1, -1, -1).intersects(t) for t in taken)
+        ]
         if not fits:
             return None
         where = fits[0]
@@ -365,7 +405,9 @@ class RoomView(QWidget):
         id, start = self._grabbed
         moved = event.position() - start
         free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        self._by_mm = hang_by(self._session.show, id, moved.x() / self._scale, -moved.y() / self._scale, 0 if free else 6 / self._scale)
+        self._by_mm = hang_by(
+            self._session.show, id, moved.x() / self._scale, -moved.y() / self._scale, 0 if free else 6 / self._scale
+        )
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

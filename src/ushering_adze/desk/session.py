@@ -84,7 +84,9 @@ class Session(QObject):
         self._not_run.connect(self._take_back)
 
     def tell(self, report: Report) -> None:
-        """Take over a report from the engine's thread, and tell every widget of it in the same turn of the event loop."""
+        """Take over a report from the engine's thread, and tell every widget of it in the same turn of the
+        event loop.
+        """
         self.report = report
         self.reported.emit(report)
 
@@ -178,6 +180,7 @@ class Session(QObject):
 
     def open(self, path: Path) -> bool:
         """Open a show file; a bad one is told, and the open show stays as it is."""
+
         def work() -> tuple[Show, Path, list[Fault]]:
             show, at = read_show(path), path.resolve()
             return show, at, media_faults(show)
@@ -202,7 +205,9 @@ class Session(QObject):
             self.bring_back()
 
     def bring_back(self) -> bool:
-        """Edits of this show that were in no file when the program ended, as an edit that can be undone; says whether there were any."""
+        """Edits of this show that were in no file when the program ended, as an edit that can be undone; says whether
+        there were any.
+        """
         edits = self.filing.left()
         if edits is None:
             return False
@@ -213,8 +218,10 @@ class Session(QObject):
                 return False
             self.edit("Edits brought back", show)
         except ValueError as error:
-            self.trouble.emit(f"Edits that were in no file when the program ended cannot be brought back ({sentence_for(error)}). "
-                              f"They are in {edits.file}.")
+            self.trouble.emit(
+                f"Edits that were in no file when the program ended cannot be brought back ({sentence_for(error)}). "
+                f"They are in {edits.file}."
+            )
             return True
         if self.filing.autosave.flush() and self.filing.autosave.fault is None:
             forget(edits)  # they are on the disk again, as this program's own
@@ -247,7 +254,11 @@ class Session(QObject):
             self.playout.open(show)
         except Exception as error:
             log.exception("a show could not be run")
-            why = "there is not enough memory for it" if isinstance(error, MemoryError) else f"it cannot be run ({type(error).__name__})"
+            why = (
+                "there is not enough memory for it"
+                if isinstance(error, MemoryError)
+                else f"it cannot be run ({type(error).__name__})"
+            )
             self.refused.emit(f"{path.name if path else show.name}: {why}; {self.show.name} stays open and on air.")
             return False
         self.filing.close(wanted=False)
@@ -352,8 +363,14 @@ class Session(QObject):
             return "outputs", self.output
         return ("surfaces", self.surface) if self.surface is not None else None
 
-    def _select(self, surface: str | None, region: str | None, output: str | None = None, source: str | None = None,
-                regions: tuple[str, ...] | None = None) -> None:
+    def _select(
+        self,
+        surface: str | None,
+        region: str | None,
+        output: str | None = None,
+        source: str | None = None,
+        regions: tuple[str, ...] | None = None,
+    ) -> None:
         chosen = regions if regions is not None else (region,) if region is not None else ()
         now = (surface, region, output, source, chosen)
         if now != (self.surface, self.region, self.output, self.source, self.regions):

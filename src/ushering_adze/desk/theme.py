@@ -59,8 +59,12 @@ def preview_bar(p: QPainter, rect: QRectF) -> None:
     length = rect.height() if upright else rect.width()
     while step < length:
         part = min(7.0, length - step)
-        p.fillRect(QRectF(rect.x(), rect.y() + step, rect.width(), part) if upright else QRectF(rect.x() + step, rect.y(), part,
-                   rect.height()), colour(GREEN))
+        p.fillRect(
+            QRectF(rect.x(), rect.y() + step, rect.width(), part)
+            if upright
+            else QRectF(rect.x() + step, rect.y(), part, rect.height()),
+            colour(GREEN),
+        )
         step += 11
 
 
@@ -149,17 +153,27 @@ def apply(app: QApplication) -> None:
     load_fonts()
     app.setStyle("Fusion")
     palette = QPalette()
-    for role, token in ((QPalette.ColorRole.Window, GROUND), (QPalette.ColorRole.Base, GROUND), (QPalette.ColorRole.Button, RAISED),
-                        (QPalette.ColorRole.AlternateBase, PANEL), (QPalette.ColorRole.WindowText, TEXT), (QPalette.ColorRole.Text, TEXT),
-                        (QPalette.ColorRole.ButtonText, TEXT), (QPalette.ColorRole.Highlight, AMBER),
-                        (QPalette.ColorRole.HighlightedText, GROUND), (QPalette.ColorRole.PlaceholderText, FAINT)):
+    for role, token in (
+        (QPalette.ColorRole.Window, GROUND),
+        (QPalette.ColorRole.Base, GROUND),
+        (QPalette.ColorRole.Button, RAISED),
+        (QPalette.ColorRole.AlternateBase, PANEL),
+        (QPalette.ColorRole.WindowText, TEXT),
+        (QPalette.ColorRole.Text, TEXT),
+        (QPalette.ColorRole.ButtonText, TEXT),
+        (QPalette.ColorRole.Highlight, AMBER),
+        (QPalette.ColorRole.HighlightedText, GROUND),
+        (QPalette.ColorRole.PlaceholderText, FAINT),
+    ):
         palette.setColor(role, QColor(token))
     app.setPalette(palette)
     app.setFont(font())
 
 
 def dress(app: QApplication) -> None:
-    """Lay on the style sheet.  A window is built first: each widget that finds a parent is measured anew by a sheet that is there."""
+    """Lay on the style sheet.  A window is built first: each widget that finds a parent is measured anew by a sheet
+    that is there.
+    """
     if not app.styleSheet():
         app.setStyleSheet(STYLE)
 
@@ -182,6 +196,8 @@ def right(p: QPainter, rect: QRectF, text: str) -> None:
 
 
 def restyle(widget: QWidget, style: str) -> None:
-    """Give a widget its own style, only where it is another: laying on a style measures the widget and all around it anew."""
+    """Give a widget its own style, only where it is another: laying on a style measures the widget and all around it
+    anew.
+    """
     if widget.styleSheet() != style:
         widget.setStyleSheet(style)

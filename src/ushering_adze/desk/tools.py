@@ -21,7 +21,9 @@ class Named(NamedTuple):
     keys: str = ""
 
 
-def tool_button(words: str, act: Callable[[], object] | None = None, tip: str = "", checkable: bool = False) -> QPushButton:
+def tool_button(
+    words: str, act: Callable[[], object] | None = None, tip: str = "", checkable: bool = False
+) -> QPushButton:
     """A button of the line of tools; it never takes the keys from the drawings."""
     button = QPushButton(words)
     button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -33,7 +35,9 @@ def tool_button(words: str, act: Callable[[], object] | None = None, tip: str = 
     return button
 
 
-def name_and_fill(actions: Iterable[Named], where: str, menus: Mapping[str, QPushButton], book: CommandBook, add: Callable[..., None]) -> None:
+def name_and_fill(
+    actions: Iterable[Named], where: str, menus: Mapping[str, QPushButton], book: CommandBook, add: Callable[..., None]
+) -> None:
     """Register every action for a workspace, and put it into its menu there."""
     for action in actions:
         add(action.id, where, f"{action.menu}: {action.words}", action.run, action.keys, where=where)

@@ -143,10 +143,14 @@ class TopBar(QWidget):
         if (not new) != self._known_only:
             self._known_only = not new
             words, line = (theme.RED_WORDS, theme.RED) if new else (theme.DIM, theme.LINE)
-            theme.restyle(self.findings, f"color: {words}; border: 1px solid {line}; border-radius: 3px; padding: 3px 8px;")
+            theme.restyle(
+                self.findings, f"color: {words}; border: 1px solid {line}; border-radius: 3px; padding: 3px 8px;"
+            )
         late = f" · {report.late} late" if report.late_lately else ""
         token = theme.AMBER if report.late_lately else theme.DIM
-        self.figures.setText(f'<span style="color:{token}">{report.fps:4.1f} fps · {report.milliseconds:.0f} ms{late}</span>')
+        self.figures.setText(
+            f'<span style="color:{token}">{report.fps:4.1f} fps · {report.milliseconds:.0f} ms{late}</span>'
+        )
         waiting = f"; {report.waiting} commands wait" if report.waiting else ""
         waiting += f"; {report.refused} commands were refused: too many came" if report.refused else ""
         self.figures.setToolTip(f"{report.frames} frames, {report.late} late since the start{waiting}")
@@ -174,7 +178,9 @@ class TopBar(QWidget):
         menu.popup(self.findings.mapToGlobal(self.findings.rect().bottomLeft()))
 
     def _checked(self) -> None:
-        """The gravest of what the proof found, in its colour and in words; nothing is called clear before it was looked at."""
+        """The gravest of what the proof found, in its colour and in words; nothing is called clear before it was looked
+        at.
+        """
         if not self._session.proved:
             self.proof.setText("proof…")
             self.proof.setToolTip("The show has not been checked yet; it will be in a moment")

@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.desk.session import Session
 
@@ -40,8 +49,11 @@ class VersionsSheet(QDialog):
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         self.take.setEnabled(self.list.count() > 0)
-        self.line.setText("It takes the place of the show as it is; Ctrl+Z brings that back." if self.list.count()
-                          else "Nothing is kept yet: each time the show is saved, that version is kept here, the last ten of them.")
+        self.line.setText(
+            "It takes the place of the show as it is; Ctrl+Z brings that back."
+            if self.list.count()
+            else "Nothing is kept yet: each time the show is saved, that version is kept here, the last ten of them."
+        )
         self.show()
         self.raise_()
 

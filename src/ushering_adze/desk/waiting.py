@@ -1,4 +1,6 @@
-"""Waiting for a disk without keeping anybody waiting: windows are painted meanwhile, and what never answers is given up."""
+"""Waiting for a disk without keeping anybody waiting: windows are painted meanwhile, and what never answers is given
+up.
+"""
 
 from __future__ import annotations
 
@@ -53,4 +55,6 @@ def answered(work: Callable[[], Result], what: str, seconds: float = SECONDS) ->
         return results[0]
     if errors:
         raise errors[0]
-    raise ShowError([Fault(what, f"its drive or share has not answered for {seconds:.0f} s; try again, or choose another place")])
+    raise ShowError(
+        [Fault(what, f"its drive or share has not answered for {seconds:.0f} s; try again, or choose another place")]
+    )

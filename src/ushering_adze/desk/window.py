@@ -8,7 +8,18 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSettings, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent
-from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit, QMainWindow, QMenu, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.core.onair.actions import Back, Black, Cut, Hold, Recall, StagePreset, Unstage
 from ushering_adze.desk import theme
@@ -61,8 +72,8 @@ class Later(QWidget):
 class MainWindow(QMainWindow):
     """The window of one show.
 
-    With ``whole`` false it has the top bar, Run and the sill, and the keys of the show; `furnish` gives it the rest, at the latest when
-    another workspace is asked for.
+    With ``whole`` false it has the top bar, Run and the sill, and the keys of the show; `furnish` gives it the rest, at
+    the latest when another workspace is asked for.
     """
 
     map: MapWorkspace
@@ -152,31 +163,112 @@ class MainWindow(QMainWindow):
         add("undo", "Edit", "Undo", session.undo, "Ctrl+Z")
         add("redo", "Edit", "Redo", session.redo, "Ctrl+Shift+Z | Ctrl+Y")
         for n, name in enumerate(WORKSPACES):
-            add(f"go-{name.lower()}", "Go", f"{name} workspace", lambda name=name: self.show_workspace(name), f"Alt+{n + 1}")
+            add(
+                f"go-{name.lower()}",
+                "Go",
+                f"{name} workspace",
+                lambda name=name: self.show_workspace(name),
+                f"Alt+{n + 1}",
+            )
         add("take", "Run", "Take preview to program", self.run.strip.fire, "Space", by_window=True, where="Run")
         add("cut", "Run", "Cut preview to program", lambda: act(Cut()), "X", where="Run")
         add("back", "Run", "Program back to its former state", lambda: act(Back()), "Backspace", where="Run")
         add("take-surface", "Run", "Take the selected surface alone", self.by_surface.take, "Shift+Space", where="Run")
         add("keep", "Run", "Keep the selected surface, or release it", self.by_surface.keep, "Y", where="Run")
-        add("black-surface", "Run", "Black the outputs of the selected surface, or lift it", self.by_surface.black, where="Run")
+        add(
+            "black-surface",
+            "Run",
+            "Black the outputs of the selected surface, or lift it",
+            self.by_surface.black,
+            where="Run",
+        )
         add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
-        add("black", "Run", "Black all outputs, or lift it", lambda: act(Black(on=not self.sill.black.on)), "B", held=True, where="Run")
-        add("hold", "Run", "Hold all outputs, or lift it", lambda: act(Hold(on=not self.sill.hold.on)), "H", held=True, where="Run")
+        add(
+            "black",
+            "Run",
+            "Black all outputs, or lift it",
+            lambda: act(Black(on=not self.sill.black.on)),
+            "B",
+            held=True,
+            where="Run",
+        )
+        add(
+            "hold",
+            "Run",
+            "Hold all outputs, or lift it",
+            lambda: act(Hold(on=not self.sill.hold.on)),
+            "H",
+            held=True,
+            where="Run",
+        )
         m = self.map
         m.name_actions(self.book, add)
         self.align.name_actions(self.book, add)
         for kind, words in NEW:
-            add(f"add-{kind}", "Rig", f"Add: {words}", lambda kind=kind: self._in_rig(lambda: self.rig.add(kind)), where="Rig")
+            add(
+                f"add-{kind}",
+                "Rig",
+                f"Add: {words}",
+                lambda kind=kind: self._in_rig(lambda: self.rig.add(kind)),
+                where="Rig",
+            )
         add("rename", "Edit", "Rename", lambda: self._here(self.rig.rename, m.rename), "F2", where="Rig, Map")
-        add("duplicate", "Edit", "Duplicate", lambda: self._here(self.rig.duplicate, m.actions_of.duplicate), "Ctrl+D", where="Rig, Map")
-        add("move-up", "Rig", "Move up its list", lambda: self._only_in_rig(lambda: self.rig.move(-1)), "Ctrl+Up", where="Rig")
-        add("move-down", "Rig", "Move down its list", lambda: self._only_in_rig(lambda: self.rig.move(1)), "Ctrl+Down", where="Rig")
-        add("remove", "Edit", "Remove from the show", lambda: self._here(self.rig.remove, m.actions_of.remove), "Delete", where="Rig, Map")
-        add("tables", "Rig", "Tables for fast entry, or back", lambda: self._in_rig(
-            lambda: self.rig.show_tables(not self.rig.table_button.isChecked())), "Ctrl+T", where="Rig")
+        add(
+            "duplicate",
+            "Edit",
+            "Duplicate",
+            lambda: self._here(self.rig.duplicate, m.actions_of.duplicate),
+            "Ctrl+D",
+            where="Rig, Map",
+        )
+        add(
+            "move-up",
+            "Rig",
+            "Move up its list",
+            lambda: self._only_in_rig(lambda: self.rig.move(-1)),
+            "Ctrl+Up",
+            where="Rig",
+        )
+        add(
+            "move-down",
+            "Rig",
+            "Move down its list",
+            lambda: self._only_in_rig(lambda: self.rig.move(1)),
+            "Ctrl+Down",
+            where="Rig",
+        )
+        add(
+            "remove",
+            "Edit",
+            "Remove from the show",
+            lambda: self._here(self.rig.remove, m.actions_of.remove),
+            "Delete",
+            where="Rig, Map",
+        )
+        add(
+            "tables",
+            "Rig",
+            "Tables for fast entry, or back",
+            lambda: self._in_rig(lambda: self.rig.show_tables(not self.rig.table_button.isChecked())),
+            "Ctrl+T",
+            where="Rig",
+        )
         add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", self.rig.ask_sheet, "Ctrl+P", where="Rig")
-        add("identify", "Rig", "Identify the selected output on its display", self.rig.inspector.identify, "Ctrl+I", where="Rig")
-        add("allow-folders", "Rig", "Allow folders of PNG files outside the show's own", self.outputs.allow_folders, where="Rig")
+        add(
+            "identify",
+            "Rig",
+            "Identify the selected output on its display",
+            self.rig.inspector.identify,
+            "Ctrl+I",
+            where="Rig",
+        )
+        add(
+            "allow-folders",
+            "Rig",
+            "Allow folders of PNG files outside the show's own",
+            self.outputs.allow_folders,
+            where="Rig",
+        )
         add("find", "Help", "Find a command", self.finder.open, "Ctrl+K")
         add("log", "Help", "Show the log", self.log_sheet.open)
         add("keys", "Help", "Keys of this workspace", lambda: self.sheet.open(self.workspace), "?")
@@ -231,7 +323,9 @@ class MainWindow(QMainWindow):
                 self.book.actions[id].setEnabled(self.workspace == command.where)
 
     def _only_in_rig(self, act: Callable[[], object]) -> None:
-        """Edits of what is rigged: never from another workspace, where the same keys may be meant for something else."""
+        """Edits of what is rigged: never from another workspace, where the same keys may be meant for
+        something else.
+        """
         if self.workspace == "Rig" and self.rig.stack.currentWidget() is self.rig.views:
             act()
         else:
@@ -254,7 +348,9 @@ class MainWindow(QMainWindow):
         """Choose a show file and open it."""
         if not self._may_leave("open another show"):
             return
-        path, _ = QFileDialog.getOpenFileName(self, "Open a show", str(self.session.root), f"Shows (*{SUFFIX});;All files (*)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Open a show", str(self.session.root), f"Shows (*{SUFFIX});;All files (*)"
+        )
         if path:
             self.session.open(Path(path))
 
@@ -278,8 +374,13 @@ class MainWindow(QMainWindow):
     def _may_leave(self, to_do: str) -> bool:
         if not self.session.edited:
             return True
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "Ushering Adze", f"Save the edits to {self.session.show.name} before you {to_do}?",
-                          QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel, self)
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon,
+            "Ushering Adze",
+            f"Save the edits to {self.session.show.name} before you {to_do}?",
+            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            self,
+        )
         answer = box.exec()
         if answer == QMessageBox.StandardButton.Save:
             return self.save()
@@ -292,7 +393,9 @@ class MainWindow(QMainWindow):
         """A dialog beside the running show: it says the sentence and blocks nothing."""
         if self.refusal is not None:
             self.refusal.close()
-        self.refusal = QMessageBox(QMessageBox.Icon.NoIcon, "Ushering Adze", sentence, QMessageBox.StandardButton.Ok, self)
+        self.refusal = QMessageBox(
+            QMessageBox.Icon.NoIcon, "Ushering Adze", sentence, QMessageBox.StandardButton.Ok, self
+        )
         self.refusal.setModal(False)
         self.refusal.show()
 
@@ -335,7 +438,9 @@ class MainWindow(QMainWindow):
             super().keyPressEvent(event)
 
     def _key_from_output(self, event: QKeyEvent) -> None:
-        """A key that came to an output's window, for whatever reason, is a key of the show: the desk gets it, and the keyboard back."""
+        """A key that came to an output's window, for whatever reason, is a key of the show: the desk gets it, and the
+        keyboard back.
+        """
         self.activateWindow()
         pressed = QKeySequence(event.keyCombination())
         action = next((a for a in self.actions() if a.isEnabled() and pressed in a.shortcuts()), None)
@@ -347,10 +452,20 @@ class MainWindow(QMainWindow):
             self.keyReleaseEvent(event)
 
     def _align_key(self, event: QKeyEvent) -> bool:
-        """Arrows move points by 1, 10 or a tenth of a pixel; Enter closes a mask; says whether the key meant something in Align."""
+        """Arrows move points by 1, 10 or a tenth of a pixel; Enter closes a mask; says whether the key meant something
+        in Align.
+        """
         held = event.modifiers()
-        step = 10.0 if held & Qt.KeyboardModifier.ShiftModifier else 0.1 if held & Qt.KeyboardModifier.ControlModifier else 1.0
-        way = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}.get(Qt.Key(event.key()))
+        step = (
+            10.0
+            if held & Qt.KeyboardModifier.ShiftModifier
+            else 0.1
+            if held & Qt.KeyboardModifier.ControlModifier
+            else 1.0
+        )
+        way = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}.get(
+            Qt.Key(event.key())
+        )
         if way is not None:
             self.align.nudge(way[0] * step, way[1] * step)
             return True
@@ -459,14 +574,18 @@ class MainWindow(QMainWindow):
         self.question = self.closing_question()
         answer = self.question.exec()
         self.question = None
-        if answer == QMessageBox.StandardButton.Cancel or (answer == QMessageBox.StandardButton.Save and not self.save()):
+        if answer == QMessageBox.StandardButton.Cancel or (
+            answer == QMessageBox.StandardButton.Save and not self.save()
+        ):
             event.ignore()
             return
         self.leave(wanted=False)
         event.accept()
 
     def leave(self, wanted: bool = True) -> None:
-        """End without a question; edits that no file holds are ``wanted`` back at the next opening, or only kept as a version."""
+        """End without a question; edits that no file holds are ``wanted`` back at the next opening, or only kept as a
+        version.
+        """
         if self._left:
             return
         self._left = True

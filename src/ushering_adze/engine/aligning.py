@@ -1,4 +1,6 @@
-"""Alignment by camera: show patterns, look at them, and work out landings, gammas, light and blacks; one new show comes of it."""
+"""Alignment by camera: show patterns, look at them, and work out landings, gammas, light and blacks; one new show comes
+of it.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,16 @@ from ushering_adze.core.mapping.bend import checked_bend
 from ushering_adze.core.mapping.regions import face_of
 from ushering_adze.core.plane.lens import View
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.seeing.sighting import BURNT, Fitted, Sighting, burnt_share, error_map, find_corners, fit_landing, see_screen
+from ushering_adze.core.seeing.sighting import (
+    BURNT,
+    Fitted,
+    Sighting,
+    burnt_share,
+    error_map,
+    find_corners,
+    fit_landing,
+    see_screen,
+)
 from ushering_adze.core.seeing.structured import Decoded, decode, series
 from ushering_adze.core.show import Fault, Output, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
@@ -25,21 +36,27 @@ MOST_SAMPLES = 12_000
 class Camera(Protocol):
     """What looks at the screen while outputs show given rasters.
 
-    ``shutters`` says whether it can see a projector shut, and ``longest`` is the longest exposure it can give, in that for white.
+    ``shutters`` says whether it can see a projector shut, and ``longest`` is the longest exposure it can give, in that
+    for white.
     """
 
     shutters: bool
     longest: float
 
-    def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
-                   colour: bool = False) -> Photo:
+    def photograph(
+        self,
+        rasters: Mapping[str, NDArray[np.uint8]],
+        exposure: float = 1.0,
+        shut: frozenset[str] = frozenset(),
+        colour: bool = False,
+    ) -> Photo:
         """A photograph, linear light, 1 the most it takes."""
         ...
 
 
 class Aligned(NamedTuple):
-    """What came of an alignment: the new show, each region's fit, what was measured of its light, the error over the screen of the
-    pictures among one another, and how well the screen itself was found."""
+    """What came of an alignment: the new show, each region's fit, what was measured of its light, the error over the
+    screen of the pictures among one another, and how well the screen itself was found."""
 
     show: Show
     fits: tuple[Fitted, ...]
@@ -55,8 +72,15 @@ class _Seen(NamedTuple):
     decoded: Decoded
 
 
-def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64] | None = None, light: bool = True,
-          progress: Callable[[float, str], bool] | None = None, marks: NDArray[np.float64] | None = None) -> Aligned:
+def align(
+    show: Show,
+    surface: str,
+    camera: Camera,
+    corners: NDArray[np.float64] | None = None,
+    light: bool = True,
+    progress: Callable[[float, str], bool] | None = None,
+    marks: NDArray[np.float64] | None = None,
+) -> Aligned:
     """Align the projectors of a screen by what a camera sees.
 
     Parameters
@@ -85,8 +109,15 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
     for n, region in enumerate(regions):
         twin = next((r for r in regions[:n] if r.output == region.output), None)
         if twin is not None:
-            raise ShowError([Fault(show.output(region.output).name, f"{twin.name} and {region.name} both land on it, and a camera cannot tell "
-                                   "their projectors apart; align by hand, or give each an output of its own")])
+            raise ShowError(
+                [
+                    Fault(
+                        show.output(region.output).name,
+                        f"{twin.name} and {region.name} both land on it, and a camera cannot tell "
+                        "their projectors apart; align by hand, or give each an output of its own",
+                    )
+                ]
+            )
     told = progress or (lambda share, words: True)
     outputs = [show.output(r.output) for r in regions]
     face = face_of(regions)
@@ -107,8 +138,15 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
             photos[pattern.name] = camera.photograph({output.id: pattern.picture})
         decoded = decode(photos.__getitem__, output.timing.width, output.timing.height)
         if decoded.sure.mean() < 0.002:
-            raise ShowError([Fault(output.name, "the camera does not see this projector; check that it is on and lights the screen, and that "
-                                   "the exposure is long enough")])
+            raise ShowError(
+                [
+                    Fault(
+                        output.name,
+                        "the camera does not see this projector; check that it is on and lights the screen, and that "
+                        "the exposure is long enough",
+                    )
+                ]
+            )
         seen.append(_Seen(region, output, decoded))
     fits, places = [], []
     new = show
@@ -117,7 +155,9 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
         fit = _fit(one, face, at, raster)
         fits.append(fit)
         places.append(at)
-        new = with_region(new, checked_bend(one.region.model_copy(update={"landing": fit.landing, "edges": None}), one.output))
+        new = with_region(
+            new, checked_bend(one.region.model_copy(update={"landing": fit.landing, "edges": None}), one.output)
+        )
     measured: tuple[Measured, ...] = ()
     matched = None
     if light:
@@ -133,7 +173,9 @@ def align(show: Show, surface: str, camera: Camera, corners: NDArray[np.float64]
 
 
 class Shot(NamedTuple):
-    """One photograph that an alignment asks for: its name, and what each output shows; one without a raster shows black."""
+    """One photograph that an alignment asks for: its name, and what each output shows; one without a raster shows
+    black.
+    """
 
     name: str
     rasters: dict[str, NDArray[np.uint8]]
@@ -150,7 +192,9 @@ def shots(show: Show, surface: str, light: bool = True) -> Iterator[Shot]:
         yield Shot("all black", {})
         for o in outputs:
             for level in LEVELS:
-                yield Shot(f"{o.name}, grey {level}", {o.id: np.full((o.timing.height, o.timing.width), level, np.uint8)})
+                yield Shot(
+                    f"{o.name}, grey {level}", {o.id: np.full((o.timing.height, o.timing.width), level, np.uint8)}
+                )
 
 
 Pixels = tuple[NDArray[np.int64], NDArray[np.int64]]
@@ -163,7 +207,11 @@ def _samples(one: _Seen, view: View, face: Rect) -> Samples:
     screen = view.to_screen(np.stack([columns + 0.5, rows + 0.5], -1))
     inside = ((screen > (4, 4)) & (screen < (face.w - 4, face.h - 4))).all(1)
     rows, columns, screen = rows[inside], columns[inside], screen[inside]
-    return screen, np.stack([one.decoded.x[rows, columns], one.decoded.y[rows, columns]], -1).astype(float), (rows, columns)
+    return (
+        screen,
+        np.stack([one.decoded.x[rows, columns], one.decoded.y[rows, columns]], -1).astype(float),
+        (rows, columns),
+    )
 
 
 def _fit(one: _Seen, face: Rect, screen: NDArray[np.float64], raster: NDArray[np.float64]) -> Fitted:
@@ -201,7 +249,9 @@ def _measure(camera: Camera, seen: list[_Seen], sure: list[Samples]) -> tuple[Me
             white = photo
         leak = np.zeros(3)
         if camera.shutters:
-            black = camera.photograph({one.output.id: np.zeros((height, width, 4), np.uint8)}, long, others, colour=True)
+            black = camera.photograph(
+                {one.output.id: np.zeros((height, width, 4), np.uint8)}, long, others, colour=True
+            )
             leak = (black[at] - long_dark[at]).mean(0).astype(float) / long
         lit = (white[at] - dark[at]).astype(float)
         grid = fit_grid(raster[pick], lit, (width, height))

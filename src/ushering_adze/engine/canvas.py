@@ -80,8 +80,9 @@ def _moments(picture: Picture) -> Iterator[float]:
 class CanvasPainter:
     """Paints one canvas from layer states and frames.
 
-    Most regions are copied one to one, and for them no canvas is painted at all: `paint_onto` lays the layers straight onto an
-    output's raster, which saves a copy of every pixel.  Only parts that are resampled on their way are painted as a canvas first.
+    Most regions are copied one to one, and for them no canvas is painted at all: `paint_onto` lays the layers straight
+    onto an output's raster, which saves a copy of every pixel.  Only parts that are resampled on their way are painted
+    as a canvas first.
 
     Parameters
     ----------
@@ -94,8 +95,13 @@ class CanvasPainter:
         The parts that are painted as a canvas; by default all of it.
     """
 
-    def __init__(self, canvas: Canvas, scale: float = 1.0, seen: tuple[Rect, ...] | None = None,
-                 painted: tuple[Rect, ...] | None = None) -> None:
+    def __init__(
+        self,
+        canvas: Canvas,
+        scale: float = 1.0,
+        seen: tuple[Rect, ...] | None = None,
+        painted: tuple[Rect, ...] | None = None,
+    ) -> None:
         self.canvas = canvas
         self.seen, self.painted = seen, painted
         self.scale = scale
@@ -139,7 +145,9 @@ class CanvasPainter:
         cut = fit_into(width, height, state.crop, shown.fit, box_of(state, self.scale)[1], self.scale)
         return None if cut.put.empty else (shown.source, frame, cut)
 
-    def _pieces(self, layer: str, picture: Picture, state: LayerState, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
+    def _pieces(
+        self, layer: str, picture: Picture, state: LayerState, frames: Mapping[str, Frame]
+    ) -> tuple[Piece, ...]:
         pieces = []
         for part, weight in noticeable(mix_of(picture)):
             match part:
@@ -163,7 +171,9 @@ class CanvasPainter:
             return Piece(self._resampled(source, frame, cut), cut.put, weight, frame.opaque)
         return None if part.empty else Piece(self._resampled_part(source, frame, cut, part), part, weight, frame.opaque)
 
-    def _still(self, layer: str, still: Still, weight: float, state: LayerState, frames: Mapping[str, Frame]) -> Piece | None:
+    def _still(
+        self, layer: str, still: Still, weight: float, state: LayerState, frames: Mapping[str, Frame]
+    ) -> Piece | None:
         """What a picture looked like when it was first painted: that is the moment at which the still was taken."""
         inner = box_of(state, self.scale)[1]
         if inner.empty or inner.area > MOST_OF_A_STILL * self.bounds.area:
@@ -176,16 +186,24 @@ class CanvasPainter:
         else:
             taken = kept.pixels
         size = Rect(0, 0, taken.shape[1], taken.shape[0])
-        pixels = taken if (size.w, size.h) == (inner.w, inner.h) else resample(taken, Cut(size, Rect(0, 0, inner.w, inner.h)))
+        pixels = (
+            taken
+            if (size.w, size.h) == (inner.w, inner.h)
+            else resample(taken, Cut(size, Rect(0, 0, inner.w, inner.h)))
+        )
         return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
 
-    def _turning(self, layer: str, picture: Turning, weight: float, state: LayerState, frames: Mapping[str, Frame]) -> Piece | None:
+    def _turning(
+        self, layer: str, picture: Turning, weight: float, state: LayerState, frames: Mapping[str, Frame]
+    ) -> Piece | None:
         """A transition of a kind that has to be drawn."""
         inner = box_of(state, self.scale)[1]
         draw = TRANSITIONS[picture.kind].draw
         if inner.empty or draw is None:
             return None
-        before, after = (laid_flat(self._pieces(layer, side, state, frames), inner) for side in (picture.before, picture.after))
+        before, after = (
+            laid_flat(self._pieces(layer, side, state, frames), inner) for side in (picture.before, picture.after)
+        )
         pixels = draw(before, after, picture.progress, dict(picture.parameters))
         return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
 
@@ -243,12 +261,16 @@ class CanvasPainter:
         return target
 
     def fill(self) -> None:
-        """Take the memory now that the first picture to be resampled will want, as large as the largest part that anything shows."""
+        """Take the memory now that the first picture to be resampled will want, as large as the largest part that
+        anything shows.
+        """
         largest = max((part.area for part in (self.seen if self.seen is not None else (self.bounds,))), default=0)
         self._keep_spare(np.full(largest * 4, 255, np.uint8))
 
     def _buffer(self, size: int) -> Pixels:
-        """Memory of at least ``size`` bytes, used before if possible: fresh pages cost more than the resampling itself."""
+        """Memory of at least ``size`` bytes, used before if possible: fresh pages cost more than the
+        resampling itself.
+        """
         large = [b for b in self._spare if b.size >= size]
         if large:
             best = min(large, key=lambda b: b.size)
@@ -269,8 +291,9 @@ class CanvasPainter:
                 if kept.flat is not None:
                     self._keep_spare(kept.flat)
 
-    def draw(self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame],
-             requests: Requests = NONE) -> tuple[Rect, ...]:
+    def draw(
+        self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame], requests: Requests = NONE
+    ) -> tuple[Rect, ...]:
         """Bring the picture up to date.
 
         Parameters
@@ -309,7 +332,9 @@ class CanvasPainter:
                         sheets[layer] = self._sheet(layer, state, frames)
                     except Exception as error:  # a layer that cannot be drawn costs itself, not the canvas
                         log.exception("layer not drawn", canvas=self.canvas.id, layer=layer)
-                        self.faults[layer] = f"it cannot be drawn ({type(error).__name__}); change its place or its source"
+                        self.faults[layer] = (
+                            f"it cannot be drawn ({type(error).__name__}); change its place or its source"
+                        )
                 dirty += [extent[layer], self._extent.get(layer, extent[layer])]
         if list(stamps) != list(self._stamps):
             dirty.append(self.bounds)
@@ -325,14 +350,24 @@ class CanvasPainter:
                 self._keep_spare(self._stills.pop(key).memory)
         if changed:
             self._forget()
-            bands = [band for rect in within(changed, (self.bounds,) if self.painted is None else self.painted) for band in _bands(rect)]
+            bands = [
+                band
+                for rect in within(changed, (self.bounds,) if self.painted is None else self.painted)
+                for band in _bands(rect)
+            ]
             each(lambda band: paint(self.pixels, band, self._background, list(sheets.values())), bands)
         return changed
 
     def _sheet(self, layer: str, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
         box, inner = box_of(state, self.scale)
         _, red, green, blue = state.border
-        return Sheet(self._pieces(layer, state.picture, state, frames), box, inner, (round(blue), round(green), round(red)), state.opacity)
+        return Sheet(
+            self._pieces(layer, state.picture, state, frames),
+            box,
+            inner,
+            (round(blue), round(green), round(red)),
+            state.opacity,
+        )
 
     def paint_onto(self, raster: Pixels, take: Rect, put: Rect) -> None:
         """Put what the canvas shows within ``take`` at ``put``, of the same size, on a raster."""
@@ -340,7 +375,12 @@ class CanvasPainter:
             np.copyto(raster[put.cut()], self.pixels[take.cut()])
             return
         dx, dy = put.x - take.x, put.y - take.y
-        paint(raster, put, self._background, [shifted(s, dx, dy) for s in self._sheets.values() if not s.box.meet(take).empty])
+        paint(
+            raster,
+            put,
+            self._background,
+            [shifted(s, dx, dy) for s in self._sheets.values() if not s.box.meet(take).empty],
+        )
 
     def show_pattern(self, pixels: Pixels) -> tuple[Rect, ...]:
         """Put a whole picture on the canvas in place of its layers; `draw` paints all afresh afterwards."""

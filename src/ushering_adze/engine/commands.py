@@ -40,7 +40,9 @@ class Commands:
                 self._waiting.append((kind, act))
 
     def run(self, now: float, seconds: float) -> bool:
-        """Do what waits, in order, for so many seconds at most, though one command at least; says whether there was any."""
+        """Do what waits, in order, for so many seconds at most, though one command at least; says whether there was
+        any.
+        """
         end = time.perf_counter() + seconds
         done = False
         while self._waiting:

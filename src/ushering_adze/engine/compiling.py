@@ -15,7 +15,8 @@ REST = 0.25
 
 
 class Compiling:
-    """A thread that compiles the newest show it was given; edits that come while it works are worth one more compilation, not many.
+    """A thread that compiles the newest show it was given; edits that come while it works are worth one more
+    compilation, not many.
 
     Edits in a row are compiled quickly, and once they rest, exactly.
 
@@ -70,7 +71,11 @@ class Compiling:
             except Exception as error:  # what is on air stays as it is
                 log.exception("an edited show could not be compiled")
                 last = None
-                why = "there is not enough memory for it" if isinstance(error, MemoryError) else f"it cannot be mapped ({type(error).__name__})"
+                why = (
+                    "there is not enough memory for it"
+                    if isinstance(error, MemoryError)
+                    else f"it cannot be mapped ({type(error).__name__})"
+                )
                 self._failed(work[1], why)
                 continue
             last = work

@@ -32,7 +32,9 @@ from ushering_adze.io.logs import log
 Sink = Callable[[Pixels], None]
 Fault = Callable[[], str | None]
 READY_WAIT = 0.5
-"""Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time from it."""
+"""Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time
+from it.
+"""
 FORESIGHT = 4
 """Frames from one look at what is staged to the next."""
 MARGIN = 0.001
@@ -55,16 +57,27 @@ def merged_kind(action: Action) -> str | None:
 
 
 def noticed(state: State) -> set[str]:
-    """Sources of which there is enough to see on air that they are brought to their size for it by those who show them."""
-    return {shown.source for layer in state.values() if layer.opacity > 0
-            for shown, share in shares_in(layer.picture).items() if shown.source is not None and share * 255 >= 0.5}
+    """Sources of which there is enough to see on air that they are brought to their size for it by those who
+    show them.
+    """
+    return {
+        shown.source
+        for layer in state.values()
+        if layer.opacity > 0
+        for shown, share in shares_in(layer.picture).items()
+        if shown.source is not None and share * 255 >= 0.5
+    }
 
 
 class Engine:
     """Runs a show.  All methods may be called from any thread and return at once."""
 
-    def __init__(self, show: Show, on_report: Callable[[Report], None] | None = None,
-                 on_refused: Callable[[Show, str], None] = lambda show, why: None) -> None:
+    def __init__(
+        self,
+        show: Show,
+        on_report: Callable[[Report], None] | None = None,
+        on_refused: Callable[[Show, str], None] = lambda show, why: None,
+    ) -> None:
         keep_freed_memory()
         self._lock = threading.Lock()
         self._commands = Commands()
@@ -102,9 +115,11 @@ class Engine:
     def start(self, wait: float = 0.0, ahead: int = 1, rest: bool = False) -> None:
         """Start the loop, after waiting up to ``wait`` seconds until every source has ``ahead`` frames ready.
 
-        With ``rest`` it makes one frame, and no more until `go`: the cores are left to whoever builds a window meanwhile.
+        With ``rest`` it makes one frame, and no more until `go`: the cores are left to whoever builds a window
+        meanwhile.
         """
-        # A drawing desk may not keep the interpreter from a frame that is due: the usual 5 ms turn is a sixth of its time.
+        # A drawing desk may not keep the interpreter from a frame that is due: the usual 5 ms turn is a sixth of its
+        # time.
         sys.setswitchinterval(0.0005)
         if not rest:
             self._going.set()
@@ -137,14 +152,20 @@ class Engine:
 
     def act(self, action: Action) -> None:
         """Have something happen on air, at the next frame; one that names what the show has not changes nothing."""
-        overlay = overlay_of(self._newest, action.over) if isinstance(action, LayOver) and fault_of(self._newest, action) is None else None
+        overlay = (
+            overlay_of(self._newest, action.over)
+            if isinstance(action, LayOver) and fault_of(self._newest, action) is None
+            else None
+        )
 
         def act(now: float) -> None:
             before, self._stage = self._stage, apply(self._stage.show, self._stage, action, now)
             if overlay is not None:
                 self._lay_over(overlay)
             if self._stage.black != before.black:
-                self._hand_over([id for id in self._renderer.outputs if self._stage.is_black(id) != before.is_black(id)])
+                self._hand_over(
+                    [id for id in self._renderer.outputs if self._stage.is_black(id) != before.is_black(id)]
+                )
 
         self._commands.give(act, merged_kind(action))
 
@@ -160,7 +181,8 @@ class Engine:
     def set_show(self, show: Show) -> None:
         """Run an edited show; what is on air stays, but for what the edit changed.
 
-        Recalls know it from the next frame on; its pictures follow as soon as they are compiled, which begins at once, beside the frames.
+        Recalls know it from the next frame on; its pictures follow as soon as they are compiled, which begins at once,
+        beside the frames.
         """
 
         prepare(show)
@@ -194,7 +216,9 @@ class Engine:
         self._edited.set()
 
     def put_out(self, rasters: Mapping[str, Pixels]) -> int:
-        """Show these rasters on outputs, in place of the show and of whatever is laid over it, until something else is laid over."""
+        """Show these rasters on outputs, in place of the show and of whatever is laid over it, until something else is
+        laid over.
+        """
         with self._lock:
             self._puts += 1
             number = self._puts
@@ -206,7 +230,9 @@ class Engine:
         self._renderer.lay_over(overlay)
 
     def look_through(self, source: str | None) -> None:
-        """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest again."""
+        """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest
+        again.
+        """
         self._looking = source
 
     def picture_of(self, source: str) -> Frame | None:
@@ -232,7 +258,11 @@ class Engine:
             And whatever else making its pictures may raise; the show that runs goes on untouched.
         """
         prepare(show)
-        stage, renderer, previews = Stage.opened(show), Renderer(show), PreviewPictures(show)  # made here, not in a frame's time
+        stage, renderer, previews = (
+            Stage.opened(show),
+            Renderer(show),
+            PreviewPictures(show),
+        )  # made here, not in a frame's time
         renderer.fill()
         self._newest, self._newest_renderer = show, renderer
 
@@ -348,7 +378,9 @@ class Engine:
             self._telling.frame_made()
 
     def _foresee(self) -> None:
-        """Let sources that are staged, or on their way to the air, have their pictures ready at the sizes they will be shown at."""
+        """Let sources that are staged, or on their way to the air, have their pictures ready at the sizes they will be
+        shown at.
+        """
         if not self._acted and self.frames % FORESIGHT:
             return
         self._acted = False
@@ -365,7 +397,9 @@ class Engine:
                 self._telling.acted()
 
     def _between(self, due: float) -> bool:
-        """Show an edit at once, on the outputs it touched; False if that would not be done by the time the next frame is due."""
+        """Show an edit at once, on the outputs it touched; False if that would not be done by the time the next frame
+        is due.
+        """
         self._edited.clear()
         now = time.perf_counter()
         if due - now < self._edit_seconds * 1.25 + 0.001:
@@ -391,13 +425,18 @@ class Engine:
             self._pool.follow(self._stage.players, now)
             if ALL in self._stage.held:
                 return
-            changed = self._renderer.draw(state, self._pool.frames(on_air), now, self._stage.is_held, self._pool.requests)
+            changed = self._renderer.draw(
+                state, self._pool.frames(on_air), now, self._stage.is_held, self._pool.requests
+            )
             if self._stage.program.tracks and not self._stage.program.moving(now):
                 self._stage = replace(self._stage, program=self._stage.program.settled(now))
         except Exception as error:
             log.exception("frame failed")
-            self._failing = (f"frames cannot be made ({type(error).__name__}), and what was sent last stands; undo the last edit, or recall "
-                             "another preset")
+            self._failing = (
+                f"frames cannot be made ({type(error).__name__}), and what was sent last stands; undo the last edit, "
+                "or recall "
+                "another preset"
+            )
             return
         self._failing = None
         self._hand_over_lit(changed)
@@ -438,16 +477,38 @@ class Engine:
             if ids:
                 preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
         faults = self.faults()
-        sent = {id: Sent(self._sent(id), -raster.serial if stage.is_black(id) else raster.serial)
-                for id, raster in list(self._renderer.outputs.items())}
+        sent = {
+            id: Sent(self._sent(id), -raster.serial if stage.is_black(id) else raster.serial)
+            for id, raster in list(self._renderer.outputs.items())
+        }
         program = self._surface_pictures.of(show, sent)
-        surfaces = surface_reports(stage, self._renderer.painted, faults, self._bound(), self._overlay, time.monotonic())
-        return Report(stage, tuple(changes), surfaces, program, preview, stage.program.progress(now), stage.program.moving(now),
-                      ALL in stage.held, ALL in stage.black, self._pace.fps, self.mean_milliseconds, self.frames, self.late,
-                      self._pace.late_lately(now), faults, len(self._commands), self._commands.refused)
+        surfaces = surface_reports(
+            stage, self._renderer.painted, faults, self._bound(), self._overlay, time.monotonic()
+        )
+        return Report(
+            stage,
+            tuple(changes),
+            surfaces,
+            program,
+            preview,
+            stage.program.progress(now),
+            stage.program.moving(now),
+            ALL in stage.held,
+            ALL in stage.black,
+            self._pace.fps,
+            self.mean_milliseconds,
+            self.frames,
+            self.late,
+            self._pace.late_lately(now),
+            faults,
+            len(self._commands),
+            self._commands.refused,
+        )
 
     def _seen_through(self, show: Show) -> SeenThrough:
-        """Which sources may be seen through, by the pictures they truly have; those that have none yet, by their kind."""
+        """Which sources may be seen through, by the pictures they truly have; those that have none yet, by
+        their kind.
+        """
         opaque, by_kind = self._pool.opaque(), seen_through_by_kind(show)
         return lambda source: not opaque[source] if source in opaque else by_kind(source)
 

@@ -13,8 +13,8 @@ _TRIM, _MAP, _ARENAS = -1, -3, -8  # M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA
 def keep_freed_memory() -> None:
     """Ask the C library to reuse large blocks rather than give them back.
 
-    Every frame needs blocks of many megabytes; mapping them afresh costs more than filling them.  Does nothing where there is
-    no ``mallopt``.
+    Every frame needs blocks of many megabytes; mapping them afresh costs more than filling them.  Does nothing where
+    there is no ``mallopt``.
     """
     try:
         mallopt = ctypes.CDLL(None).mallopt
@@ -41,7 +41,7 @@ def give_back_later(seconds: float = 2.0) -> None:
 def set_aside() -> None:
     """Take everything there is by now out of what the garbage collector looks through.
 
-    Modules, classes and the window stay as long as the program runs.  Looking through them takes longer than a frame, and stops every
-    thread.  Called when a program has started up.
+    Modules, classes and the window stay as long as the program runs.  Looking through them takes longer than a frame,
+    and stops every thread.  Called when a program has started up.
     """
     gc.freeze()

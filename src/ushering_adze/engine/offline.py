@@ -70,7 +70,8 @@ class Shoot(NamedTuple):
 
 
 def script_from(document: object) -> list[tuple[float, Action | str]]:
-    """Read a list of ``{"at": seconds, "action": {…}}`` and ``{"at": seconds, "shoot": "name"}``, from a decoded JSON value.
+    """Read a list of ``{"at": seconds, "action": {…}}`` and ``{"at": seconds, "shoot": "name"}``, from a decoded JSON
+    value.
 
     Returns
     -------
@@ -87,7 +88,11 @@ def script_from(document: object) -> list[tuple[float, Action | str]]:
     found: list[tuple[float, Action | str]] = []
     for n, entry in enumerate(document):
         where = f"actions[{n}]"
-        if not isinstance(entry, dict) or not isinstance(entry.get("at"), (int, float)) or isinstance(entry.get("at"), bool):
+        if (
+            not isinstance(entry, dict)
+            or not isinstance(entry.get("at"), (int, float))
+            or isinstance(entry.get("at"), bool)
+        ):
             raise ShowError([Fault(where, 'it has no moment; give "at" in seconds')])
         if not 0 <= entry["at"] <= MOST_SECONDS:
             raise ShowError([Fault(f"{where}.at", f"it must be from 0 to {MOST_SECONDS} s; type another moment")])
@@ -106,7 +111,8 @@ def script_from(document: object) -> list[tuple[float, Action | str]]:
 
 
 def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[Shoot]:
-    """Play actions on a clock of its own, and tell what is sent at each moment asked for; the same every time, clips too.
+    """Play actions on a clock of its own, and tell what is sent at each moment asked for; the same every time, clips
+    too.
 
     Frames are as in the running show: at the show's rate, from 0.  A shoot shows its own moment exactly.
 
@@ -134,10 +140,20 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[
                 renderer.lay_over(overlay_of(show, stage.laid))
             state = stage.program.at(now)
             pool.follow(stage.players, now)
-            renderer.draw(state, pool.exact_now(sources_of(state)), now, stage.is_held)  # after an action too: stills are of its moment
+            renderer.draw(
+                state, pool.exact_now(sources_of(state)), now, stage.is_held
+            )  # after an action too: stills are of its moment
             if isinstance(what, str):
-                rasters = {id: dark(o.pixels) if stage.is_black(id) else o.pixels.copy() for id, o in renderer.outputs.items()}
-                yield Shoot(what, rasters, surface_reports(stage, renderer.painted, pool.faults(), {o.id for o in show.outputs}, renderer.overlay))
+                rasters = {
+                    id: dark(o.pixels) if stage.is_black(id) else o.pixels.copy() for id, o in renderer.outputs.items()
+                }
+                yield Shoot(
+                    what,
+                    rasters,
+                    surface_reports(
+                        stage, renderer.painted, pool.faults(), {o.id for o in show.outputs}, renderer.overlay
+                    ),
+                )
     finally:
         pool.close()
 

@@ -16,9 +16,9 @@ from ushering_adze.core.show import Show
 class Overlay(NamedTuple):
     """Laid over outputs; the show goes on under it, and is there again, exactly, once it is taken away.
 
-    ``rasters`` are pictures in place of an output's own.  ``canvases`` are pictures in place of canvases, for some outputs: they go
-    through the landing as the canvas would.  ``bare`` outputs have no weights and lifts.  ``dim`` are factors on codes.  ``moving``
-    gives rasters by the time in seconds, and is asked for every frame.
+    ``rasters`` are pictures in place of an output's own.  ``canvases`` are pictures in place of canvases, for some
+    outputs: they go through the landing as the canvas would.  ``bare`` outputs have no weights and lifts.  ``dim`` are
+    factors on codes.  ``moving`` gives rasters by the time in seconds, and is asked for every frame.
     """
 
     rasters: Mapping[str, Pixels] = {}
@@ -54,7 +54,11 @@ def overlay_of(show: Show, laid: Laid | None) -> Overlay:
     wanted = {output} if laid.where == "output" else set(outputs_of(show, surfaces))
     if shown.name == "line":
         sizes = {id: (show.output(id).timing.width, show.output(id).timing.height) for id in wanted}
-        return Overlay(bare=without, dim=dim, moving=lambda t: {id: moving_line(w, h, t, shown.look) for id, (w, h) in sizes.items()})
+        return Overlay(
+            bare=without,
+            dim=dim,
+            moving=lambda t: {id: moving_line(w, h, t, shown.look) for id, (w, h) in sizes.items()},
+        )
     rasters: dict[str, Pixels] = {}
     canvases: dict[str, Mapping[str, Pixels]] = {}
     for id in surfaces:

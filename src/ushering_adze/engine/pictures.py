@@ -43,7 +43,9 @@ def _scale_of(face: Rect) -> float:
 
 
 @lru_cache(maxsize=16)
-def _small_maps(landing: Landing, w: int, h: int, width: int, height: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _small_maps(
+    landing: Landing, w: int, h: int, width: int, height: int
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Where on its raster each pixel of a small picture of a bent region lies, in pixel centres."""
     u, v = np.meshgrid((np.arange(width) + 0.5) * w / width, (np.arange(height) + 0.5) * h / height)
     try:
@@ -70,7 +72,12 @@ def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pix
     whole = np.zeros((height, width, 4), np.uint8)
     if not seen.empty:
         sx, sy = width / where.w, height / where.h
-        put = Rect(round((seen.x - where.x) * sx), round((seen.y - where.y) * sy), max(1, round(seen.w * sx)), max(1, round(seen.h * sy)))
+        put = Rect(
+            round((seen.x - where.x) * sx),
+            round((seen.y - where.y) * sy),
+            max(1, round(seen.w * sx)),
+            max(1, round(seen.h * sy)),
+        )
         put = put.meet(Rect(0, 0, width, height))
         if not put.empty:
             whole[put.cut()] = quick_shrink(raster, Cut(seen, put))
@@ -141,7 +148,10 @@ class PreviewPictures:
     def __init__(self, show: Show) -> None:
         self._show = show
         longest = max([max(c.width, c.height) for c in show.canvases], default=1)
-        self._painters = {c.id: CanvasPainter(c, min(1.0, 1.6 * LONGEST / max(longest, max(c.width, c.height)))) for c in show.canvases}
+        self._painters = {
+            c.id: CanvasPainter(c, min(1.0, 1.6 * LONGEST / max(longest, max(c.width, c.height))))
+            for c in show.canvases
+        }
 
     def draw(self, state: State, frames: dict[str, Frame], surfaces: list[str]) -> dict[str, Pixels]:
         """Pictures of the named surfaces."""
@@ -158,7 +168,9 @@ class PreviewPictures:
                 if canvas.id == painter.canvas.id:
                     face = face.join(rect)
             k = painter.scale
-            small = Rect(round(face.x * k), round(face.y * k), max(1, round(face.w * k)), max(1, round(face.h * k))).meet(painter.bounds)
+            small = Rect(
+                round(face.x * k), round(face.y * k), max(1, round(face.w * k)), max(1, round(face.h * k))
+            ).meet(painter.bounds)
             if not small.empty:
                 pictures[surface] = painter.pixels[small.cut()].copy()
         return pictures

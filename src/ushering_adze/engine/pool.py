@@ -112,11 +112,16 @@ class SourcePool:
             self._begun.wait(self.PATIENCE)
 
     def set_show(self, show: Show, first: Set[str] | None = None) -> None:
-        """Open what is new, close what is gone or changed, keep the rest running.  With ``first`` given, all others can wait for these."""
+        """Open what is new, close what is gone or changed, keep the rest running.  With ``first`` given, all others can
+        wait for these.
+        """
         with self._lock:
             wanted = {s.id: s for s in show.sources}
-            keys = {id: opening_key(source) for id, source in wanted.items()
-                    if id not in self._slots or source is not self._slots[id].source}
+            keys = {
+                id: opening_key(source)
+                for id, source in wanted.items()
+                if id not in self._slots or source is not self._slots[id].source
+            }
             for id, slot in list(self._slots.items()):
                 if id not in wanted or keys.get(id, slot.key) != slot.key:
                     self._drop(id)
@@ -135,10 +140,14 @@ class SourcePool:
     def _drop(self, id: str) -> None:
         slot = self._slots.pop(id)
         slot.opening.cancel()
-        slot.opening.add_done_callback(lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None)
+        slot.opening.add_done_callback(
+            lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None
+        )
 
     def wait(self, timeout: float, ahead: int = 1, only: Set[str] | None = None) -> None:
-        """Wait until every source, or each of ``only`` these, is open and has ``ahead`` frames ready, or the time is over."""
+        """Wait until every source, or each of ``only`` these, is open and has ``ahead`` frames ready, or the time is
+        over.
+        """
         end = time.monotonic() + timeout
         slots = [slot for id, slot in list(self._slots.items()) if only is None or id in only]
         wait_for_all([slot.opening for slot in slots], timeout)
@@ -181,7 +190,9 @@ class SourcePool:
         return {id: slot.last.opaque for id, slot in list(self._slots.items()) if slot.last is not None}
 
     def go_on(self, until: float = math.inf) -> None:
-        """Let sources work ahead: a frame has been made of their pictures, and there is time until a moment of ``time.perf_counter``."""
+        """Let sources work ahead: a frame has been made of their pictures, and there is time until a moment of
+        ``time.perf_counter``.
+        """
         self._turns.open(until)
         for slot in list(self._slots.values()):
             if (player := slot.player) is not None:
@@ -204,7 +215,9 @@ class SourcePool:
 
     def faults(self) -> dict[str, str]:
         """Why each lost source is lost."""
-        return {id: p.fault for id, s in list(self._slots.items()) if (p := s.player) is not None and p.fault is not None}
+        return {
+            id: p.fault for id, s in list(self._slots.items()) if (p := s.player) is not None and p.fault is not None
+        }
 
     def close(self, seconds: float = 10.0) -> None:
         """Close every source, and wait for its thread: one that outlives the interpreter would take the program down.
@@ -216,7 +229,9 @@ class SourcePool:
             openers.close()
         with self._lock:
             overdue = [slot for slot in self._slots.values() if slot.waiting is not None]
-            opening = [slot.opening for slot in self._slots.values() if slot not in overdue and not slot.opening.cancelled()]
+            opening = [
+                slot.opening for slot in self._slots.values() if slot not in overdue and not slot.opening.cancelled()
+            ]
             players = [p for slot in self._slots.values() if (p := slot.player) is not None]
             for id in list(self._slots):
                 self._drop(id)

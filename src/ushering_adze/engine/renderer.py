@@ -32,8 +32,8 @@ _serials = itertools.count(1)
 
 
 class Painted(NamedTuple):
-    """What a raster was painted from: the state of every layer, and of every source whether it could not be seen through, and when its
-    picture was made, in seconds of the monotonic clock, if that means anything."""
+    """What a raster was painted from: the state of every layer, and of every source whether it could not be seen
+    through, and when its picture was made, in seconds of the monotonic clock, if that means anything."""
 
     state: State = MappingProxyType({})
     opaque: Mapping[str, bool] = MappingProxyType({})
@@ -65,7 +65,12 @@ class OutputRaster:
 
     def fits(self, plan: OutputPlan) -> bool:
         """Whether another plan could use this memory."""
-        return (plan.output, plan.width, plan.height, plan.flip) == (self.plan.output, self.plan.width, self.plan.height, self.plan.flip)
+        return (plan.output, plan.width, plan.height, plan.flip) == (
+            self.plan.output,
+            self.plan.width,
+            self.plan.height,
+            self.plan.flip,
+        )
 
     def follow(self, plan: OutputPlan) -> None:
         """Take over another plan that fits."""
@@ -83,12 +88,23 @@ class OutputRaster:
         """The newest finished raster."""
         return self._rasters[self._turn]
 
-    def draw(self, canvases: dict[str, CanvasPainter], dirty: dict[str, tuple[Rect, ...]], everything: bool,
-             overlay: Overlay = Overlay(), instead: Pixels | None = None) -> bool:
-        """Run the plan if anything it shows has changed; says whether it did.  ``instead`` is a raster in place of what it makes."""
+    def draw(
+        self,
+        canvases: dict[str, CanvasPainter],
+        dirty: dict[str, tuple[Rect, ...]],
+        everything: bool,
+        overlay: Overlay = Overlay(),
+        instead: Pixels | None = None,
+    ) -> bool:
+        """Run the plan if anything it shows has changed; says whether it did.  ``instead`` is a raster in place of what
+        it makes.
+        """
         pictures = overlay.canvases.get(self.plan.output, {})
-        if not everything and instead is None and not any(
-                s.canvas not in pictures and seen_by(s.take, dirty.get(s.canvas, ())) for s in self.plan.steps):
+        if (
+            not everything
+            and instead is None
+            and not any(s.canvas not in pictures and seen_by(s.take, dirty.get(s.canvas, ())) for s in self.plan.steps)
+        ):
             return False
         turn = (self._turn + 1) % BUFFERS
         if turn == len(self._rasters):
@@ -96,7 +112,9 @@ class OutputRaster:
             self._stale[turn] = False
         raster = self._rasters[turn] if self._unflipped is None else self._unflipped
         if self._stale[turn]:  # what the former plan left where this one writes nothing
-            raster.view(np.uint32)[...] = blank_raster(self.plan._replace(width=1, height=1)).view(np.uint32)  # a pixel at a time
+            raster.view(np.uint32)[...] = blank_raster(self.plan._replace(width=1, height=1)).view(
+                np.uint32
+            )  # a pixel at a time
             self._stale[turn] = False
         if instead is not None:
             np.copyto(raster, instead)
@@ -171,11 +189,14 @@ class Renderer:
                 rasters[id] = OutputRaster(plan)
                 if fill:
                     rasters[id].fill()
-        painters = {c.id: made for c in show.canvases if (made := self._fitting(c, plans)) is not self.canvases.get(c.id)}
+        painters = {
+            c.id: made for c in show.canvases if (made := self._fitting(c, plans)) is not self.canvases.get(c.id)
+        }
         return Prepared(plans, rasters, painters)
 
     def compiled(self, show: Show, quick: bool = False) -> Plans:
-        """The plans of a show, made anew where they differ from those compiled last; one call at a time, from any thread.
+        """The plans of a show, made anew where they differ from those compiled last; one call at a time, from any
+        thread.
 
         ``quick`` ones may be a fraction of a pixel off where a mesh is being moved.
         """
@@ -224,9 +245,17 @@ class Renderer:
         self.overlay = overlay
         self._everything = True
 
-    def draw(self, state: State, frames: dict[str, Frame], now: float = 0.0, held: Callable[[str], bool] = lambda output: False,
-             requests: Requests = NONE) -> list[str]:
-        """One frame of the show; returns ids of the outputs whose picture changed.  Who is ``held`` keeps the picture it has."""
+    def draw(
+        self,
+        state: State,
+        frames: dict[str, Frame],
+        now: float = 0.0,
+        held: Callable[[str], bool] = lambda output: False,
+        requests: Requests = NONE,
+    ) -> list[str]:
+        """One frame of the show; returns ids of the outputs whose picture changed.  Who is ``held`` keeps the picture
+        it has.
+        """
         self._now = now
         dirty: dict[str, tuple[Rect, ...]] = {}
         for canvas in self.show.canvases:
@@ -243,7 +272,9 @@ class Renderer:
         return self._map(dirty, held)
 
     def foresee(self, states: Sequence[State], frames: dict[str, Frame], requests: Requests) -> None:
-        """Tell each of these sources at which sizes the states would show it, so that it can bring its pictures along in them."""
+        """Tell each of these sources at which sizes the states would show it, so that it can bring its pictures along
+        in them.
+        """
         cuts: dict[str, set[Sized]] = {}
         for state, canvas in itertools.product(states, self.show.canvases):
             for _, layer in layers_of(canvas, state):
@@ -266,14 +297,23 @@ class Renderer:
         return found
 
     def draw_edited(self, held: Callable[[str], bool] = lambda output: False) -> list[str]:
-        """The outputs whose plan is new, from canvases as they are; none while a canvas is still to be painted for them."""
+        """The outputs whose plan is new, from canvases as they are; none while a canvas is still to be painted for
+        them.
+        """
         if not self._fresh or any(painter.unpainted for painter in self.canvases.values()):
             return []
         return self._map({}, held)
 
     def _due(self, canvas: Canvas) -> bool:
-        """Whether a canvas of a lower rate than the show's gets a new picture with this frame; between them it keeps its last."""
-        if canvas.rate is None or canvas.rate >= self.show.rate or self._everything or self.canvases[canvas.id].unpainted:
+        """Whether a canvas of a lower rate than the show's gets a new picture with this frame; between them it keeps
+        its last.
+        """
+        if (
+            canvas.rate is None
+            or canvas.rate >= self.show.rate
+            or self._everything
+            or self.canvases[canvas.id].unpainted
+        ):
             return True
         share = canvas.rate / self.show.rate
         return int(self._frame * share) != int((self._frame - 1) * share)
@@ -285,8 +325,12 @@ class Renderer:
 
     def draw_pattern(self, name: str) -> list[str]:
         """A test pattern on every canvas."""
-        return self.draw_pictures({c.id: shaped(name, c.width, c.height, Label(c.name, self.show.rate, self.show.name))
-                                   for c in self.show.canvases})
+        return self.draw_pictures(
+            {
+                c.id: shaped(name, c.width, c.height, Label(c.name, self.show.rate, self.show.name))
+                for c in self.show.canvases
+            }
+        )
 
     def draw_pictures(self, pictures: Mapping[str, Pixels]) -> list[str]:
         """Pictures in place of what canvases show, by their ids, each of its canvas' size."""
@@ -296,10 +340,16 @@ class Renderer:
         """What all canvases show by now."""
         key = tuple(id(painter.shown) for painter in self.canvases.values())
         if key != self._painted_key:
-            shown = {(c, layer): state for c, painter in self.canvases.items() for layer, state in painter.shown.items()}
+            shown = {
+                (c, layer): state for c, painter in self.canvases.items() for layer, state in painter.shown.items()
+            }
             frames = {source: frame for painter in self.canvases.values() for source, frame in painter.frames.items()}
-            self._painted_key, self._painted_last = key, Painted(shown, {s: f.opaque for s, f in frames.items()},
-                                                                 {s: f.born for s, f in frames.items() if f.born})
+            self._painted_key, self._painted_last = (
+                key,
+                Painted(
+                    shown, {s: f.opaque for s, f in frames.items()}, {s: f.born for s, f in frames.items() if f.born}
+                ),
+            )
         return self._painted_last
 
     def _map(self, dirty: dict[str, tuple[Rect, ...]], held: Callable[[str], bool] = lambda output: False) -> list[str]:
@@ -335,7 +385,9 @@ class Renderer:
 
 @lru_cache(maxsize=64)
 def _few(given: tuple[Rect, ...]) -> tuple[Rect, ...]:
-    """Rectangles that hold these; one around all where there are so many that going through them costs more than it saves."""
+    """Rectangles that hold these; one around all where there are so many that going through them costs more than it
+    saves.
+    """
     found = gathered(given) if len(given) <= 4 * MOST_PARTS else given
     if len(found) <= MOST_PARTS:
         return tuple(found)
@@ -354,4 +406,7 @@ def _same_plan(a: OutputPlan, b: OutputPlan) -> bool:
     for old, new in ((a.adjust, b.adjust), (a.wire, b.wire)):
         if (old is None) != (new is None) or (old is not None and new is not None and not np.array_equal(old, new)):
             return False
-    return all(s is t or (s.maps is t.maps is None and s.finish is t.finish is None and s == t) for s, t in zip(a.steps, b.steps, strict=True))
+    return all(
+        s is t or (s.maps is t.maps is None and s.finish is t.finish is None and s == t)
+        for s, t in zip(a.steps, b.steps, strict=True)
+    )

@@ -51,9 +51,17 @@ class Report:
     """The same as ``faults``, with their moments; filled in by the playout."""
 
 
-def surface_reports(stage: Stage, painted: Mapping[str, Painted], faults: dict[str, str], bound: set[str], overlay: Overlay,
-                    now: float = 0.0) -> dict[str, SurfaceReport]:
-    """What every surface shows, in words, read from what its rasters were ``painted`` from; ``now`` is of the monotonic clock."""
+def surface_reports(
+    stage: Stage,
+    painted: Mapping[str, Painted],
+    faults: dict[str, str],
+    bound: set[str],
+    overlay: Overlay,
+    now: float = 0.0,
+) -> dict[str, SurfaceReport]:
+    """What every surface shows, in words, read from what its rasters were ``painted`` from; ``now`` is of the monotonic
+    clock.
+    """
     show = stage.show
     reports = {}
     by_kind = seen_through_by_kind(show)
@@ -62,7 +70,13 @@ def surface_reports(stage: Stage, painted: Mapping[str, Painted], faults: dict[s
         rects, stack, born = surface_rects(show, surface.id), (), []
         for region, (canvas, rect) in zip(show.feeds_of(surface.id), rects, strict=True):
             from_what = painted.get(region.output, Painted())
-            seen = visible(show, canvas, from_what.state, rect, lambda s, p=from_what: not p.opaque[s] if s in p.opaque else by_kind(s))
+            seen = visible(
+                show,
+                canvas,
+                from_what.state,
+                rect,
+                lambda s, p=from_what: not p.opaque[s] if s in p.opaque else by_kind(s),
+            )
             seen = tuple(layer for layer in seen if known.issuperset(sources_of_layer(layer)))
             stack += seen
             born += [from_what.born[s] for layer in seen for s in sources_of_layer(layer) if s in from_what.born]
@@ -89,5 +103,7 @@ def surface_reports(stage: Stage, painted: Mapping[str, Painted], faults: dict[s
             word = "kept"
         elif not all(o in bound for o in outputs):
             word = "unbound"
-        reports[surface.id] = SurfaceReport(source_names(show, stack), ids, word, max(0.0, now - min(born)) if born and now else None)
+        reports[surface.id] = SurfaceReport(
+            source_names(show, stack), ids, word, max(0.0, now - min(born)) if born and now else None
+        )
     return reports

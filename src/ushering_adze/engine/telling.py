@@ -24,8 +24,8 @@ GAP_WAIT = 0.12
 class Telling:
     """Makes report after report.
 
-    A report is begun when a frame has just been made, and given when the next has: most of it, and of what the desk does with it, is
-    over before another frame needs the cores.
+    A report is begun when a frame has just been made, and given when the next has: most of it, and of what the desk
+    does with it, is over before another frame needs the cores.
 
     Parameters
     ----------

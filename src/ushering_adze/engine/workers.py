@@ -16,7 +16,9 @@ _helpers = ThreadPoolExecutor(max(1, CORES - 1), "frame")
 
 
 def _begin() -> None:
-    """Start the helpers, and OpenCV's, now: a thread has the priority of the one that first wanted it, and that may be one that gives way."""
+    """Start the helpers, and OpenCV's, now: a thread has the priority of the one that first wanted it, and that may be
+    one that gives way.
+    """
     for _ in range(CORES - 1):
         _helpers.submit(int)
     some = np.zeros((256, 256, 4), np.uint8)

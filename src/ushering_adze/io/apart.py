@@ -1,7 +1,7 @@
 """Reading foreign files in a process of its own: what brings that down costs one sentence, not the show.
 
-Readers of drawings and documents are large, and written for files that mean well.  Each of them runs beside the program, with limits on
-time and memory, and sends back plain values.
+Readers of drawings and documents are large, and written for files that mean well.  Each of them runs beside the
+program, with limits on time and memory, and sends back plain values.
 """
 
 from __future__ import annotations
@@ -48,7 +48,9 @@ def read_apart(job: str, path: Path, seconds: float = SECONDS) -> tuple[dict[str
     memory = min(MOST_BYTES, max(LEAST_BYTES, free_bytes() // 2))
     command = [sys.executable, "-m", "ushering_adze.io.reader", job, str(path), str(memory), str(int(seconds) + 1)]
     try:
-        with subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as reader:
+        with subprocess.Popen(
+            command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
+        ) as reader:
             try:
                 out, _ = reader.communicate(timeout=seconds)
             except subprocess.TimeoutExpired:
@@ -57,12 +59,16 @@ def read_apart(job: str, path: Path, seconds: float = SECONDS) -> tuple[dict[str
                 raise ShowError([Fault(path.name, what)]) from None
             code = reader.returncode
     except OSError as error:
-        raise ShowError([Fault(path.name, f"its reader cannot be started ({error.strerror}); close other programs and try again")]) from None
+        raise ShowError(
+            [Fault(path.name, f"its reader cannot be started ({error.strerror}); close other programs and try again")]
+        ) from None
     head, _, data = out.partition(b"\n")
     try:
         told = json.loads(head)
     except ValueError:
-        raise ShowError([Fault(path.name, f"its reader {_end_of(code)}; export it again, simpler, or save it as PNG")]) from None
+        raise ShowError(
+            [Fault(path.name, f"its reader {_end_of(code)}; export it again, simpler, or save it as PNG")]
+        ) from None
     if "faults" in told and told.get("refused"):
         raise ShowError([Fault(*fault) for fault in told["faults"]])
     return told, data

@@ -114,7 +114,9 @@ def regular(path: Path, what: str = "file") -> os.stat_result:
     except FileNotFoundError:
         raise ShowError([Fault(str(path), f"there is no such {what}; check the path")]) from None
     except (OSError, ValueError) as error:
-        raise ShowError([Fault(str(path), f"it cannot be read ({getattr(error, 'strerror', None) or error}); check the path")]) from None
+        raise ShowError(
+            [Fault(str(path), f"it cannot be read ({getattr(error, 'strerror', None) or error}); check the path")]
+        ) from None
     if stat.S_ISDIR(found.st_mode):
         raise ShowError([Fault(str(path), f"this is a folder; name the {what} in it")])
     if not stat.S_ISREG(found.st_mode):
@@ -130,7 +132,9 @@ def read_small(path: Path, what: str = "file") -> bytes:
     ShowError
     """
     if regular(path, what).st_size > MOST_BYTES:
-        raise ShowError([Fault(str(path), f"it has {path.stat().st_size / 1e6:.0f} MB, too much for a {what}; choose another")])
+        raise ShowError(
+            [Fault(str(path), f"it has {path.stat().st_size / 1e6:.0f} MB, too much for a {what}; choose another")]
+        )
     try:
         return path.read_bytes()
     except OSError as error:
@@ -147,4 +151,6 @@ def read_text(path: Path, what: str = "table") -> str:
     try:
         return read_small(path, what).decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise ShowError([Fault(path.name, f"it is not UTF-8 text (byte {error.start + 1}); save it as CSV in UTF-8")]) from None
+        raise ShowError(
+            [Fault(path.name, f"it is not UTF-8 text (byte {error.start + 1}); save it as CSV in UTF-8")]
+        ) from None

@@ -50,10 +50,15 @@ def conflict(path: Path, known: Fingerprint) -> Conflict | None:
     try:
         there = _folder(path)
     except OSError:
-        return Conflict(f"The folder of {path.name} is not there any more; connect its drive again, or save under another name.")
+        return Conflict(
+            f"The folder of {path.name} is not there any more; connect its drive again, or save under another name."
+        )
     if there != known.folder:
-        return Conflict(f"The folder of {path.name} is another one than it was opened from, as when a drive is taken away; connect it again, "
-                        "or save under another name.")
+        return Conflict(
+            f"The folder of {path.name} is another one than it was opened from, as when a drive is taken away; "
+            "connect it again, "
+            "or save under another name."
+        )
     if not path.exists():
         return None
     now = fingerprint(path)
@@ -61,7 +66,10 @@ def conflict(path: Path, known: Fingerprint) -> Conflict | None:
         return Conflict(f"{path.name} cannot be read any more; save under another name.")
     if now.digest != known.digest:
         at = time.strftime("%H:%M", time.localtime(path.stat().st_mtime))
-        return Conflict(f"{path.name} was changed by another program or window at {at}; save under another name, or save over it.", True)
+        return Conflict(
+            f"{path.name} was changed by another program or window at {at}; save under another name, or save over it.",
+            True,
+        )
     return None
 
 
@@ -81,7 +89,8 @@ class Holder(NamedTuple):
 class ShowLock:
     """An advisory lock on a show file, which goes with the process that holds it.
 
-    It is a file beside the show, locked as a whole (``flock(2)``), that says who holds it.  Where none can be made, nothing is locked.
+    It is a file beside the show, locked as a whole (``flock(2)``), that says who holds it.  Where none can be made,
+    nothing is locked.
     """
 
     def __init__(self, path: Path) -> None:
@@ -115,8 +124,12 @@ class ShowLock:
         except OSError:  # a file system without locks
             os.close(handle)
             return True
-        about = {"who": getpass.getuser() if os.environ.get("USER") else str(os.getuid()), "host": socket.gethostname(), "pid": os.getpid(),
-                 "since": time.time()}
+        about = {
+            "who": getpass.getuser() if os.environ.get("USER") else str(os.getuid()),
+            "host": socket.gethostname(),
+            "pid": os.getpid(),
+            "since": time.time(),
+        }
         with contextlib.suppress(OSError):
             os.ftruncate(handle, 0)
             os.pwrite(handle, json.dumps(about).encode() + b"\n", 0)

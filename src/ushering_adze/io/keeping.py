@@ -1,7 +1,7 @@
 """What is kept of a show beside its own file: edits that no file holds yet, and its last saved versions.
 
-Both are in the program's folder of state, one folder for each show.  Edits are on the disk, synced, within a second of being made; they
-outlive the program, and are brought back when the show is opened again and nobody has it open.
+Both are in the program's folder of state, one folder for each show.  Edits are on the disk, synced, within a second of
+being made; they outlive the program, and are brought back when the show is opened again and nobody has it open.
 """
 
 from __future__ import annotations
@@ -62,7 +62,9 @@ def versions(folder: Path) -> list[Kept]:
         for file in folder.glob("*-*-*-*.adze"):
             with contextlib.suppress(ValueError):
                 day, clock, micro, what = file.stem.split("-", 3)
-                found.append(Kept(time.mktime(time.strptime(f"{day}-{clock}", "%Y%m%d-%H%M%S")) + int(micro) / 1e6, what, file))
+                found.append(
+                    Kept(time.mktime(time.strptime(f"{day}-{clock}", "%Y%m%d-%H%M%S")) + int(micro) / 1e6, what, file)
+                )
     return sorted(found, reverse=True)
 
 
@@ -152,7 +154,9 @@ class Autosave:
             return self._change.wait_for(lambda: self._wanted is None and not self._writing, seconds)
 
     def clear(self) -> None:
-        """Forget the edits: a file holds them, or nobody wants them.  Returns at once; `flush` waits until they are gone."""
+        """Forget the edits: a file holds them, or nobody wants them.  Returns at once; `flush` waits until they are
+        gone.
+        """
         with self._change:
             if self._thread is not None:
                 self._wanted = "nothing"
@@ -211,8 +215,13 @@ class Autosave:
                 self._lock = os.open(_lock_of(self.file), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
                 fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             head = json.dumps({"at": time.time(), "root": str(root)})
-            write_whole(self.file, f'{head[:-1]}, "show": {portable(show, root).model_dump_json()}}}'.encode(), "the edits")
+            write_whole(
+                self.file, f'{head[:-1]}, "show": {portable(show, root).model_dump_json()}}}'.encode(), "the edits"
+            )
         except Exception as error:
             log.failed("edits not kept", error)
-            return f"edits cannot be kept in {self.folder} ({getattr(error, 'strerror', None) or type(error).__name__}); save the show now"
+            return (
+                f"edits cannot be kept in {self.folder} "
+                f"({getattr(error, 'strerror', None) or type(error).__name__}); save the show now"
+            )
         return None

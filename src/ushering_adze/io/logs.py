@@ -1,8 +1,8 @@
 """The log: a file that is turned over when it is full, written in a thread of its own, that can never stop the show.
 
-Whoever logs a line hands it over and goes on: nothing is looked up, formatted or written in that thread.  Lines that come again and
-again are counted, not written; lines that nobody can write are left out, and counted too.  Standard error gets one short line of each
-warning, and only while somebody reads it.
+Whoever logs a line hands it over and goes on: nothing is looked up, formatted or written in that thread.  Lines that
+come again and again are counted, not written; lines that nobody can write are left out, and counted too.  Standard
+error gets one short line of each warning, and only while somebody reads it.
 """
 
 from __future__ import annotations
@@ -52,7 +52,10 @@ class Line(NamedTuple):
 
     def words(self) -> str:
         """The line without its time."""
-        told = [f"{name}={value if isinstance(value, (int, float)) else _short.repr(value)}" for name, value in self.fields.items()]
+        told = [
+            f"{name}={value if isinstance(value, (int, float)) else _short.repr(value)}"
+            for name, value in self.fields.items()
+        ]
         if self.error is not None:
             told.append(next(reversed(list(self.error.format_exception_only())), "").strip()[:LONGEST])
         if self.before:
@@ -108,8 +111,13 @@ class Log:
             if self._lines.qsize() >= WAITING:
                 self.left_out += 1
                 return
-            told = None if error is None else TracebackException(type(error), error, error.__traceback__, limit=-FRAMES, lookup_lines=False,
-                                                                 compact=True)
+            told = (
+                None
+                if error is None
+                else TracebackException(
+                    type(error), error, error.__traceback__, limit=-FRAMES, lookup_lines=False, compact=True
+                )
+            )
             before, entry[2] = int(entry[2]), 0.0
             self._handed += 1
             self._lines.put(Line(time.time(), level, event, fields, told, before))
@@ -141,9 +149,14 @@ class Log:
         path = log_file()
         if self._handler is None or self._handler.baseFilename != str(path.absolute()) or not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True)
-            self._handler = _Handler(path, maxBytes=FILE_BYTES, backupCount=FILES, encoding="utf-8", errors="backslashreplace")
+            self._handler = _Handler(
+                path, maxBytes=FILE_BYTES, backupCount=FILES, encoding="utf-8", errors="backslashreplace"
+            )
         at = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(line.at))
-        text = f"{at}.{int(line.at % 1 * 1000):03d} {os.getpid()} {logging.getLevelName(line.level).lower()} {line.words()}"
+        text = (
+            f"{at}.{int(line.at % 1 * 1000):03d} {os.getpid()} {logging.getLevelName(line.level).lower()} "
+            f"{line.words()}"
+        )
         if line.error is not None:
             text += "\n" + "".join(line.error.format()).rstrip()
         self._handler.emit(logging.makeLogRecord({"msg": text, "levelno": line.level}))
@@ -192,7 +205,9 @@ def log_to_stderr() -> None:
 
 
 def log_unhandled(tell: Callable[[str], object] = lambda what: None) -> None:
-    """Log what nobody caught, in any thread, in place of printing it, and tell the main thread's by the kind of error it is."""
+    """Log what nobody caught, in any thread, in place of printing it, and tell the main thread's by the kind of error
+    it is.
+    """
 
     def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         log.failed("unhandled", error)

@@ -7,7 +7,8 @@ from pathlib import Path
 
 
 def stolen_seconds() -> float:
-    """Processor time that a virtual machine's host gave to others instead of to us, all cores, since the start; 0 if not known.
+    """Processor time that a virtual machine's host gave to others instead of to us, all cores, since the start; 0 if
+    not known.
 
     The eighth figure of the first line of ``/proc/stat`` (proc(5), *steal*).
     """
@@ -29,7 +30,9 @@ def memory_bytes() -> int:
 
 
 def free_bytes() -> int:
-    """Memory that could be had now without taking it from others (*MemAvailable*, proc(5)); all of it where that is not told."""
+    """Memory that could be had now without taking it from others (*MemAvailable*, proc(5)); all of it where that is not
+    told.
+    """
     try:
         lines = Path("/proc/meminfo").read_text().splitlines()
         return next(int(line.split()[1]) * 1024 for line in lines if line.startswith("MemAvailable:"))

@@ -58,7 +58,9 @@ def read_photo(path: Path, linear: bool = False) -> Photo:
     regular(path, "photograph")
     codes = cv2.imread(str(path), cv2.IMREAD_COLOR | cv2.IMREAD_ANYDEPTH)
     if codes is None or codes.dtype not in (np.uint8, np.uint16):
-        raise ShowError([Fault(path.name, "it cannot be read as a photograph; give JPEG, PNG or TIFF files of 8 or 16 bits")])
+        raise ShowError(
+            [Fault(path.name, "it cannot be read as a photograph; give JPEG, PNG or TIFF files of 8 or 16 bits")]
+        )
     return as_light(codes, linear)
 
 
@@ -71,14 +73,19 @@ class PhotoFolder:
     linear : bool
         As for `as_light`.
     new_only : bool
-        Wait for photographs that are not there yet, as a tethered camera writes them; else those there are taken in order.
+        Wait for photographs that are not there yet, as a tethered camera writes them; else those there are taken in
+        order.
     stopped : callable
         Whether waiting is to end.
     """
 
-    def __init__(self, folder: Path, linear: bool = False, new_only: bool = False, stopped: Callable[[], bool] = lambda: False) -> None:
+    def __init__(
+        self, folder: Path, linear: bool = False, new_only: bool = False, stopped: Callable[[], bool] = lambda: False
+    ) -> None:
         if not folder.is_dir():
-            raise ShowError([Fault(str(folder), "there is no such folder; choose the one that photographs are written to")])
+            raise ShowError(
+                [Fault(str(folder), "there is no such folder; choose the one that photographs are written to")]
+            )
         self._folder, self._linear, self._new_only, self._stopped = folder, linear, new_only, stopped
         self._taken: set[Path] = set(self._files()) if new_only else set()
         self._size: tuple[int, ...] | None = None
@@ -105,7 +112,14 @@ class PhotoFolder:
         self.count += 1
         photo = read_photo(path, self._linear)
         if self._size is not None and photo.shape != self._size:
-            raise ShowError([Fault(path.name, "it has another size than the first photograph; leave the camera as it stands for all of them")])
+            raise ShowError(
+                [
+                    Fault(
+                        path.name,
+                        "it has another size than the first photograph; leave the camera as it stands for all of them",
+                    )
+                ]
+            )
         self._size = photo.shape
         return photo
 
@@ -113,7 +127,14 @@ class PhotoFolder:
         while True:
             path = next((p for p in self._files() if p not in self._taken), None)
             if path is None and not self._new_only:
-                raise ShowError([Fault(str(self._folder), f'photograph {self.count + 1}, of "{name}", is not there; take one of each pattern')])
+                raise ShowError(
+                    [
+                        Fault(
+                            str(self._folder),
+                            f'photograph {self.count + 1}, of "{name}", is not there; take one of each pattern',
+                        )
+                    ]
+                )
             if path is not None and (not self._new_only or _whole(path)):
                 return path
             if self._stopped():

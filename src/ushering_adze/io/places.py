@@ -1,4 +1,6 @@
-"""Where the program keeps what is its own and not the show's: the log, edits that no file holds yet, earlier versions."""
+"""Where the program keeps what is its own and not the show's: the log, edits that no file holds yet, earlier
+versions.
+"""
 
 from __future__ import annotations
 

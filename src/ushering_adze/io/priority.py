@@ -10,7 +10,8 @@ GIVES_WAY = 15
 
 
 def give_way(by: int = GIVES_WAY) -> None:
-    """Let the calling thread yield to those that make frames: decoding and writing run ahead and can wait, a frame cannot.
+    """Let the calling thread yield to those that make frames: decoding and writing run ahead and can wait, a frame
+    cannot.
 
     On Linux a thread has a niceness of its own (``setpriority(2)``, notes on threads); elsewhere this may do nothing.
     """

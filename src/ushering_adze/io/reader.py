@@ -1,4 +1,5 @@
-"""The process that reads one foreign file for `ushering_adze.io.apart`: ``python -m ushering_adze.io.reader JOB PATH BYTES SECONDS``.
+"""The process that reads one foreign file for `ushering_adze.io.apart`: ``python -m ushering_adze.io.reader JOB PATH
+BYTES SECONDS``.
 
 It answers on standard output: a line of JSON, then data.
 """
@@ -20,7 +21,17 @@ from ushering_adze.core.show import Fault, ShowError
 Answer = tuple[dict[str, Any], bytes]
 HEAD = 1 << 20
 """Bytes of an SVG in which its first tag must end."""
-UNITS = {"": 1.0, "px": 1.0, "pt": 96 / 72, "pc": 16.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4, "em": 16.0, "ex": 8.0}
+UNITS = {
+    "": 1.0,
+    "px": 1.0,
+    "pt": 96 / 72,
+    "pc": 16.0,
+    "in": 96.0,
+    "cm": 96 / 2.54,
+    "mm": 96 / 25.4,
+    "em": 16.0,
+    "ex": 8.0,
+}
 """Pixels to each unit of length (CSS Values and Units 3, section 5.2); fonts at 16 px."""
 
 
@@ -60,7 +71,13 @@ def _svg(path: Path) -> Answer:
     try:
         return {}, bytes(resvg_py.svg_to_bytes(svg_path=str(path)))
     except Exception as error:  # the renderer raises plain ones
-        raise ShowError([Fault(path.name, f"it is no SVG that can be drawn ({str(error)[:80]}); export it again, or save it as PNG")]) from None
+        raise ShowError(
+            [
+                Fault(
+                    path.name, f"it is no SVG that can be drawn ({str(error)[:80]}); export it again, or save it as PNG"
+                )
+            ]
+        ) from None
 
 
 def _pdf(path: Path) -> Answer:
@@ -105,9 +122,15 @@ def main(job: str, path: str, memory: str, seconds: str) -> None:
     except ShowError as error:
         told = {"refused": True, "faults": [(f.where, f.what) for f in error.faults]}
     except MemoryError:
-        told = {"refused": True, "faults": [(Path(path).name, "reading it takes more memory than there is; simplify it, or save it as PNG")]}
+        told = {
+            "refused": True,
+            "faults": [(Path(path).name, "reading it takes more memory than there is; simplify it, or save it as PNG")],
+        }
     except Exception as error:  # readers of foreign files raise whatever comes to them
-        told = {"refused": True, "faults": [(Path(path).name, f"it is damaged ({type(error).__name__}); export it again")]}
+        told = {
+            "refused": True,
+            "faults": [(Path(path).name, f"it is damaged ({type(error).__name__}); export it again")],
+        }
     out = sys.stdout.buffer
     out.write(json.dumps(told).encode() + b"\n" + data)
     out.flush()

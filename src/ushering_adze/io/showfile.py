@@ -47,7 +47,9 @@ def read_show(path: Path) -> Show:
     try:
         text = read_small(path, "show file").decode("utf-8")
     except UnicodeDecodeError:
-        raise ShowError([Fault(name, "this is not a show file (it is not UTF-8 text); open a file that this application saved")]) from None
+        raise ShowError(
+            [Fault(name, "this is not a show file (it is not UTF-8 text); open a file that this application saved")]
+        ) from None
     try:
         document = json.loads(text)
     except json.JSONDecodeError as error:
@@ -56,12 +58,17 @@ def read_show(path: Path) -> Show:
         elif error.pos >= len(text.rstrip()) - 1 or "Unterminated" in error.msg:
             what = f"the file is cut off at line {error.lineno}; open a backup of it"
         else:
-            what = f"this is not JSON (line {error.lineno}, column {error.colno}: {error.msg.lower()}); open a file that this application saved"
+            what = (
+                f"this is not JSON (line {error.lineno}, column {error.colno}: {error.msg.lower()}); open a "
+                "file that this application saved"
+            )
         raise ShowError([Fault(name, what)]) from None
     except ValueError:
         raise ShowError([Fault(name, "a number in it has thousands of digits; open a backup of it")]) from None
     except RecursionError:
-        raise ShowError([Fault(name, "this is nested too deep for a show; open a file that this application saved")]) from None
+        raise ShowError(
+            [Fault(name, "this is nested too deep for a show; open a file that this application saved")]
+        ) from None
     try:
         return absolute(show_from_document(document), path.resolve().parent)
     except ShowError as error:
@@ -93,11 +100,24 @@ def document_bytes(show: Show, folder: Path | None = None) -> bytes:
         If a path in it is no text.
     """
     try:
-        return json.dumps(document_of(show if folder is None else portable(show, folder)), indent=1, ensure_ascii=False).encode() + b"\n"
+        return (
+            json.dumps(
+                document_of(show if folder is None else portable(show, folder)), indent=1, ensure_ascii=False
+            ).encode()
+            + b"\n"
+        )
     except ValueError:  # half of a surrogate pair stands for a byte that is no UTF-8
-        odd = [s.name for s in show.sources if not _is_text(getattr(s, "path", None) or getattr(s, "stand_in", None) or "")]
+        odd = [
+            s.name for s in show.sources if not _is_text(getattr(s, "path", None) or getattr(s, "stand_in", None) or "")
+        ]
         where = f"{odd[0]}: its path" if odd else "a path"
-        raise ShowError([Fault("the show", f"it cannot be saved ({where} has a name that is not UTF-8); rename that folder or file")]) from None
+        raise ShowError(
+            [
+                Fault(
+                    "the show", f"it cannot be saved ({where} has a name that is not UTF-8); rename that folder or file"
+                )
+            ]
+        ) from None
 
 
 def _is_text(path: str) -> bool:
@@ -121,6 +141,7 @@ def absolute(show: Show, folder: Path) -> Show:
 
 def portable(show: Show, folder: Path) -> Show:
     """The same show for a file in a folder: paths into that folder start at it, others are absolute."""
+
     def near(path: str) -> str:
         at = Path(path)
         return at.relative_to(folder).as_posix() if at.is_relative_to(folder) else path
@@ -139,13 +160,21 @@ def _with_paths(show: Show, moved: Callable[[str], str]) -> Show:
     def guided(item: Guided) -> Guided:
         return item if item.guide is None else _with(item, guide=_with(item.guide, path=moved(item.guide.path)))
 
-    return _with(show, sources=_each(show.sources, source_of), canvases=_each(show.canvases, guided), outputs=_each(show.outputs, guided))
+    return _with(
+        show,
+        sources=_each(show.sources, source_of),
+        canvases=_each(show.canvases, guided),
+        outputs=_each(show.outputs, guided),
+    )
 
 
 def _with(item: AModel, **fields: Any) -> AModel:
     """An item with other fields; the very same if they are what it has."""
-    return item if all(getattr(item, name) is value or getattr(item, name) == value for name, value in fields.items()) else (
-        item.model_copy(update=fields))
+    return (
+        item
+        if all(getattr(item, name) is value or getattr(item, name) == value for name, value in fields.items())
+        else (item.model_copy(update=fields))
+    )
 
 
 def _each(items: tuple[T, ...], made: Callable[[T], T]) -> tuple[T, ...]:
@@ -157,17 +186,27 @@ def media_faults(show: Show) -> list[Fault]:
     """Sources whose files are not there."""
     faults = []
     for n, source in enumerate(show.sources):
-        path = source.path if isinstance(source, (Still, Clip, Folder)) else source.stand_in if isinstance(source, Input) else None
+        path = (
+            source.path
+            if isinstance(source, (Still, Clip, Folder))
+            else source.stand_in
+            if isinstance(source, Input)
+            else None
+        )
         if path is not None:
             at = Path(path)
             there = at.is_dir() if isinstance(source, Folder) else at.is_file()
             if not there:
                 noun = "folder" if isinstance(source, Folder) else "file"
                 field = "stand_in" if isinstance(source, Input) else "path"
-                faults.append(Fault(f"sources[{n}].{field}", f'{source.name}: no {noun} "{path}"; put it there or name another'))
+                faults.append(
+                    Fault(f"sources[{n}].{field}", f'{source.name}: no {noun} "{path}"; put it there or name another')
+                )
     guided: list[tuple[str, Canvas | Output]] = [(f"canvases[{n}]", c) for n, c in enumerate(show.canvases)]
     guided += [(f"outputs[{n}]", o) for n, o in enumerate(show.outputs)]
     for where, item in guided:
         if item.guide is not None and not Path(item.guide.path).is_file():
-            faults.append(Fault(f"{where}.guide.path", f'{item.name}: no file "{item.guide.path}"; put it there or name another'))
+            faults.append(
+                Fault(f"{where}.guide.path", f'{item.name}: no file "{item.guide.path}"; put it there or name another')
+            )
     return faults

@@ -21,8 +21,9 @@ MEMORY = 0.2
 class Turns:
     """Told by whoever makes frames when the next must be made; asked by those who read ahead before each piece of work.
 
-    A frame passes through many hands, and waits at each for whoever has the core just then, at whatever priority.  So work that can
-    wait is not begun when it would last into a frame.  Until `open` is first called it is always somebody's turn.
+    A frame passes through many hands, and waits at each for whoever has the core just then, at whatever priority.  So
+    work that can wait is not begun when it would last into a frame.  Until `open` is first called it is always
+    somebody's turn.
     """
 
     def __init__(self) -> None:
@@ -48,7 +49,8 @@ class Turns:
 
 
 class Work:
-    """Work of one kind, done again and again: each time in its turn, by what it took before; without turns, at any time.
+    """Work of one kind, done again and again: each time in its turn, by what it took before; without turns, at any
+    time.
 
     ``behind`` tells whether it is short of time.
     """
@@ -63,5 +65,7 @@ class Work:
         self._turns.wait(self._takes, self._behind())
         self._began = time.perf_counter()
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self._takes += (time.perf_counter() - self._began - self._takes) * MEMORY

@@ -25,8 +25,8 @@ OLD = 3600.0
 def write_whole(path: Path, data: bytes, what: str = "the file", sync: bool = True) -> None:
     """Write a file whole or not at all.
 
-    A file that is there keeps its mode and owner; a symbolic link is followed.  ``sync`` has it on the disk before it takes the old
-    one's place.
+    A file that is there keeps its mode and owner; a symbolic link is followed.  ``sync`` has it on the disk before it
+    takes the old one's place.
 
     Raises
     ------
@@ -39,9 +39,18 @@ def write_whole(path: Path, data: bytes, what: str = "the file", sync: bool = Tr
         target.parent.mkdir(parents=True, exist_ok=True)
         before = target.stat() if target.exists() else None
         if before is not None and not stat.S_ISREG(before.st_mode):
-            raise ShowError([Fault(str(path), f"{what} could not be saved (there is something that is no file); choose another name")])
+            raise ShowError(
+                [
+                    Fault(
+                        str(path),
+                        f"{what} could not be saved (there is something that is no file); choose another name",
+                    )
+                ]
+            )
         if before is not None and not before.st_mode & 0o222:
-            raise ShowError([Fault(str(path), f"{what} is write-protected; take the protection away, or save under another name")])
+            raise ShowError(
+                [Fault(str(path), f"{what} is write-protected; take the protection away, or save under another name")]
+            )
         temporary = target.parent / f".{target.name[:200]}.{os.getpid()}-{next(_numbers)}.part"
         handle = os.open(temporary, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)
         with os.fdopen(handle, "wb") as file:
@@ -80,7 +89,7 @@ def clean_up(path: Path) -> int:
     count = 0
     with contextlib.suppress(OSError):
         for left in target.parent.iterdir():
-            rest = left.name[len(start):] if left.name.startswith(start) else ""
+            rest = left.name[len(start) :] if left.name.startswith(start) else ""
             ours, former = _OURS.fullmatch(rest), _FORMER.fullmatch(rest)
             if ours is None and former is None:
                 continue

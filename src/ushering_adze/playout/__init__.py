@@ -1,4 +1,5 @@
-"""The running show, and how others speak to it: actions and edits go in, reports and pictures come out, all of them values.
+"""The running show, and how others speak to it: actions and edits go in, reports and pictures come out, all of them
+values.
 
 Who shows or commands a show uses `Playout` and nothing below it.
 """

@@ -64,7 +64,11 @@ def measured_delay(playout: Playout, show: Show, surface: str, source: str, line
     ShowError
         If the source does not see the screen change.
     """
-    white = {id: np.full((t.height, t.width), 255, np.uint8) for id in outputs_of(show, [surface]) if (t := show.output(id).timing)}
+    white = {
+        id: np.full((t.height, t.width), 255, np.uint8)
+        for id in outputs_of(show, [surface])
+        if (t := show.output(id).timing)
+    }
     longest = 0.0
     for _ in range(3):
         put_out(playout, full_rasters(show, surface, {}))
@@ -73,8 +77,16 @@ def measured_delay(playout: Playout, show: Show, surface: str, source: str, line
         seen = _followed(playout, source, linear)
         high = seen[-1][1]
         if high - low < 0.005:
-            raise ShowError([Fault("camera", "it does not see the screen turn from black to white; check that it looks at the screen and that "
-                                   "the projectors are on")])
+            raise ShowError(
+                [
+                    Fault(
+                        "camera",
+                        "it does not see the screen turn from black to white; check that it looks at the screen "
+                        "and that "
+                        "the projectors are on",
+                    )
+                ]
+            )
         longest = max(longest, next(t for t, mean in seen if mean > low + 0.95 * (high - low)))
     return longest
 
@@ -84,8 +96,12 @@ def settling(delay: float) -> float:
     return 1.5 * delay + 0.1
 
 
-def _followed(playout: Playout, source: str, linear: bool, still: float = 0.7, most: float = 6.0) -> list[tuple[float, float]]:
-    """Mean light of each new picture with its time from now, until nothing has changed for a while and something had to."""
+def _followed(
+    playout: Playout, source: str, linear: bool, still: float = 0.7, most: float = 6.0
+) -> list[tuple[float, float]]:
+    """Mean light of each new picture with its time from now, until nothing has changed for a while and something had
+    to.
+    """
     began, serial = time.monotonic(), -1
     seen: list[tuple[float, float]] = []
     changed = began
@@ -102,7 +118,14 @@ def _followed(playout: Playout, source: str, linear: bool, still: float = 0.7, m
             changed = time.monotonic()
         seen.append((time.monotonic() - began, mean))
     if not seen:
-        raise ShowError([Fault("camera", playout.faults().get(source, "it gives no pictures") + "; check the feed, or choose another camera")])
+        raise ShowError(
+            [
+                Fault(
+                    "camera",
+                    playout.faults().get(source, "it gives no pictures") + "; check the feed, or choose another camera",
+                )
+            ]
+        )
     return seen
 
 
@@ -162,13 +185,20 @@ class RealCamera:
 
     shutters, longest = False, 1.0
 
-    def __init__(self, playout: Playout, show: Show, surface: str, look: Look, told: Callable[[str], bool] = lambda name: True) -> None:
+    def __init__(
+        self, playout: Playout, show: Show, surface: str, look: Look, told: Callable[[str], bool] = lambda name: True
+    ) -> None:
         self._playout, self._show, self._surface, self._look, self._told = playout, show, surface, look, told
         self._names = [s.name for s in shots(show, surface)]
         self._count = 0
 
-    def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
-                   colour: bool = False) -> Photo:
+    def photograph(
+        self,
+        rasters: Mapping[str, NDArray[np.uint8]],
+        exposure: float = 1.0,
+        shut: frozenset[str] = frozenset(),
+        colour: bool = False,
+    ) -> Photo:
         """Show these rasters, and look."""
         name = self._names[self._count] if self._count < len(self._names) else "the screen"
         self._count += 1
@@ -188,11 +218,23 @@ class TakenPhotos:
         self._folder = PhotoFolder(folder, linear)
         self._names = [s.name for s in shots(show, surface, light)]
         if self._folder.there != len(self._names):
-            raise ShowError([Fault(str(folder), f"it has {self._folder.there} photographs, and there are {len(self._names)} patterns; take one "
-                                   "of each pattern, in their order")])
+            raise ShowError(
+                [
+                    Fault(
+                        str(folder),
+                        f"it has {self._folder.there} photographs, and there are {len(self._names)} patterns; take one "
+                        "of each pattern, in their order",
+                    )
+                ]
+            )
 
-    def photograph(self, rasters: Mapping[str, NDArray[np.uint8]], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
-                   colour: bool = False) -> Photo:
+    def photograph(
+        self,
+        rasters: Mapping[str, NDArray[np.uint8]],
+        exposure: float = 1.0,
+        shut: frozenset[str] = frozenset(),
+        colour: bool = False,
+    ) -> Photo:
         """The next photograph."""
         photo = self._folder.next(self._names[min(self._folder.count, len(self._names) - 1)])
         return photo if colour else np.ascontiguousarray(photo.mean(2, dtype=np.float32))

@@ -20,8 +20,8 @@ class Sent(NamedTuple):
 class Feed:
     """What one output sends.
 
-    ``handle`` is a file that can be read from whenever there is a picture that `newest` has not given yet: an event loop waits for it as
-    for any other.
+    ``handle`` is a file that can be read from whenever there is a picture that `newest` has not given yet: an event
+    loop waits for it as for any other.
     """
 
     def __init__(self, output: str) -> None:

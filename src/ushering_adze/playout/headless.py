@@ -26,14 +26,17 @@ def play(show: Show, seconds: float, folder: Path) -> dict[str, Any]:
     Returns
     -------
     dict
-        ``fps, frames, late_frames, milliseconds, outputs`` (id, width, height of each), ``faults``; ``cpu_seconds`` is what the
-        program used, ``stolen_seconds`` what the machine under it took away: frames late for that are late all the same, and counted.
+        ``fps, frames, late_frames, milliseconds, outputs`` (id, width, height of each), ``faults``; ``cpu_seconds`` is
+        what the program used, ``stolen_seconds`` what the machine under it took away: frames late for that are late all
+        the same, and counted.
     """
     engine = Engine(show)
     received: dict[str, int] = {}
     for output in show.outputs:
+
         def count(pixels: object, id: str = output.id) -> None:
             received[id] = received.get(id, 0) + 1
+
         engine.add_sink(output.id, "headless", count)
     engine.start(wait=10, ahead=AHEAD)  # sources that still fill up take the time of the first frames
     while engine.frames < WARM:
@@ -54,10 +57,26 @@ def play(show: Show, seconds: float, folder: Path) -> dict[str, Any]:
     for id, pixels in engine.rasters.items():
         write_png(pixels, folder / f"{id}.png")
     report = {
-        "show": show.name, "seconds": round(passed, 3), "fps": round(frames / max(passed, 1e-9), 3), "frames": frames, "late_frames": late,
-        "milliseconds": round(busy, 3), "cpu_seconds": round(cpu, 2), "stolen_seconds": round(stolen, 2),
-        "outputs": [{"id": o.id, "number": o.number, "name": o.name, "width": o.timing.width, "height": o.timing.height,
-                     "frames": received.get(o.id, 0), "picture": f"{o.id}.png"} for o in show.outputs],
+        "show": show.name,
+        "seconds": round(passed, 3),
+        "fps": round(frames / max(passed, 1e-9), 3),
+        "frames": frames,
+        "late_frames": late,
+        "milliseconds": round(busy, 3),
+        "cpu_seconds": round(cpu, 2),
+        "stolen_seconds": round(stolen, 2),
+        "outputs": [
+            {
+                "id": o.id,
+                "number": o.number,
+                "name": o.name,
+                "width": o.timing.width,
+                "height": o.timing.height,
+                "frames": received.get(o.id, 0),
+                "picture": f"{o.id}.png",
+            }
+            for o in show.outputs
+        ],
         "faults": engine.faults(),
     }
     (folder / "report.json").write_text(json.dumps(report, indent=1) + "\n")

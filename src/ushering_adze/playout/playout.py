@@ -36,8 +36,12 @@ class Playout:
         Is given an edit that cannot be run, and why, in a sentence.
     """
 
-    def __init__(self, show: Show, on_report: Callable[[Report], None] | None = None,
-                 on_refused: Callable[[Show, str], None] = lambda show, why: None) -> None:
+    def __init__(
+        self,
+        show: Show,
+        on_report: Callable[[Report], None] | None = None,
+        on_refused: Callable[[Show, str], None] = lambda show, why: None,
+    ) -> None:
         self._faults: dict[str, FaultNow] = {}
         told = None if on_report is None else lambda report: on_report(self._told(report))
         self._engine = Engine(show, told, on_refused)
@@ -50,10 +54,12 @@ class Playout:
             self._faults = faults_now(report.stage.show, self._faults, report.faults, sources_of(state), time.time())
             return replace(report, troubles=tuple(self._faults.values()))
 
-    # -- running ---------------------------------------------------------------------------------------------------------
+    # -- running -------------------------------------------------------------------------------------------------------
 
     def start(self, wait: float = 0.0, ahead: int = 1, rest: bool = False) -> None:
-        """Begin, after waiting up to ``wait`` seconds until every source has ``ahead`` frames ready; at ``rest`` until `go`."""
+        """Begin, after waiting up to ``wait`` seconds until every source has ``ahead`` frames ready; at ``rest`` until
+        `go`.
+        """
         self._engine.start(wait, ahead, rest)
 
     def go(self) -> None:
@@ -64,10 +70,12 @@ class Playout:
         """End; waits for who hangs so many seconds at most."""
         self._engine.stop(seconds)
 
-    # -- in --------------------------------------------------------------------------------------------------------------
+    # -- in ------------------------------------------------------------------------------------------------------------
 
     def act(self, action: Action) -> None:
-        """Have something happen on air, at the next frame; an action that names what the show has not changes nothing."""
+        """Have something happen on air, at the next frame; an action that names what the show has not
+        changes nothing.
+        """
         self._engine.act(action)
 
     def edit(self, show: Show) -> None:
@@ -90,14 +98,18 @@ class Playout:
             self._faults = acknowledged(self._faults, key)
 
     def look_through(self, source: str | None) -> None:
-        """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest again."""
+        """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest
+        again.
+        """
         self._engine.look_through(source)
 
     def put_out(self, rasters: Mapping[str, Pixels]) -> int:
-        """Show these rasters on outputs, in place of the show, until something else is laid over; gives a number for `put`."""
+        """Show these rasters on outputs, in place of the show, until something else is laid over; gives a number for
+        `put`.
+        """
         return self._engine.put_out(rasters)
 
-    # -- out -------------------------------------------------------------------------------------------------------------
+    # -- out -----------------------------------------------------------------------------------------------------------
 
     def feed(self, output: str) -> Feed:
         """What an output sends, from now on, until the feed is closed with `unfeed`."""

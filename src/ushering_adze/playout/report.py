@@ -70,14 +70,29 @@ def report_document(report: Report, now: float) -> dict[str, Any]:
     now : float
         The moment of the document, in seconds of the stage's clock.
     """
-    made = ReportDocument.model_validate({
-        "stage": stage_document(report.stage, now), "surfaces": {id: asdict(s) for id, s in report.surfaces.items()},
-        "delta": [c._asdict() for c in report.delta], "faults": [asdict(f) for f in report.troubles], "progress": report.progress,
-        "moving": report.moving, "held": report.held, "black": report.black, "fps": report.fps, "milliseconds": report.milliseconds,
-        "frames": report.frames, "late": report.late})
+    made = ReportDocument.model_validate(
+        {
+            "stage": stage_document(report.stage, now),
+            "surfaces": {id: asdict(s) for id, s in report.surfaces.items()},
+            "delta": [c._asdict() for c in report.delta],
+            "faults": [asdict(f) for f in report.troubles],
+            "progress": report.progress,
+            "moving": report.moving,
+            "held": report.held,
+            "black": report.black,
+            "fps": report.fps,
+            "milliseconds": report.milliseconds,
+            "frames": report.frames,
+            "late": report.late,
+        }
+    )
     return made.model_dump(mode="json")
 
 
 def report_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of reports."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ushering Adze report", **ReportDocument.model_json_schema()}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Ushering Adze report",
+        **ReportDocument.model_json_schema(),
+    }

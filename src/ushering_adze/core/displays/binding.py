@@ -7,13 +7,26 @@ from math import ceil, floor
 from typing import NamedTuple
 
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Fault, MeshLanding, MonitorWall, Output, Projection, RectLanding, Region, Show, ShowError, Surface
+from ushering_adze.core.show import (
+    Fault,
+    MeshLanding,
+    MonitorWall,
+    Output,
+    Projection,
+    RectLanding,
+    Region,
+    Show,
+    ShowError,
+    Surface,
+)
 from ushering_adze.core.show.canvas import MAX_SIDE, Canvas
 from ushering_adze.core.show.edits import with_region
 
 
 class FedPart(NamedTuple):
-    """A part of a surface that takes its picture from one output: an LED wall's raster, one projector, one monitor, a stream."""
+    """A part of a surface that takes its picture from one output: an LED wall's raster, one projector, one monitor, a
+    stream.
+    """
 
     surface: str
     name: str
@@ -41,12 +54,35 @@ def fed_parts(surface: Surface) -> list[FedPart]:
 
 
 def feeding(show: Show, part: FedPart) -> list[Region]:
-    """The regions that feed a part, mirrors last."""
+    """The regions that feed a part, mirrors last.
+
+    Parameters
+    ----------
+    show : Show
+    part : FedPart
+        Of a surface.
+
+    Returns
+    -------
+    list[Region]
+    """
     return sorted(show.feeds.get(part.key, ()), key=lambda r: r.mirror)
 
 
 def fed_by(show: Show, part: FedPart) -> str | None:
-    """The id of the output that feeds a part, or None."""
+    """The id of the output that feeds a part, or None.
+
+    Parameters
+    ----------
+    show : Show
+    part : FedPart
+        Of a surface.
+
+    Returns
+    -------
+    str | None
+        In a sentence; None if nothing is.
+    """
     found = feeding(show, part)
     return found[0].output if found else None
 
@@ -63,23 +99,79 @@ def landing_rect(region: Region) -> Rect:
 
 
 def claims(show: Show, output: str) -> list[Region]:
-    """The regions that land on an output, in the order of the document."""
+    """The regions that land on an output, in the order of the document.
+
+    Parameters
+    ----------
+    show : Show
+    output : str
+        Which output.
+
+    Returns
+    -------
+    list[Region]
+    """
     return [r for _, r in show.landing_on.get(output, ())]
 
 
 def claimed_by(show: Show, output: str, where: Rect, but: str | None = None) -> Region | None:
-    """The first region whose area on the raster shares pixels with ``where``, leaving out the region ``but`` and mirrors."""
-    return next((r for r in claims(show, output) if r.id != but and not r.mirror and not landing_rect(r).meet(where).empty), None)
+    """The first region whose area on the raster shares pixels with ``where``, leaving out the region ``but`` and
+    mirrors.
+
+    Parameters
+    ----------
+    show : Show
+    output : str
+        Which output.
+    where : Rect
+        In the room, in millimetres.
+    but : str | None, optional
+        Which one is left out.
+
+    Returns
+    -------
+    Region | None
+    """
+    return next(
+        (r for r in claims(show, output) if r.id != but and not r.mirror and not landing_rect(r).meet(where).empty),
+        None,
+    )
 
 
 def offset_of(show: Show, part: FedPart) -> Rect | None:
-    """Where a part lies in the raster of the output that feeds it; None while nothing does."""
+    """Where a part lies in the raster of the output that feeds it; None while nothing does.
+
+    Parameters
+    ----------
+    show : Show
+    part : FedPart
+        Of a surface.
+
+    Returns
+    -------
+    Rect | None
+    """
     found = feeding(show, part)
     return landing_rect(found[0]) if found else None
 
 
 def free_place(show: Show, output: Output, width: int, height: int) -> Rect | None:
-    """The first free place of a size on an output's raster, from the top left in rows; None if there is none."""
+    """The first free place of a size on an output's raster, from the top left in rows; None if there is none.
+
+    Parameters
+    ----------
+    show : Show
+    output : Output
+        Which output.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    Rect | None
+    """
     raster = Rect(0, 0, output.timing.width, output.timing.height)
     taken = [landing_rect(r) for r in claims(show, output.id)]
     xs = sorted({0, *(t.right for t in taken)})
@@ -95,6 +187,18 @@ def free_place(show: Show, output: Output, width: int, height: int) -> Rect | No
 def new_id(wanted: str, used: Iterable[str]) -> str:
     """An id that is not used yet, made from a name.
 
+    Parameters
+    ----------
+    wanted : str
+        What is wanted.
+    used : Iterable[str]
+        What is used already.
+
+    Returns
+    -------
+    str
+        In words.
+
     Examples
     --------
     >>> new_id("West mast", {"west-mast", "west-mast-2"})
@@ -109,7 +213,9 @@ def new_id(wanted: str, used: Iterable[str]) -> str:
 
 
 def _place_on_canvas(show: Show, part: FedPart) -> tuple[Canvas, Rect]:
-    """Where a new region takes its picture from: beside its surface's other regions if it has any, else right of all on the first canvas."""
+    """Where a new region takes its picture from: beside its surface's other regions if it has any, else right of all on
+    the first canvas.
+    """
     if not show.canvases:
         return Canvas(id="main", name="Main", width=part.width, height=part.height), Rect(0, 0, part.width, part.height)
     siblings = [(c, r) for c, r in show.regions() if r.surface == part.surface]
@@ -122,20 +228,39 @@ def _place_on_canvas(show: Show, part: FedPart) -> tuple[Canvas, Rect]:
             order = [p.id for p in surface.projectors]
             first = siblings[0][1]
             if first.projector in order and part.projector in order:
-                mine, theirs = surface.offsets[order.index(part.projector)], surface.offsets[order.index(first.projector)]
+                mine, theirs = (
+                    surface.offsets[order.index(part.projector)],
+                    surface.offsets[order.index(first.projector)],
+                )
                 x, y = first.x + mine[0] - theirs[0], first.y + mine[1] - theirs[1]
     else:
         x, y = max((r.x + r.w for r in canvas.regions), default=0), 0
     x = max(0, x)
     if x + part.width > MAX_SIDE:
-        raise ShowError([Fault(canvas.name, f"there is no room for {part.width} px more on this canvas; it ends at {MAX_SIDE} px")])
+        raise ShowError(
+            [Fault(canvas.name, f"there is no room for {part.width} px more on this canvas; it ends at {MAX_SIDE} px")]
+        )
     return canvas, Rect(x, y, part.width, part.height)
 
 
 def bound(show: Show, output: str, part: FedPart) -> Show:
     """The show with a part fed by an output.
 
-    A part that another output feeds is taken over only if it is unbound first, and no area of the raster is given away twice.
+    A part that another output feeds is taken over only if it is unbound first, and no area of the raster is given away
+    twice.
+
+    Parameters
+    ----------
+    show : Show
+    output : str
+        Which output.
+    part : FedPart
+        Of a surface.
+
+    Returns
+    -------
+    Show
+        With the edit.
 
     Raises
     ------
@@ -148,15 +273,37 @@ def bound(show: Show, output: str, part: FedPart) -> Show:
         return show
     if present:
         first = show.output(present[0].output)
-        raise ShowError([Fault(part.name, f'already takes its picture from {first.number} {first.name} (region "{present[0].name}"); '
-                               f"unbind it there before {out.number} {out.name} feeds it")])
+        raise ShowError(
+            [
+                Fault(
+                    part.name,
+                    f'already takes its picture from {first.number} {first.name} (region "{present[0].name}"); '
+                    f"unbind it there before {out.number} {out.name} feeds it",
+                )
+            ]
+        )
     where = _room_for(show, out, part)
     canvas, rect = _place_on_canvas(show, part)
-    region = Region(id=new_id(part.name, {r.id for _, r in show.regions()}), name=part.name[:80], x=rect.x, y=rect.y, w=rect.w, h=rect.h,
-                    output=output, landing=RectLanding(x=where.x, y=where.y, w=where.w, h=where.h), surface=part.surface,
-                    projector=part.projector, monitor=part.monitor)
-    grown = canvas.model_copy(update={"regions": (*canvas.regions, region), "width": max(canvas.width, rect.right),
-                                      "height": max(canvas.height, rect.foot)})
+    region = Region(
+        id=new_id(part.name, {r.id for _, r in show.regions()}),
+        name=part.name[:80],
+        x=rect.x,
+        y=rect.y,
+        w=rect.w,
+        h=rect.h,
+        output=output,
+        landing=RectLanding(x=where.x, y=where.y, w=where.w, h=where.h),
+        surface=part.surface,
+        projector=part.projector,
+        monitor=part.monitor,
+    )
+    grown = canvas.model_copy(
+        update={
+            "regions": (*canvas.regions, region),
+            "width": max(canvas.width, rect.right),
+            "height": max(canvas.height, rect.foot),
+        }
+    )
     if canvas.id in {c.id for c in show.canvases}:
         canvases = tuple(grown if c.id == canvas.id else c for c in show.canvases)
     else:
@@ -170,17 +317,44 @@ def _room_for(show: Show, out: Output, part: FedPart) -> Rect:
     where = free_place(show, out, part.width, part.height)
     if where is None:
         if part.width > raster.w or part.height > raster.h:
-            raise ShowError([Fault(out.name, f"its raster of {raster.w}×{raster.h} px is smaller than {part.name}, "
-                                   f"{part.width}×{part.height} px; choose a larger timing")])
+            raise ShowError(
+                [
+                    Fault(
+                        out.name,
+                        f"its raster of {raster.w}×{raster.h} px is smaller than {part.name}, "
+                        f"{part.width}×{part.height} px; choose a larger timing",
+                    )
+                ]
+            )
         first_region = claimed_by(show, out.id, Rect(0, 0, part.width, part.height)) or claims(show, out.id)[0]
         at = landing_rect(first_region)
-        raise ShowError([Fault(out.name, f'the area {at.w}×{at.h}+{at.x}+{at.y} of its raster is already taken by "{first_region.name}"; '
-                               f"{part.name} needs {part.width}×{part.height} px; unbind that first, or use another output")])
+        raise ShowError(
+            [
+                Fault(
+                    out.name,
+                    f'the area {at.w}×{at.h}+{at.x}+{at.y} of its raster is already taken by "{first_region.name}"; '
+                    f"{part.name} needs {part.width}×{part.height} px; unbind that first, or use another output",
+                )
+            ]
+        )
     return where
 
 
 def rebound(show: Show, output: str, part: FedPart) -> Show:
     """The show with a part fed by another output; where on its canvas the picture is taken from stays as it is.
+
+    Parameters
+    ----------
+    show : Show
+    output : str
+        Which output.
+    part : FedPart
+        Of a surface.
+
+    Returns
+    -------
+    Show
+        With the edit.
 
     Raises
     ------
@@ -193,12 +367,28 @@ def rebound(show: Show, output: str, part: FedPart) -> Show:
     if present[0].output == output:
         return show
     where = _room_for(show, show.output(output), part)
-    region = present[0].model_copy(update={"output": output, "landing": RectLanding(x=where.x, y=where.y, w=where.w, h=where.h)})
+    region = present[0].model_copy(
+        update={"output": output, "landing": RectLanding(x=where.x, y=where.y, w=where.w, h=where.h)}
+    )
     return with_region(show, region)
 
 
 def unbound(show: Show, part: FedPart) -> Show:
-    """The show with nothing feeding a part."""
-    canvases = tuple(c.model_copy(update={"regions": tuple(r for r in c.regions if (r.surface, r.projector, r.monitor) != part.key)})
-                     for c in show.canvases)
+    """The show with nothing feeding a part.
+
+    Parameters
+    ----------
+    show : Show
+    part : FedPart
+        Of a surface.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
+    canvases = tuple(
+        c.model_copy(update={"regions": tuple(r for r in c.regions if (r.surface, r.projector, r.monitor) != part.key)})
+        for c in show.canvases
+    )
     return show.model_copy(update={"canvases": canvases})

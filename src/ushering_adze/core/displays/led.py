@@ -19,7 +19,9 @@ METRES_PER_MM = 1.0
 
 
 class Hung(NamedTuple):
-    """A cabinet as it hangs: its place in the grid from 1, its pixels of the raster, and its box in mm from the wall's top left."""
+    """A cabinet as it hangs: its place in the grid from 1, its pixels of the raster, and its box in mm from the wall's
+    top left.
+    """
 
     column: int
     row: int
@@ -38,7 +40,8 @@ def hung_cabinets(wall: LedWall) -> tuple[Hung, ...]:
     Examples
     --------
     >>> c = Cabinet(width_mm=500, height_mm=500, columns_px=192, rows_px=192)
-    >>> [tuple(h.px) for h in hung_cabinets(LedWall(id="w", name="W", cabinet=c, columns=2, rows=1, gaps=[{"after": 1, "mm": 40}]))]
+    >>> [tuple(h.px) for h in hung_cabinets(LedWall(id="w", name="W", cabinet=c, columns=2, rows=1,
+    ...     gaps=[{"after": 1, "mm": 40}]))]
     [(0, 0, 192, 192), (192, 0, 192, 192)]
     """
     missing = {(c.column, c.row) for c in wall.missing}
@@ -51,8 +54,16 @@ def hung_cabinets(wall: LedWall) -> tuple[Hung, ...]:
         x_px, x_mm = 0, 0.0
         for c, down in enumerate(columns, 1):
             if (c, r) not in missing:
-                hung.append(Hung(c, r, wall.cabinet_at(c, r), Rect(x_px, y_px, down.columns_px, across.rows_px),
-                                 (x_mm, y_mm, down.width_mm, across.height_mm), turned.get((c, r), 0)))
+                hung.append(
+                    Hung(
+                        c,
+                        r,
+                        wall.cabinet_at(c, r),
+                        Rect(x_px, y_px, down.columns_px, across.rows_px),
+                        (x_mm, y_mm, down.width_mm, across.height_mm),
+                        turned.get((c, r), 0),
+                    )
+                )
             x_px += down.columns_px
             x_mm += down.width_mm + gaps.get(c, 0.0)
         y_px += across.rows_px
@@ -61,9 +72,23 @@ def hung_cabinets(wall: LedWall) -> tuple[Hung, ...]:
 
 
 def cabinet_pixel(wall: LedWall, x: int, y: int) -> tuple[int, int, int, int] | None:
-    """The cabinet that shows a pixel of the wall's raster, and the pixel within it: column, row (from 1), x, y (from 0).
+    """The cabinet that shows a pixel of the wall's raster, and the pixel within it: column, row (from 1), x, y (from
+    0).
 
     None off the wall and where the cabinet is missing.  A turned cabinet is counted as it is fed, not as it hangs.
+
+    Parameters
+    ----------
+    wall : LedWall
+        Which wall.
+    x : int
+        Column, in pixels from the left.
+    y : int
+        Row, in pixels from the top.
+
+    Returns
+    -------
+    tuple[int, int, int, int] | None
 
     Examples
     --------
@@ -93,7 +118,9 @@ def port_capacity(data: DataRuns) -> int:
 
 
 class DataRun(NamedTuple):
-    """The chain of cabinets on one port, in order from the port; ``backup`` names the port that closes the loop, or None."""
+    """The chain of cabinets on one port, in order from the port; ``backup`` names the port that closes the loop, or
+    None.
+    """
 
     port: int
     cabinets: tuple[Hung, ...]
@@ -133,7 +160,8 @@ def data_runs(wall: LedWall) -> tuple[DataRun, ...]:
     Examples
     --------
     >>> c = Cabinet(width_mm=500, height_mm=500, columns_px=192, rows_px=192)
-    >>> [(r.port, len(r.cabinets), r.pixels) for r in data_runs(LedWall(id="w", name="W", cabinet=c, columns=10, rows=5))]
+    >>> [(r.port, len(r.cabinets), r.pixels) for r in data_runs(LedWall(id="w", name="W", cabinet=c, columns=10,
+    ...     rows=5))]
     [(1, 17, 626688), (2, 17, 626688), (3, 16, 589824)]
     """
     capacity, most = port_capacity(wall.data), wall.data.most or 10**6
@@ -141,8 +169,10 @@ def data_runs(wall: LedWall) -> tuple[DataRun, ...]:
     load = 0
     for hung in path_of(wall):
         if hung.px.area > capacity:
-            raise ValueError(f"one cabinet of {hung.px.w}×{hung.px.h} px is over a port's {capacity} px; "
-                             "use a faster port, fewer bits or a lower rate")
+            raise ValueError(
+                f"one cabinet of {hung.px.w}×{hung.px.h} px is over a port's {capacity} px; "
+                "use a faster port, fewer bits or a lower rate"
+            )
         if not groups or load + hung.px.area > capacity or len(groups[-1]) >= most:
             groups.append([])
             load = 0
@@ -189,12 +219,14 @@ def unseen_distance(pitch_mm: float) -> float:
 def led_facts(wall: LedWall) -> LedFacts:
     """Add up a wall.
 
-    A circuit takes as many cabinets as its volts × amps × share allow at their full power (the 80 % rule for lasting loads is common
-    practice, no source).  ``per_circuit`` counts the hungriest kind; 0 where no power is known or one cabinet is over a circuit.
+    A circuit takes as many cabinets as its volts × amps × share allow at their full power (the 80 % rule for lasting
+    loads is common practice, no source).  ``per_circuit`` counts the hungriest kind; 0 where no power is known or one
+    cabinet is over a circuit.
 
     Examples
     --------
-    >>> c = Cabinet(width_mm=500, height_mm=500, columns_px=192, rows_px=192, weight_kg=8.5, max_watts=180, mean_watts=60)
+    >>> c = Cabinet(width_mm=500, height_mm=500, columns_px=192, rows_px=192, weight_kg=8.5, max_watts=180,
+    ...     mean_watts=60)
     >>> f = led_facts(LedWall(id="w", name="W", cabinet=c, columns=10, rows=5))
     >>> f.weight_kg, f.max_watts, f.per_circuit, f.circuits
     (425.0, 9000.0, 16, 4)
@@ -206,6 +238,18 @@ def led_facts(wall: LedWall) -> LedFacts:
     across, down = max(h.cabinet.pitch_mm for h in hung), max(h.cabinet.pitch_down_mm for h in hung)
     pitch = max(across, down)  # the eye sees single pixels where they are farthest apart
     return LedFacts(
-        wall.pixels, sum(h.px.area for h in hung), wall.size_mm, across, down, len(hung), sum(h.cabinet.weight_kg for h in hung),
-        sum(h.cabinet.max_watts for h in hung), sum(h.cabinet.mean_watts for h in hung), circuit, per, ceil(len(hung) / per) if per else 0,
-        unseen_distance(pitch), pitch * METRES_PER_MM)
+        wall.pixels,
+        sum(h.px.area for h in hung),
+        wall.size_mm,
+        across,
+        down,
+        len(hung),
+        sum(h.cabinet.weight_kg for h in hung),
+        sum(h.cabinet.max_watts for h in hung),
+        sum(h.cabinet.mean_watts for h in hung),
+        circuit,
+        per,
+        ceil(len(hung) / per) if per else 0,
+        unseen_distance(pitch),
+        pitch * METRES_PER_MM,
+    )

@@ -12,8 +12,9 @@ Point = tuple[float, float]
 
 
 class HungMonitor(NamedTuple):
-    """One monitor: its number from 1 row by row, the corners of its lit picture and of its casing in mm from the wall's top left
-    (top left, top right, bottom right, bottom left of the monitor itself), and the corners of its picture on the canvas in px."""
+    """One monitor: its number from 1 row by row, the corners of its lit picture and of its casing in mm from the wall's
+    top left (top left, top right, bottom right, bottom left of the monitor itself), and the corners of its picture on
+    the canvas in px."""
 
     number: int
     column: int
@@ -26,8 +27,10 @@ class HungMonitor(NamedTuple):
 
 def _box(centre: Point, w: float, h: float, degrees: float) -> tuple[Point, Point, Point, Point]:
     c, s = cos(radians(degrees)), sin(radians(degrees))
-    return tuple((centre[0] + x * c - y * s, centre[1] + x * s + y * c)  # type: ignore[return-value]
-                 for x, y in ((-w / 2, -h / 2), (w / 2, -h / 2), (w / 2, h / 2), (-w / 2, h / 2)))
+    return tuple(
+        (centre[0] + x * c - y * s, centre[1] + x * s + y * c)  # type: ignore[return-value]
+        for x, y in ((-w / 2, -h / 2), (w / 2, -h / 2), (w / 2, h / 2), (-w / 2, h / 2))
+    )
 
 
 def pixel_mm(wall: MonitorWall) -> tuple[float, float]:
@@ -40,7 +43,8 @@ def hidden_pixels(wall: MonitorWall) -> tuple[float, float]:
 
     Examples
     --------
-    >>> wall = MonitorWall(id="f", name="F", columns=3, rows=2, active_width_mm=1018.1, active_height_mm=572.7, edge_mm=3.5,
+    >>> wall = MonitorWall(id="f", name="F", columns=3, rows=2, active_width_mm=1018.1, active_height_mm=572.7,
+    ...     edge_mm=3.5,
     ...                    feed_width=1920, feed_height=1080)
     >>> [round(v, 2) for v in hidden_pixels(wall)]
     [13.2, 13.2]
@@ -63,7 +67,8 @@ def canvas_size(wall: MonitorWall, hide: bool | None = None) -> tuple[int, int]:
 
     Examples
     --------
-    >>> wall = MonitorWall(id="f", name="F", columns=3, rows=2, active_width_mm=1018.1, active_height_mm=572.7, edge_mm=3.5,
+    >>> wall = MonitorWall(id="f", name="F", columns=3, rows=2, active_width_mm=1018.1, active_height_mm=572.7,
+    ...     edge_mm=3.5,
     ...                    feed_width=1920, feed_height=1080)
     >>> canvas_size(wall, False), canvas_size(wall, True)
     ((5760, 2160), (5786, 2173))
@@ -80,8 +85,8 @@ def canvas_size(wall: MonitorWall, hide: bool | None = None) -> tuple[int, int]:
 def hung_monitors(wall: MonitorWall) -> list[HungMonitor]:
     """Every monitor of a wall, in order.
 
-    In a grid each monitor's picture lies on whole pixels of the canvas, each rounded by itself, so that errors never add up.
-    Scattered monitors cut their true, turned rectangle out of a canvas at the scale of their pixels.
+    In a grid each monitor's picture lies on whole pixels of the canvas, each rounded by itself, so that errors never
+    add up. Scattered monitors cut their true, turned rectangle out of a canvas at the scale of their pixels.
     """
     across, down = pixel_mm(wall)
     aw, ah, edge = wall.active_width_mm, wall.active_height_mm, wall.edge_mm
@@ -91,7 +96,8 @@ def hung_monitors(wall: MonitorWall) -> list[HungMonitor]:
             centre = (m.x_mm, m.y_mm)
             lit = _box(centre, aw, ah, m.degrees)
             on_canvas = tuple((x / across, y / down) for x, y in lit)
-            made.append(HungMonitor(n, n, 1, lit, _box(centre, aw + 2 * edge, ah + 2 * edge, m.degrees), on_canvas, m.degrees))  # type: ignore[arg-type]
+            outer = _box(centre, aw + 2 * edge, ah + 2 * edge, m.degrees)
+            made.append(HungMonitor(n, n, 1, lit, outer, on_canvas, m.degrees))  # type: ignore[arg-type]
         return made
     turn = 90.0 if wall.turned else 0.0
     w, h = (ah, aw) if wall.turned else (aw, ah)
@@ -105,8 +111,17 @@ def hung_monitors(wall: MonitorWall) -> list[HungMonitor]:
             corners = ((x, y), (x + pw, y), (x + pw, y + ph), (x, y + ph))
             if wall.turned:  # the monitor's own top left is at the top right of its place
                 corners = (corners[1], corners[2], corners[3], corners[0])
-            made.append(HungMonitor(r * wall.columns + c + 1, c + 1, r + 1, _box(centre, aw, ah, turn),
-                                    _box(centre, aw + 2 * edge, ah + 2 * edge, turn), corners, turn))
+            made.append(
+                HungMonitor(
+                    r * wall.columns + c + 1,
+                    c + 1,
+                    r + 1,
+                    _box(centre, aw, ah, turn),
+                    _box(centre, aw + 2 * edge, ah + 2 * edge, turn),
+                    corners,
+                    turn,
+                )
+            )
     return made
 
 

@@ -42,45 +42,128 @@ class Table(NamedTuple):
 
 
 TABLES: dict[TableName, Table] = {
-    "inputs": Table("sources", "Inputs", (
-        Column("name", "name", "text", True), Column("width", "width", "int", True), Column("height", "height", "int", True),
-        Column("rate", "rate", "float", True, 1000), Column("interlaced", "interlaced", "bool"), Column("link", "link", "text"),
-        Column("encoding", "encoding", "text"), Column("bits", "bits", "int"), Column("connector", "connector", "text"),
-        Column("protected", "protected", "bool")), Input),
-    "outputs": Table("outputs", "Outputs", (
-        Column("number", "number", "int"), Column("name", "name", "text", True), Column("width", "timing.width", "int", True),
-        Column("height", "timing.height", "int", True), Column("rate", "timing.rate", "float", True, 1000),
-        Column("link", "signal.link", "text"),
-        Column("encoding", "signal.encoding", "text"), Column("bits", "signal.bits", "int"), Column("connector", "connector", "text")), Output),
-    "led-walls": Table("surfaces", "LED walls", (
-        Column("name", "name", "text", True), Column("columns", "columns", "int", True), Column("rows", "rows", "int", True),
-        Column("cabinet_width_mm", "cabinet.width_mm", "float", True), Column("cabinet_height_mm", "cabinet.height_mm", "float", True),
-        Column("cabinet_columns_px", "cabinet.columns_px", "int", True), Column("cabinet_rows_px", "cabinet.rows_px", "int", True),
-        Column("weight_kg", "cabinet.weight_kg", "float"), Column("max_watts", "cabinet.max_watts", "float"),
-        Column("x_mm", "place.x_mm", "float"), Column("foot_mm", "place.foot_mm", "float")), LedWall),
-    "places": Table("surfaces", "Places in the room", (
-        Column("name", "name", "text", True), Column("x_mm", "place.x_mm", "float", True),
-        Column("foot_mm", "place.foot_mm", "float", True)), None),
-    "cabinets": Table("cabinets", "Cabinet library", (
-        Column("name", "cabinet.name", "text", True), Column("width_mm", "cabinet.width_mm", "float", True),
-        Column("height_mm", "cabinet.height_mm", "float", True), Column("columns_px", "cabinet.columns_px", "int", True),
-        Column("rows_px", "cabinet.rows_px", "int", True), Column("weight_kg", "cabinet.weight_kg", "float"),
-        Column("max_watts", "cabinet.max_watts", "float"), Column("mean_watts", "cabinet.mean_watts", "float")), CabinetKind),
-    "cards": Table("cards", "Cards", (
-        Column("name", "name", "text", True), Column("clock_mhz", "clock_mhz", "float", True),
-        Column("connectors", "connectors", "names", True)), Card),
+    "inputs": Table(
+        "sources",
+        "Inputs",
+        (
+            Column("name", "name", "text", True),
+            Column("width", "width", "int", True),
+            Column("height", "height", "int", True),
+            Column("rate", "rate", "float", True, 1000),
+            Column("interlaced", "interlaced", "bool"),
+            Column("link", "link", "text"),
+            Column("encoding", "encoding", "text"),
+            Column("bits", "bits", "int"),
+            Column("connector", "connector", "text"),
+            Column("protected", "protected", "bool"),
+        ),
+        Input,
+    ),
+    "outputs": Table(
+        "outputs",
+        "Outputs",
+        (
+            Column("number", "number", "int"),
+            Column("name", "name", "text", True),
+            Column("width", "timing.width", "int", True),
+            Column("height", "timing.height", "int", True),
+            Column("rate", "timing.rate", "float", True, 1000),
+            Column("link", "signal.link", "text"),
+            Column("encoding", "signal.encoding", "text"),
+            Column("bits", "signal.bits", "int"),
+            Column("connector", "connector", "text"),
+        ),
+        Output,
+    ),
+    "led-walls": Table(
+        "surfaces",
+        "LED walls",
+        (
+            Column("name", "name", "text", True),
+            Column("columns", "columns", "int", True),
+            Column("rows", "rows", "int", True),
+            Column("cabinet_width_mm", "cabinet.width_mm", "float", True),
+            Column("cabinet_height_mm", "cabinet.height_mm", "float", True),
+            Column("cabinet_columns_px", "cabinet.columns_px", "int", True),
+            Column("cabinet_rows_px", "cabinet.rows_px", "int", True),
+            Column("weight_kg", "cabinet.weight_kg", "float"),
+            Column("max_watts", "cabinet.max_watts", "float"),
+            Column("x_mm", "place.x_mm", "float"),
+            Column("foot_mm", "place.foot_mm", "float"),
+        ),
+        LedWall,
+    ),
+    "places": Table(
+        "surfaces",
+        "Places in the room",
+        (
+            Column("name", "name", "text", True),
+            Column("x_mm", "place.x_mm", "float", True),
+            Column("foot_mm", "place.foot_mm", "float", True),
+        ),
+        None,
+    ),
+    "cabinets": Table(
+        "cabinets",
+        "Cabinet library",
+        (
+            Column("name", "cabinet.name", "text", True),
+            Column("width_mm", "cabinet.width_mm", "float", True),
+            Column("height_mm", "cabinet.height_mm", "float", True),
+            Column("columns_px", "cabinet.columns_px", "int", True),
+            Column("rows_px", "cabinet.rows_px", "int", True),
+            Column("weight_kg", "cabinet.weight_kg", "float"),
+            Column("max_watts", "cabinet.max_watts", "float"),
+            Column("mean_watts", "cabinet.mean_watts", "float"),
+        ),
+        CabinetKind,
+    ),
+    "cards": Table(
+        "cards",
+        "Cards",
+        (
+            Column("name", "name", "text", True),
+            Column("clock_mhz", "clock_mhz", "float", True),
+            Column("connectors", "connectors", "names", True),
+        ),
+        Card,
+    ),
 }
 
 
 def rows_of(show: Show, name: TableName) -> list[Any]:
-    """The items a table lists; *Places* lists what hangs in the room."""
+    """The items a table lists; *Places* lists what hangs in the room.
+
+    Parameters
+    ----------
+    show : Show
+    name : TableName
+        What it is called.
+
+    Returns
+    -------
+    list[Any]
+    """
     items = getattr(show, TABLES[name].shelf)
     kind = TABLES[name].kind
     return [i for i in items if (i.place is not None if kind is None else isinstance(i, kind))]
 
 
 def cell_text(item: Any, column: Column) -> str:
-    """What a cell says; empty where there is nothing."""
+    """What a cell says; empty where there is nothing.
+
+    Parameters
+    ----------
+    item : Any
+        The item as it is.
+    column : Column
+        Which column.
+
+    Returns
+    -------
+    str
+        In words.
+    """
     try:
         value = field_of(item, column.path)
     except AttributeError:
@@ -95,7 +178,19 @@ def cell_text(item: Any, column: Column) -> str:
 
 
 def as_tsv(show: Show, name: TableName) -> str:
-    """A table as text with tabs, its headings first."""
+    """A table as text with tabs, its headings first.
+
+    Parameters
+    ----------
+    show : Show
+    name : TableName
+        What it is called.
+
+    Returns
+    -------
+    str
+        In words.
+    """
     columns = TABLES[name].columns
     text = io.StringIO()
     writer = csv.writer(text, delimiter="\t", lineterminator="\n")
@@ -105,7 +200,19 @@ def as_tsv(show: Show, name: TableName) -> str:
 
 
 def value_from(text: str, column: Column) -> object:
-    """The value a cell's text means.  Raises ValueError with what it should have been."""
+    """The value a cell's text means.  Raises ValueError with what it should have been.
+
+    Parameters
+    ----------
+    text : str
+        As it was typed.
+    column : Column
+        Which column.
+
+    Returns
+    -------
+    object
+    """
     text = text.strip()
     if column.kind == "text":
         return text or None
@@ -126,7 +233,25 @@ def value_from(text: str, column: Column) -> object:
 
 
 def with_cell(show: Show, name: TableName, id: str, column: Column, text: str) -> Show:
-    """The show with one cell changed.  Raises ShowError naming the field and its limit."""
+    """The show with one cell changed.  Raises ShowError naming the field and its limit.
+
+    Parameters
+    ----------
+    show : Show
+    name : TableName
+        What it is called.
+    id : str
+        Of the item.
+    column : Column
+        Which column.
+    text : str
+        As it was typed.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     table = TABLES[name]
     item = next(i for i in rows_of(show, name) if i.id == id)
     try:
@@ -150,7 +275,9 @@ def _lines(text: str) -> list[list[str]]:
     try:
         return [line for line in csv.reader(io.StringIO(body), delimiter=mark) if any(cell.strip() for cell in line)]
     except csv.Error as error:
-        raise ShowError([Fault("", f"the pasted table cannot be read ({error}); copy it again from the spreadsheet")]) from None
+        raise ShowError(
+            [Fault("", f"the pasted table cannot be read ({error}); copy it again from the spreadsheet")]
+        ) from None
 
 
 def pasted(show: Show, name: TableName, text: str) -> Show:
@@ -177,7 +304,9 @@ def pasted(show: Show, name: TableName, text: str) -> Show:
     missing = [c.heading for c in table.columns if c.required and c.heading not in headings]
     if missing:
         wanted = ", ".join(c.heading for c in table.columns if c.required)
-        raise ShowError([Fault("", f'the pasted table has no column "{missing[0]}"; its first line must name at least: {wanted}')])
+        raise ShowError(
+            [Fault("", f'the pasted table has no column "{missing[0]}"; its first line must name at least: {wanted}')]
+        )
     waiting: dict[str, list[Any]] = {}  # of items of one name each row names the next
     for item in rows_of(show, name):
         waiting.setdefault(str(field_of(item, table.name_path)).strip(), []).append(item)

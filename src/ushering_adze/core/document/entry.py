@@ -28,7 +28,7 @@ def _evaluate(node: ast.expr, names: Mapping[str, float]) -> float:
             return float(value)
         case ast.Name(id=name):
             if name not in names:
-                raise EntryError(f'{shortened(name)} is not known here; use {", ".join(sorted(names)) or "numbers"}')
+                raise EntryError(f"{shortened(name)} is not known here; use {', '.join(sorted(names)) or 'numbers'}")
             return float(names[name])
         case ast.UnaryOp(op=ast.USub(), operand=inner):
             return -_evaluate(inner, names)
@@ -50,15 +50,22 @@ def _evaluate(node: ast.expr, names: Mapping[str, float]) -> float:
     raise EntryError("only numbers and + − * / ( ) are worked out here, for example 1920/2 or +50")
 
 
-def number_from(text: str, *, now: float, whole: float | None = None, names: Mapping[str, float] | None = None,
-                pitch_mm: float | None = None) -> float:
+def number_from(
+    text: str,
+    *,
+    now: float,
+    whole: float | None = None,
+    names: Mapping[str, float] | None = None,
+    pitch_mm: float | None = None,
+) -> float:
     """Work out one typed number.
 
     Parameters
     ----------
     text : str
-        A number; ``+50`` or ``-50`` (from ``now``, where ``=-50`` is minus fifty); ``*2`` or ``/2``; ``50%`` (of ``whole``);
-        an expression in ``names`` such as ``w/2``; a number with ``px``, or with ``mm`` where ``pitch_mm`` is known.
+        A number; ``+50`` or ``-50`` (from ``now``, where ``=-50`` is minus fifty); ``*2`` or ``/2``; ``50%`` (of
+        ``whole``); an expression in ``names`` such as ``w/2``; a number with ``px``, or with ``mm`` where ``pitch_mm``
+        is known.
     now : float
         What the field holds.
     whole : float, optional
@@ -107,7 +114,9 @@ def number_from(text: str, *, now: float, whole: float | None = None, names: Map
     try:
         tree = ast.parse(body, mode="eval")
     except (SyntaxError, ValueError, RecursionError, MemoryError):
-        raise EntryError(f'{shortened(text.strip())} is not a number; type for example 1920, +50, *2, 50% or w/2') from None
+        raise EntryError(
+            f"{shortened(text.strip())} is not a number; type for example 1920, +50, *2, 50% or w/2"
+        ) from None
     try:
         value = _evaluate(tree.body, names or {})
     except RecursionError:
@@ -153,7 +162,9 @@ def rect_from(text: str, now: Sequence[int], whole: Sequence[int]) -> tuple[int,
             return int(now[0]), int(now[1]), int(alone[1]), int(alone[2])
         words = text.replace(";", " ").split()
         if len(words) != 4:
-            raise EntryError(f"four numbers are needed, x y w h, and there are {len(words)}; for example 1096 1080 1920 960")
+            raise EntryError(
+                f"four numbers are needed, x y w h, and there are {len(words)}; for example 1096 1080 1920 960"
+            )
         names = dict(zip("xywh", map(float, now), strict=True))
         values = [number_from(word, now=now[k], whole=whole[k % 2], names=names) for k, word in enumerate(words)]
     for value, label in zip(values, "xywh", strict=True):
@@ -186,7 +197,8 @@ def table_number(text: str, unit: str = "px", most: float = 1e6) -> float:
     Raises
     ------
     EntryError
-        Saying what it could mean and how to write it, if a point or a comma could part thousands as well as decimals; or if it is no number.
+        Saying what it could mean and how to write it, if a point or a comma could part thousands as well as decimals;
+        or if it is no number.
 
     Examples
     --------
@@ -206,8 +218,11 @@ def table_number(text: str, unit: str = "px", most: float = 1e6) -> float:
         whole = float(re.sub(r"[.,]", "", body))
         if decimal.count(".") > 1 or abs(whole) <= most:
             other = f" or {float(decimal):g}" if decimal.count(".") == 1 else ""
-            raise EntryError(f'"{shown}" could be {whole:.0f}{other}; write it as {whole:.0f}{other}' if other else
-                             f'"{shown}" has marks between its digits; write it as {whole:.0f}')
+            raise EntryError(
+                f'"{shown}" could be {whole:.0f}{other}; write it as {whole:.0f}{other}'
+                if other
+                else f'"{shown}" has marks between its digits; write it as {whole:.0f}'
+            )
     value = float(decimal)
     if not math.isfinite(value):
         raise EntryError(f'"{shown}" is past all reason; correct it')

@@ -53,10 +53,10 @@ def line_of(text: str, where: str) -> int | None:
         if in_object and in_object[-1] and key is None:
             key = sign.strip('"')
             path[-1] = key
-            if len(path) > depth_found and path == wanted[:len(path)]:
+            if len(path) > depth_found and path == wanted[: len(path)]:
                 best, depth_found = token.start(), len(path)
             continue
-        if path and isinstance(path[-1], int) and len(path) > depth_found and path == wanted[:len(path)]:
+        if path and isinstance(path[-1], int) and len(path) > depth_found and path == wanted[: len(path)]:
             best, depth_found = token.start(), len(path)
         if depth_found == len(wanted):
             break

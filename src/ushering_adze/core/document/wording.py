@@ -1,4 +1,6 @@
-"""What a check has against a value, in our words: what it is, what it should be, and the cure, in one short sentence."""
+"""What a check has against a value, in our words: what it is, what it should be, and the cure, in one short
+sentence.
+"""
 
 from __future__ import annotations
 
@@ -14,6 +16,18 @@ MOST_NAMES = 8
 
 def shortened(value: object, longest: int = LONGEST) -> str:
     """A value as it is written in a document, cut where it is long.
+
+    Parameters
+    ----------
+    value : object
+        The value.
+    longest : int, optional
+        Pixels of the longer side, at most.
+
+    Returns
+    -------
+    str
+        In words.
 
     Examples
     --------
@@ -34,7 +48,20 @@ def shortened(value: object, longest: int = LONGEST) -> str:
 
 
 def nearest(name: object, known: Iterable[str]) -> str | None:
-    """The known name that is most like another, if any is."""
+    """The known name that is most like another, if any is.
+
+    Parameters
+    ----------
+    name : object
+        What it is called.
+    known : Iterable[str]
+        What is known already, to be used again.
+
+    Returns
+    -------
+    str | None
+        In a sentence; None if nothing is.
+    """
     if not isinstance(name, str) or len(name) > 200:
         return None
     found = get_close_matches(name.casefold(), [k for k in known if len(k) <= 200], 1, 0.6)
@@ -43,6 +70,18 @@ def nearest(name: object, known: Iterable[str]) -> str | None:
 
 def choice(name: object, known: Iterable[str]) -> str:
     """What to write instead of a name that is not known: the nearest, or some of those there are.
+
+    Parameters
+    ----------
+    name : object
+        What it is called.
+    known : Iterable[str]
+        What is known already, to be used again.
+
+    Returns
+    -------
+    str
+        In words.
 
     Examples
     --------
@@ -61,8 +100,15 @@ def choice(name: object, known: Iterable[str]) -> str:
 
 _LIMITS = (("ge", "at least"), ("gt", "above"), ("le", "at most"), ("lt", "below"))
 _KINDS = {
-    "string": "text in quotation marks", "int": "a whole number", "float": "a number", "bool": "true or false", "tuple": "a list in [ ]",
-    "list": "a list in [ ]", "model": "an object in { }", "dict": "an object in { }", "none": "null",
+    "string": "text in quotation marks",
+    "int": "a whole number",
+    "float": "a number",
+    "bool": "true or false",
+    "tuple": "a list in [ ]",
+    "list": "a list in [ ]",
+    "model": "an object in { }",
+    "dict": "an object in { }",
+    "none": "null",
 }
 
 
@@ -102,14 +148,21 @@ def sentence(error: Mapping[str, Any], fields: Iterable[str] = ()) -> str:
     if kind == "finite_number":
         return f"must be a number with an end {is_}; type another"
     if kind == "string_pattern_mismatch":
-        how = "a colour such as #E3A857" if "0-9A-Fa-f" in str(ctx.get("pattern")) else "small letters, digits and hyphens, such as east-mast"
+        how = (
+            "a colour such as #E3A857"
+            if "0-9A-Fa-f" in str(ctx.get("pattern"))
+            else "small letters, digits and hyphens, such as east-mast"
+        )
         return f"must be {how} {is_}; write it so"
     if kind == "string_unicode":
         return f"is no text {is_}: half of a letter stands in it; write it again"
     if kind == "string_too_short":
         return "is empty; give it at least one letter"
     if kind == "string_too_long":
-        return f"has {len(given) if isinstance(given, str) else 'too many'} letters, and may have {ctx.get('max_length')}; shorten it"
+        return (
+            f"has {len(given) if isinstance(given, str) else 'too many'} letters, and may have "
+            f"{ctx.get('max_length')}; shorten it"
+        )
     if kind in ("too_short", "too_long"):
         least = ctx.get("min_length", ctx.get("max_length"))
         verb = "at least" if kind == "too_short" else "at most"

@@ -13,7 +13,20 @@ from ushering_adze.core.mapping.from_surface import Piece, surface_pieces
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, Projection, RectLanding, Region, Show, Surface
 
-FILLS = ("#2F5D8A", "#7A4B2B", "#3D6B4F", "#6B4A7D", "#8A6A2A", "#2F6F73", "#7B3F4E", "#4C5A2E", "#4A4F86", "#6E5347", "#2E6652", "#80507A")
+FILLS = (
+    "#2F5D8A",
+    "#7A4B2B",
+    "#3D6B4F",
+    "#6B4A7D",
+    "#8A6A2A",
+    "#2F6F73",
+    "#7B3F4E",
+    "#4C5A2E",
+    "#4A4F86",
+    "#6E5347",
+    "#2E6652",
+    "#80507A",
+)
 """Fills of regions that have no colour of their own, in turn; every two differ clearly."""
 EDGE, GRID, MARK, RUN = "#FFFFFF", "#C9D3D6", "#E8E2D3", "#F0C060"
 
@@ -56,10 +69,28 @@ def _lines_of(wall: LedWall) -> tuple[list[int], list[int]]:
 
 
 def cabinet_lines(show: Show, region: Region) -> tuple[list[int], list[int]]:
-    """Columns and rows within a region at which a cabinet begins, where it shows a part of an LED wall one to one and upright."""
+    """Columns and rows within a region at which a cabinet begins, where it shows a part of an LED wall one to one and
+    upright.
+
+    Parameters
+    ----------
+    show : Show
+    region : Region
+        Which region.
+
+    Returns
+    -------
+    tuple[list[int], list[int]]
+    """
     surface = show.surface(region.surface) if region.surface is not None else None
     landing = region.landing
-    if not isinstance(surface, LedWall) or not isinstance(landing, RectLanding) or not region.exact or landing.turn or landing.flip:
+    if (
+        not isinstance(surface, LedWall)
+        or not isinstance(landing, RectLanding)
+        or not region.exact
+        or landing.turn
+        or landing.flip
+    ):
         return [], []
     columns, rows = _lines_of(surface)
     feeds = [landing_rect(r) for r in show.feeds.get((surface.id, None, None), ()) if r.output == region.output]
@@ -69,12 +100,36 @@ def cabinet_lines(show: Show, region: Region) -> tuple[list[int], list[int]]:
 
 
 def fill_of(show: Show, region: Region, n: int) -> str:
-    """The fill of a region on drawings: its own colour, else one in turn."""
+    """The fill of a region on drawings: its own colour, else one in turn.
+
+    Parameters
+    ----------
+    show : Show
+    region : Region
+        Which region.
+    n : int
+        Number of the region, from 0.
+
+    Returns
+    -------
+    str
+        In words.
+    """
     return region.colour or FILLS[n % len(FILLS)]
 
 
 def canvas_map(show: Show, canvas: str) -> Sheet:
     """The pixel map of a canvas: every region with name, size, place, output and cabinet grid.
+
+    Parameters
+    ----------
+    show : Show
+    canvas : str
+        Which canvas.
+
+    Returns
+    -------
+    Sheet
 
     Raises
     ------
@@ -86,14 +141,30 @@ def canvas_map(show: Show, canvas: str) -> Sheet:
     for n, region in enumerate(r for r in value.regions if not r.mirror):
         output = show.output(region.output)
         at = landing_rect(region)
-        lines = [region.name, f"{region.w}×{region.h} at {region.x}, {region.y}", f"{output.number} {output.name} at {at.x}, {at.y}"]
-        items += _shape(Rect(region.x, region.y, region.w, region.h), fill_of(show, region, n), lines, *cabinet_lines(show, region))
+        lines = [
+            region.name,
+            f"{region.w}×{region.h} at {region.x}, {region.y}",
+            f"{output.number} {output.name} at {at.x}, {at.y}",
+        ]
+        items += _shape(
+            Rect(region.x, region.y, region.w, region.h), fill_of(show, region, n), lines, *cabinet_lines(show, region)
+        )
     items.append(Words(8, value.height - 8, f"{show.name} · {value.name} · {value.width}×{value.height} px", 14, EDGE))
     return Sheet(value.width, value.height, tuple(items), title=f"{show.name}: {value.name}")
 
 
 def output_map(show: Show, output: str) -> Sheet:
     """The pixel map of an output's raster: everything that lands on it, with where it comes from.
+
+    Parameters
+    ----------
+    show : Show
+    output : str
+        Which output.
+
+    Returns
+    -------
+    Sheet
 
     Raises
     ------
@@ -105,7 +176,11 @@ def output_map(show: Show, output: str) -> Sheet:
     items: list[Item] = []
     for n, (canvas, region) in enumerate((c, r) for c, r in show.regions() if r.output == output):
         at = landing_rect(region)
-        turn = "" if not isinstance(region.landing, RectLanding) or not region.landing.turn else f" turned {region.landing.turn}°"
+        turn = (
+            ""
+            if not isinstance(region.landing, RectLanding) or not region.landing.turn
+            else f" turned {region.landing.turn}°"
+        )
         lines = [region.name, f"{at.w}×{at.h} at {at.x}, {at.y}{turn}", f"from {canvas.name} {region.x}, {region.y}"]
         if not isinstance(region.landing, RectLanding):
             corners = corners_of(region.landing)
@@ -119,7 +194,18 @@ def output_map(show: Show, output: str) -> Sheet:
 
 
 def surface_map(show: Show, surface: str) -> Sheet:
-    """The pixel map of a surface in its own pixels: cabinets with their numbers and data runs, monitors, projectors with overlaps.
+    """The pixel map of a surface in its own pixels: cabinets with their numbers and data runs, monitors, projectors
+    with overlaps.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+
+    Returns
+    -------
+    Sheet
 
     Raises
     ------
@@ -136,8 +222,11 @@ def surface_map(show: Show, surface: str) -> Sheet:
         items += [Line(x, 0, x, height, GRID) for x in columns] + [Line(0, y, width, y, GRID) for y in rows]
         items += _shape_lines(Rect(0, 0, width, height))
         items += _runs(value)
-        items += [Words(h.px.x + 4, h.px.foot - 5, f"{h.column}/{h.row}", max(7.0, min(h.px.w, h.px.h) / 9), EDGE) for h in hung_cabinets(value)
-                  if min(h.px.w, h.px.h) >= 40]
+        items += [
+            Words(h.px.x + 4, h.px.foot - 5, f"{h.column}/{h.row}", max(7.0, min(h.px.w, h.px.h) / 9), EDGE)
+            for h in hung_cabinets(value)
+            if min(h.px.w, h.px.h) >= 40
+        ]
     else:
         pieces = surface_pieces(value)
         for n, piece in enumerate(pieces):
@@ -148,14 +237,33 @@ def surface_map(show: Show, surface: str) -> Sheet:
             shared = a.on_canvas.meet(b.on_canvas)
             if not shared.empty and value.kind == "projection":
                 items.append(Box(*shared, stroke=RUN, width=2))
-                items += _label(Rect(shared.x, shared.foot - shared.h // 6, shared.w, shared.h // 6), [f"overlap {min(shared.w, shared.h)} px"])
-    items += _label(Rect(0, height // 3, width, height // 3), [value.name, f"{width}×{height} px"]) if isinstance(value, LedWall) else []
+                items += _label(
+                    Rect(shared.x, shared.foot - shared.h // 6, shared.w, shared.h // 6),
+                    [f"overlap {min(shared.w, shared.h)} px"],
+                )
+    items += (
+        _label(Rect(0, height // 3, width, height // 3), [value.name, f"{width}×{height} px"])
+        if isinstance(value, LedWall)
+        else []
+    )
     items.append(Box(0, 0, width, height, stroke=EDGE))
     return Sheet(width, height, tuple(items), title=f"{show.name}: {value.name}")
 
 
 def neighbours(pieces: Sequence[Piece], columns: int) -> list[tuple[Piece, Piece]]:
-    """Pieces of a grid that lie beside one another, and one above the other."""
+    """Pieces of a grid that lie beside one another, and one above the other.
+
+    Parameters
+    ----------
+    pieces : Sequence[Piece]
+        Its pieces, at canvas size.
+    columns : int
+        How many, from left to right.
+
+    Returns
+    -------
+    list[tuple[Piece, Piece]]
+    """
     beside = [(a, b) for n, (a, b) in enumerate(pairwise(pieces)) if (n + 1) % columns]
     return beside + list(zip(pieces, pieces[columns:], strict=False))
 
@@ -170,8 +278,11 @@ def surface_size(surface: Surface) -> tuple[int, int]:
 
 
 def _shape_lines(rect: Rect) -> list[Item]:
-    return [Line(rect.x, rect.y, rect.right, rect.foot, MARK), Line(rect.x, rect.foot, rect.right, rect.y, MARK),
-            Circle(rect.x + rect.w / 2, rect.y + rect.h / 2, min(rect.w, rect.h) / 2 - 1, MARK)]
+    return [
+        Line(rect.x, rect.y, rect.right, rect.foot, MARK),
+        Line(rect.x, rect.foot, rect.right, rect.y, MARK),
+        Circle(rect.x + rect.w / 2, rect.y + rect.h / 2, min(rect.w, rect.h) / 2 - 1, MARK),
+    ]
 
 
 def _runs(wall: LedWall) -> Iterator[Item]:
@@ -194,10 +305,24 @@ def template(show: Show, surface: str) -> Sheet:
     """A template for the makers of content: the surface's picture at its size, see-through where nothing is lit.
 
     Cabinets that are missing and pixels behind edges stay transparent.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+
+    Returns
+    -------
+    Sheet
     """
     value = show.surface(surface)
     width, height = surface_size(value)
-    rects = [h.px for h in hung_cabinets(value)] if isinstance(value, LedWall) else [p.on_canvas for p in surface_pieces(value)]
+    rects = (
+        [h.px for h in hung_cabinets(value)]
+        if isinstance(value, LedWall)
+        else [p.on_canvas for p in surface_pieces(value)]
+    )
     items: list[Item] = [Box(*r, fill="#30404A") for r in rects]
     if len(rects) <= 2000:
         items += [Box(*r, stroke="#7D9099") for r in rects]
@@ -207,6 +332,8 @@ def template(show: Show, surface: str) -> Sheet:
         w, h = round(width * share), round(height * share)
         items.append(Box((width - w) // 2, (height - h) // 2, w, h, stroke="#93A84E"))
         if min(width, height) >= 300:
-            items.append(Words((width - w) // 2 + 6, (height - h) // 2 + 18, f"{name} safe, {100 * share:.0f} %", 14, "#93A84E"))
+            items.append(
+                Words((width - w) // 2 + 6, (height - h) // 2 + 18, f"{name} safe, {100 * share:.0f} %", 14, "#93A84E")
+            )
     items += _label(Rect(0, height // 3, width, height // 3), [value.name, f"{width}×{height} px"])
     return Sheet(width, height, tuple(items), None, f"{show.name}: {value.name}")

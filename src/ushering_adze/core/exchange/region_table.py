@@ -35,7 +35,9 @@ _ALIASES = {
 
 
 class Row(NamedTuple):
-    """One region as a row: where it is, and where it lands; None where a table says nothing.  ``line`` counts from 1."""
+    """One region as a row: where it is, and where it lands; None where a table says nothing.  ``line``
+    counts from 1.
+    """
 
     line: int
     name: str
@@ -50,17 +52,41 @@ class Row(NamedTuple):
 
 
 def region_rows(show: Show) -> list[dict[str, Any]]:
-    """Every region as plain values, in the columns of the table; what lands is the top left of its area on the raster."""
+    """Every region as plain values, in the columns of the table; what lands is the top left of its area on
+    the raster.
+    """
     rows = []
     for canvas, region in show.regions():
         at = landing_rect(region)
-        rows.append({"name": region.name, "canvas": canvas.id, "x": region.x, "y": region.y, "w": region.w, "h": region.h,
-                     "output": region.output, "out_x": at.x, "out_y": at.y})
+        rows.append(
+            {
+                "name": region.name,
+                "canvas": canvas.id,
+                "x": region.x,
+                "y": region.y,
+                "w": region.w,
+                "h": region.h,
+                "output": region.output,
+                "out_x": at.x,
+                "out_y": at.y,
+            }
+        )
     return rows
 
 
 def as_table(show: Show, mark: str = ",") -> str:
     """The regions as CSV (RFC 4180, with line feeds), or TSV with a tab as ``mark``.
+
+    Parameters
+    ----------
+    show : Show
+    mark : str, optional
+        The mark.
+
+    Returns
+    -------
+    str
+        In words.
 
     Examples
     --------
@@ -148,9 +174,18 @@ def read_rows(text: str, columns: Mapping[str, int] | None = None) -> tuple[list
     lines = table_lines(text)
     found = dict(columns) if columns is not None else matched_columns(lines[0])
     if "name" not in found:
-        raise ShowError([Fault("row 1", f'no column "name" among {", ".join(lines[0])[:200]}; match it by hand or name it so')])
+        raise ShowError(
+            [Fault("row 1", f'no column "name" among {", ".join(lines[0])[:200]}; match it by hand or name it so')]
+        )
     if not found.keys() - {"name", "canvas"}:
-        raise ShowError([Fault("row 1", f"no column tells where regions are among {', '.join(lines[0])[:200]}; match x, y, w and h by hand")])
+        raise ShowError(
+            [
+                Fault(
+                    "row 1",
+                    f"no column tells where regions are among {', '.join(lines[0])[:200]}; match x, y, w and h by hand",
+                )
+            ]
+        )
     rows: list[Row] = []
     faults: list[Fault] = []
     for n, line in enumerate(lines[1:], 2):
@@ -159,11 +194,17 @@ def read_rows(text: str, columns: Mapping[str, int] | None = None) -> tuple[list
             numbers = {c: _whole(cells[c], n, c) for c in ("x", "y", "w", "h", "out_x", "out_y") if cells.get(c)}
             for side in ("w", "h"):
                 if numbers.get(side, 1) < 1:
-                    raise ShowError([Fault(f"row {n}", f"{side} is {numbers[side]}; a region is at least 1 px wide and high")])
+                    raise ShowError(
+                        [Fault(f"row {n}", f"{side} is {numbers[side]}; a region is at least 1 px wide and high")]
+                    )
             if numbers and max(map(abs, numbers.values())) > MAX_SIDE:
                 most = max(numbers.values(), key=abs)
-                raise ShowError([Fault(f"row {n}", f"{most} px is past the largest canvas, {MAX_SIDE} px; check the digits")])
-            rows.append(Row(n, cells["name"][:80], cells.get("canvas") or None, output=cells.get("output") or None, **numbers))
+                raise ShowError(
+                    [Fault(f"row {n}", f"{most} px is past the largest canvas, {MAX_SIDE} px; check the digits")]
+                )
+            rows.append(
+                Row(n, cells["name"][:80], cells.get("canvas") or None, output=cells.get("output") or None, **numbers)
+            )
         except ShowError as error:
             faults += error.faults
     return rows, faults
@@ -172,7 +213,12 @@ def read_rows(text: str, columns: Mapping[str, int] | None = None) -> tuple[list
 def _known(items: Iterable[Any], word: str) -> str | None:
     """The id of the item that a cell names by id, name or number."""
     folded, found = word.strip().casefold(), list(items)
-    for tells in (lambda i: i.id, lambda i: i.name.strip(), lambda i: str(getattr(i, "number", "\0")), lambda i: i.name.strip().casefold()):
+    for tells in (
+        lambda i: i.id,
+        lambda i: i.name.strip(),
+        lambda i: str(getattr(i, "number", "\0")),
+        lambda i: i.name.strip().casefold(),
+    ):
         for item in found:
             if tells(item) in (word, word.strip(), folded):
                 return str(item.id)
@@ -180,7 +226,9 @@ def _known(items: Iterable[Any], word: str) -> str | None:
 
 
 class _Names:
-    """The regions of a show by canvas and name, each named once for every row: the second row of a name is the second region of it."""
+    """The regions of a show by canvas and name, each named once for every row: the second row of a name is the second
+    region of it.
+    """
 
     def __init__(self, show: Show) -> None:
         self._waiting: dict[tuple[str, str], list[str]] = {}
@@ -210,10 +258,13 @@ def _must_have_places(show: Show) -> None:
         raise ShowError([Fault("", "this show has no canvas or no output yet; add them in Rig and Map first")])
 
 
-def with_rows(show: Show, rows: Iterable[Row], canvas: str | None = None, output: str | None = None) -> tuple[Show, list[Fault], int]:
+def with_rows(
+    show: Show, rows: Iterable[Row], canvas: str | None = None, output: str | None = None
+) -> tuple[Show, list[Fault], int]:
     """The show with rows taken in: a row whose name is known changes what it names of that region, others add one.
 
-    What a row does not name stays; a row that says what is there already changes nothing.  A bend that lands elsewhere keeps its shape.
+    What a row does not name stays; a row that says what is there already changes nothing.  A bend that lands elsewhere
+    keeps its shape.
 
     Parameters
     ----------
@@ -225,7 +276,8 @@ def with_rows(show: Show, rows: Iterable[Row], canvas: str | None = None, output
     show : Show
         With what is right.
     faults : list of Fault
-        Rows that name an unknown canvas or output, that could be either of several regions, or that are put on the area of an earlier row.
+        Rows that name an unknown canvas or output, that could be either of several regions, or that are put on the area
+        of an earlier row.
     count : int
         Of the rows taken in.
 
@@ -249,14 +301,31 @@ def with_rows(show: Show, rows: Iterable[Row], canvas: str | None = None, output
                 raise ShowError([Fault(where, f'no output "{row.output[:40]}"; there are: {there}')])
             known = names.take(home, row.name)
             old = show.homes[known][1] if known is not None else None
-            new = _changed(show, row, old, goes) if old is not None else _made(show, row, goes or output or show.outputs[0].id)
+            new = (
+                _changed(show, row, old, goes)
+                if old is not None
+                else _made(show, row, goes or output or show.outputs[0].id)
+            )
             if old is None or (new.landing, new.output) != (old.landing, old.output):
                 at = landing_rect(new)
                 clash = next((line for other, line in landed.get(new.output, []) if not other.meet(at).empty), None)
                 if clash is not None and isinstance(new.landing, RectLanding):
-                    raise ShowError([Fault(where, f"{new.name} lands on the same pixels of {new.output} as row {clash}; "
-                                           "correct out_x and out_y")])
-            show = with_new_region(show, home, new) if old is None else show if new == old else with_regions(show, {old.id: new})
+                    raise ShowError(
+                        [
+                            Fault(
+                                where,
+                                f"{new.name} lands on the same pixels of {new.output} as row {clash}; "
+                                "correct out_x and out_y",
+                            )
+                        ]
+                    )
+            show = (
+                with_new_region(show, home, new)
+                if old is None
+                else show
+                if new == old
+                else with_regions(show, {old.id: new})
+            )
         except (ValidationError, ShowError) as error:
             faults += error.faults if isinstance(error, ShowError) else [Fault(where, sentence_of(error))]
             continue
@@ -272,7 +341,9 @@ def _home_of(show: Show, row: Row, names: _Names, canvas: str | None) -> str:
     if row.canvas is not None:
         home = _known(show.canvases, row.canvas)
         if home is None:
-            raise ShowError([Fault(where, f'no canvas "{row.canvas[:40]}"; there are: {", ".join(c.id for c in show.canvases)}')])
+            raise ShowError(
+                [Fault(where, f'no canvas "{row.canvas[:40]}"; there are: {", ".join(c.id for c in show.canvases)}')]
+            )
         return home
     homes = names.canvases(row.name)
     if len(homes) > 1 and canvas not in homes:
@@ -282,8 +353,12 @@ def _home_of(show: Show, row: Row, names: _Names, canvas: str | None) -> str:
 
 def _changed(show: Show, row: Row, old: Region, goes: str | None) -> Region:
     """A region as its row wants it."""
-    rect = Rect(old.x if row.x is None else row.x, old.y if row.y is None else row.y,
-                old.w if row.w is None else row.w, old.h if row.h is None else row.h)
+    rect = Rect(
+        old.x if row.x is None else row.x,
+        old.y if row.y is None else row.y,
+        old.w if row.w is None else row.w,
+        old.h if row.h is None else row.h,
+    )
     new = old if rect == rect_of(old) else fitted(old, rect)
     at = landing_rect(new)
     named = row.out_x is not None or row.out_y is not None
@@ -305,14 +380,30 @@ def _made(show: Show, row: Row, goes: str) -> Region:
     """A new region from a row that says all that it takes."""
     missing = [c for c in ("x", "y", "w", "h") if getattr(row, c) is None]
     if missing:
-        raise ShowError([Fault(f"row {row.line}", f'no region is called "{row.name}", and a new one needs {" and ".join(missing)} too; '
-                               "fill them in")])
+        raise ShowError(
+            [
+                Fault(
+                    f"row {row.line}",
+                    f'no region is called "{row.name}", and a new one needs {" and ".join(missing)} too; fill them in',
+                )
+            ]
+        )
     assert row.w is not None and row.h is not None
     lands = landing_for(show, goes, row.w, row.h)
     x, y = lands.x if row.out_x is None else row.out_x, lands.y if row.out_y is None else row.out_y
     name = row.name.strip() or f"Region {row.line - 1}"
-    return Region.model_validate({"id": new_id(name, {r.id for _, r in show.regions()}), "name": name, "x": row.x, "y": row.y, "w": row.w,
-                                  "h": row.h, "output": goes, "landing": {"kind": "rect", "x": x, "y": y, "w": row.w, "h": row.h}})
+    return Region.model_validate(
+        {
+            "id": new_id(name, {r.id for _, r in show.regions()}),
+            "name": name,
+            "x": row.x,
+            "y": row.y,
+            "w": row.w,
+            "h": row.h,
+            "output": goes,
+            "landing": {"kind": "rect", "x": x, "y": y, "w": row.w, "h": row.h},
+        }
+    )
 
 
 def with_show_regions(show: Show, other: Show) -> tuple[Show, list[Fault], int]:
@@ -320,12 +411,18 @@ def with_show_regions(show: Show, other: Show) -> tuple[Show, list[Fault], int]:
 
     A region whose name is known on its canvas takes the place of that one; others are added.
 
+    Parameters
+    ----------
+    show : Show
+    other : Show
+        The other one.
+
     Returns
     -------
     show : Show
     faults : list of Fault
-        Regions that are left out, because their canvas or output is not here; and those that come without their surface, because it is
-        not here or is fed already.
+        Regions that are left out, because their canvas or output is not here; and those that come without their
+        surface, because it is not here or is fed already.
     count : int
         Of the regions taken in.
 
@@ -339,7 +436,9 @@ def with_show_regions(show: Show, other: Show) -> tuple[Show, list[Fault], int]:
     names, count = _Names(show), 0
     fed = {part: regions[-1] for part, regions in show.feeds.items() if not regions[-1].mirror}
     homes = {c.id: _known(show.canvases, c.id) or _known(show.canvases, c.name) for c in other.canvases}
-    same = {r.id for c, r in other.regions() if (home := homes[c.id]) is not None and names.take_by_id(home, r.name, r.id)}
+    same = {
+        r.id for c, r in other.regions() if (home := homes[c.id]) is not None and names.take_by_id(home, r.name, r.id)
+    }
     for canvas, region in other.regions():
         there, home = other.output(region.output), homes[canvas.id]
         goes = _known(show.outputs, region.output) or _known(show.outputs, there.name)
@@ -368,7 +467,9 @@ def _unfit(show: Show, region: Region, fed: Mapping[tuple[str, str | None, int |
     surface = next((s for s in show.surfaces if s.id == region.surface), None)
     if surface is None:
         return f'this show has no surface "{region.surface}"'
-    if region.projector is not None and not (isinstance(surface, Projection) and region.projector in {p.id for p in surface.projectors}):
+    if region.projector is not None and not (
+        isinstance(surface, Projection) and region.projector in {p.id for p in surface.projectors}
+    ):
         return f'{surface.name} has no projector "{region.projector}"'
     first = fed.get((region.surface, region.projector, region.monitor))
     if first is not None and not region.mirror and first.id != region.id and first.output != region.output:

@@ -27,6 +27,16 @@ def _document(value: tuple[float, float, float, float], width: int, height: int)
 
 
 _BOX = ((0.05, 0.1), (0.95, 0.1), (0.95, 0.9), (0.05, 0.9), (0.05, 0.1))
-KIND = Kind("border", "Border", 50, Border, Border(), glyph=(_BOX, ((0.2, 0.25), (0.8, 0.25), (0.8, 0.75), (0.2, 0.75), (0.2, 0.25))),
-            value=_value, document=_document, to_json=lambda value, now: list(value), from_json=lambda value, now: as_floats(value),
-            sane=lambda value: value[0] >= 0 and all(0 <= v <= 255 for v in value[1:]))
+KIND = Kind(
+    "border",
+    "Border",
+    50,
+    Border,
+    Border(),
+    glyph=(_BOX, ((0.2, 0.25), (0.8, 0.25), (0.8, 0.75), (0.2, 0.75), (0.2, 0.25))),
+    value=_value,
+    document=_document,
+    to_json=lambda value, now: list(value),
+    from_json=lambda value, now: as_floats(value),
+    sane=lambda value: value[0] >= 0 and all(0 <= v <= 255 for v in value[1:]),
+)

@@ -29,7 +29,16 @@ def _sane(value: tuple[float, float, float, float]) -> bool:
     return left + right < 1 and top + bottom < 1
 
 
-KIND = Kind("crop", "Crop", 30, Crop, Crop(), glyph=(((0.3, 0.0), (0.3, 0.7), (1.0, 0.7)), ((0.0, 0.3), (0.7, 0.3), (0.7, 1.0))),
-            value=lambda c, width, height: (c.left, c.top, c.right, c.bottom),
-            document=lambda v, width, height: Crop(left=v[0], top=v[1], right=v[2], bottom=v[3]),
-            to_json=lambda value, now: list(value), from_json=lambda value, now: as_floats(value), sane=_sane)
+KIND = Kind(
+    "crop",
+    "Crop",
+    30,
+    Crop,
+    Crop(),
+    glyph=(((0.3, 0.0), (0.3, 0.7), (1.0, 0.7)), ((0.0, 0.3), (0.7, 0.3), (0.7, 1.0))),
+    value=lambda c, width, height: (c.left, c.top, c.right, c.bottom),
+    document=lambda v, width, height: Crop(left=v[0], top=v[1], right=v[2], bottom=v[3]),
+    to_json=lambda value, now: list(value),
+    from_json=lambda value, now: as_floats(value),
+    sane=_sane,
+)

@@ -48,7 +48,8 @@ def as_floats(value: Iterable[float]) -> tuple[float, ...]:
 class Kind:
     """One kind of setting of a layer.
 
-    A module of this package that has a ``KIND`` makes the program know it: it is stored, scoped, faded, undone and drawn in the grid.
+    A module of this package that has a ``KIND`` makes the program know it: it is stored, scoped, faded, undone and
+    drawn in the grid.
 
     Attributes
     ----------

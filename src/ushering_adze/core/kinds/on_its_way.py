@@ -1,7 +1,7 @@
 """Pictures on their way: what a layer shows is a source, a transition between two pictures, or a still of a moment.
 
-A transition that is interrupted becomes one side of the next one, as it was at that moment.  A chain of more than `DEEPEST` keeps the
-oldest link as a still: what it looked like is known, and nothing more is needed of it.
+A transition that is interrupted becomes one side of the next one, as it was at that moment.  A chain of more than
+`DEEPEST` keeps the oldest link as a still: what it looked like is known, and nothing more is needed of it.
 """
 
 from __future__ import annotations
@@ -23,7 +23,9 @@ class Shown(NamedTuple):
 
 
 class Still(NamedTuple):
-    """What a picture looked like at a moment, in seconds of the stage's clock; who paints keeps it under that moment."""
+    """What a picture looked like at a moment, in seconds of the stage's clock; who paints keeps it under
+    that moment.
+    """
 
     of: Picture
     taken: float
@@ -43,7 +45,23 @@ Picture = Shown | Still | Turning
 
 
 def turning(a: Picture, b: Picture, t: float, way: Way) -> Picture:
-    """The picture at progress ``t``, 0 to 1, of a transition."""
+    """The picture at progress ``t``, 0 to 1, of a transition.
+
+    Parameters
+    ----------
+    a : Picture
+        The one.
+    b : Picture
+        The other.
+    t : float
+        Progress, 0 to 1.
+    way : Way
+        The transition, and its parameters.
+
+    Returns
+    -------
+    Picture
+    """
     return Turning(way[0], a, b, t, way[1])
 
 
@@ -60,7 +78,8 @@ def leaves(picture: Picture) -> Iterator[Shown]:
 
 
 def shares_in(picture: Picture) -> dict[Shown, float]:
-    """Its sources, each with its share of the way: what there is to see of it, 0 to 1, as if all transitions were dissolves.
+    """Its sources, each with its share of the way: what there is to see of it, 0 to 1, as if all transitions were
+    dissolves.
 
     Examples
     --------
@@ -102,7 +121,19 @@ def depth(picture: Picture) -> int:
 
 
 def rested(picture: Picture, moment: float) -> Picture:
-    """A picture as another transition may begin with it: its oldest transition a still of that moment, if it has as many as there may be.
+    """A picture as another transition may begin with it: its oldest transition a still of that moment, if it has as
+    many as there may be.
+
+    Parameters
+    ----------
+    picture : Picture
+        The picture.
+    moment : float
+        Seconds of the stage’s clock.
+
+    Returns
+    -------
+    Picture
 
     Examples
     --------
@@ -142,24 +173,58 @@ def is_sane(picture: Picture) -> bool:
 
 
 def to_json(picture: Picture, now: float) -> Any:
-    """A picture as JSON; moments count from ``now``."""
+    """A picture as JSON; moments count from ``now``.
+
+    Parameters
+    ----------
+    picture : Picture
+        The picture.
+    now : float
+        Seconds of the clock that is meant.
+
+    Returns
+    -------
+    Any
+    """
     match picture:
         case Shown(source=source, fit=fit):
             return {"source": source, "fit": fit}
         case Still(of=of, taken=taken):
             return {"still": to_json(of, now), "taken": taken - now}
         case Turning(kind=kind, before=before, after=after, progress=progress, parameters=parameters):
-            return {"turning": kind, "before": to_json(before, now), "after": to_json(after, now), "progress": progress,
-                    "parameters": dict(parameters)}
+            return {
+                "turning": kind,
+                "before": to_json(before, now),
+                "after": to_json(after, now),
+                "progress": progress,
+                "parameters": dict(parameters),
+            }
 
 
 def from_json(document: Any, now: float) -> Picture:
-    """A picture from its JSON.  Raises ValueError, TypeError or KeyError if it is none."""
+    """A picture from its JSON.  Raises ValueError, TypeError or KeyError if it is none.
+
+    Parameters
+    ----------
+    document : Any
+        Decoded JSON.
+    now : float
+        Seconds of the clock that is meant.
+
+    Returns
+    -------
+    Picture
+    """
     if "still" in document:
         return Still(from_json(document["still"], now), float(document["taken"]) + now)
     if "turning" in document:
-        return Turning(str(document["turning"]), from_json(document["before"], now), from_json(document["after"], now),
-                       float(document["progress"]), tuple((str(k), v) for k, v in document["parameters"].items()))
+        return Turning(
+            str(document["turning"]),
+            from_json(document["before"], now),
+            from_json(document["after"], now),
+            float(document["progress"]),
+            tuple((str(k), v) for k, v in document["parameters"].items()),
+        )
     if document["fit"] not in ("fill", "fit", "stretch", "1:1"):
         raise ValueError("not a fit")
     return Shown(document["source"], document["fit"])

@@ -23,9 +23,24 @@ def _stored(value: on_its_way.Picture, width: int, height: int) -> Any:
     return Picture.model_validate({"source": most.source, "fit": most.fit})
 
 
-KIND = Kind("picture", "Picture", 10, Picture, Picture(), "faded",
-            glyph=(((0.05, 0.15), (0.95, 0.15), (0.95, 0.85), (0.05, 0.85), (0.05, 0.15)), ((0.05, 0.75), (0.4, 0.4), (0.6, 0.6), (0.95, 0.35))),
-            value=lambda picture, width, height: on_its_way.Shown(picture.source, picture.fit), document=_stored,
-            between=on_its_way.turning, rest=on_its_way.rested, to_json=on_its_way.to_json, from_json=on_its_way.from_json,
-            sane=on_its_way.is_sane, sources=on_its_way.sources_in,
-            named=lambda picture: () if picture.source is None else (picture.source,))
+KIND = Kind(
+    "picture",
+    "Picture",
+    10,
+    Picture,
+    Picture(),
+    "faded",
+    glyph=(
+        ((0.05, 0.15), (0.95, 0.15), (0.95, 0.85), (0.05, 0.85), (0.05, 0.15)),
+        ((0.05, 0.75), (0.4, 0.4), (0.6, 0.6), (0.95, 0.35)),
+    ),
+    value=lambda picture, width, height: on_its_way.Shown(picture.source, picture.fit),
+    document=_stored,
+    between=on_its_way.turning,
+    rest=on_its_way.rested,
+    to_json=on_its_way.to_json,
+    from_json=on_its_way.from_json,
+    sane=on_its_way.is_sane,
+    sources=on_its_way.sources_in,
+    named=lambda picture: () if picture.source is None else (picture.source,),
+)

@@ -35,8 +35,16 @@ class Place(Model):
         return self.x * width / 100, self.y * height / 100, self.w * width / 100, self.h * height / 100
 
 
-KIND = Kind("place", "Place", 20, Place, Place(), glyph=(((0.1, 0.2), (0.9, 0.2), (0.9, 0.8), (0.1, 0.8), (0.1, 0.2)),),
-            value=lambda place, width, height: place.in_pixels(width, height),
-            document=lambda v, width, height: Place(x=v[0], y=v[1], w=v[2], h=v[3], unit="px"),
-            to_json=lambda value, now: list(value), from_json=lambda value, now: as_floats(value),
-            sane=lambda value: value[2] >= 0 and value[3] >= 0)
+KIND = Kind(
+    "place",
+    "Place",
+    20,
+    Place,
+    Place(),
+    glyph=(((0.1, 0.2), (0.9, 0.2), (0.9, 0.8), (0.1, 0.8), (0.1, 0.2)),),
+    value=lambda place, width, height: place.in_pixels(width, height),
+    document=lambda v, width, height: Place(x=v[0], y=v[1], w=v[2], h=v[3], unit="px"),
+    to_json=lambda value, now: list(value),
+    from_json=lambda value, now: as_floats(value),
+    sane=lambda value: value[2] >= 0 and value[3] >= 0,
+)

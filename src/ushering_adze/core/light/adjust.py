@@ -19,9 +19,16 @@ LUMA = (0.2126, 0.7152, 0.0722)
 def adjustment(picture: PictureSettings, signal: SignalSettings) -> NDArray[np.float64] | None:
     """The affine map of an output's codes.
 
-    Codes of 0 to 1 first have their saturation set about their BT.709 luma, then contrast about 0.5, brightness, then each
-    channel's gain and offset; last, for limited-range RGB, 0 to 1 becomes 16/255 to 235/255.  YCbCr is limited by its own wire, so
-    there the codes stay as they are.
+    Codes of 0 to 1 first have their saturation set about their BT.709 luma, then contrast about 0.5, brightness, then
+    each channel's gain and offset; last, for limited-range RGB, 0 to 1 becomes 16/255 to 235/255.  YCbCr is limited by
+    its own wire, so there the codes stay as they are.
+
+    Parameters
+    ----------
+    picture : PictureSettings
+        The picture.
+    signal : SignalSettings
+        How the picture is sent.
 
     Returns
     -------
@@ -50,7 +57,8 @@ def adjustment(picture: PictureSettings, signal: SignalSettings) -> NDArray[np.f
 def wire_table(signal: SignalSettings) -> Pixels | None:
     """The table of codes for the wire, shape (1, 256, 4), uint8; None if they go as they are.
 
-    For limited-range RGB, 0 to 1 becomes 16/255 to 235/255.  YCbCr is limited by its own wire, so there the codes stay as they are.
+    For limited-range RGB, 0 to 1 becomes 16/255 to 235/255.  YCbCr is limited by its own wire, so there the codes stay
+    as they are.
 
     Examples
     --------
@@ -64,7 +72,8 @@ def wire_table(signal: SignalSettings) -> Pixels | None:
 
 
 def sent_codes(picture: PictureSettings) -> NDArray[np.float64] | None:
-    """What is sent for each code so that light = code ** gamma holds on a display whose response was measured; None if it was not.
+    """What is sent for each code so that light = code ** gamma holds on a display whose response was measured; None if
+    it was not.
 
     Returns
     -------
@@ -86,7 +95,8 @@ def sent_codes(picture: PictureSettings) -> NDArray[np.float64] | None:
 
 
 def shown_table(picture: PictureSettings) -> Pixels | None:
-    """For each code sent to a display of a measured response, the code that gives its light on one of the gamma that is to hold.
+    """For each code sent to a display of a measured response, the code that gives its light on one of the gamma that is
+    to hold.
 
     Returns
     -------

@@ -1,4 +1,6 @@
-"""Batches of LED cabinets: how one batch's codes are bent so that it looks like its neighbours, and what makes several look alike."""
+"""Batches of LED cabinets: how one batch's codes are bent so that it looks like its neighbours, and what makes several
+look alike.
+"""
 
 from __future__ import annotations
 
@@ -53,6 +55,19 @@ def batch_codes(batch: Batch, gamma: float) -> Floats:
 def gamma_of(white: float, grey: float, code: int = 128) -> float:
     """The gamma of panels from their luminance on white and on a grey of this code, in cd/m².
 
+    Parameters
+    ----------
+    white : float
+        White point in CIE 1931 x, y.
+    grey : float
+        A grey.
+    code : int, optional
+        0 to 255.
+
+    Returns
+    -------
+    float
+
     Raises
     ------
     ValueError
@@ -64,15 +79,22 @@ def gamma_of(white: float, grey: float, code: int = 128) -> float:
     2.3
     """
     if not 0 < grey < white:
-        raise ValueError(f"a grey of {grey:g} cd/m² is not between black and a white of {white:g}; read code {code} of 255")
+        raise ValueError(
+            f"a grey of {grey:g} cd/m² is not between black and a white of {white:g}; read code {code} of 255"
+        )
     found = float(np.log(grey / white) / np.log(code / 255))
     if not 0.5 <= found <= 5:
-        raise ValueError(f"the grey would mean a gamma of {found:.2f}; read code {code} of 255, with nothing else on the wall")
+        raise ValueError(
+            f"the grey would mean a gamma of {found:.2f}; read code {code} of 255, with nothing else on the wall"
+        )
     return found
 
 
-def matching_gains(readings: Sequence[Reading], white: tuple[float, float] | None = None) -> list[tuple[float, float, float]]:
-    """Factors on red, green and blue light of each batch by which all give the same white, as bright as all of them can.
+def matching_gains(
+    readings: Sequence[Reading], white: tuple[float, float] | None = None
+) -> list[tuple[float, float, float]]:
+    """Factors on red, green and blue light of each batch by which all give the same white, as bright as all of them
+    can.
 
     Parameters
     ----------
@@ -93,12 +115,14 @@ def matching_gains(readings: Sequence[Reading], white: tuple[float, float] | Non
 
     Notes
     -----
-    A reading is taken apart into red, green and blue light by the primaries of Rec. ITU-R BT.709 (CIE 15: colours add).  Panels of other
-    primaries come out alike as well, because each colour is compared with itself only; just the white is then a little off.
+    A reading is taken apart into red, green and blue light by the primaries of Rec. ITU-R BT.709 (CIE 15: colours add).
+    Panels of other primaries come out alike as well, because each colour is compared with itself only; just the white
+    is then a little off.
 
     Examples
     --------
-    >>> [tuple(round(v, 3) for v in g) for g in matching_gains([Reading(1000, 0.3127, 0.329), Reading(800, 0.3127, 0.329)])]
+    >>> [tuple(round(v, 3) for v in g) for g in matching_gains([Reading(1000, 0.3127, 0.329), Reading(800, 0.3127,
+    ...     0.329)])]
     [(0.8, 0.8, 0.8), (1.0, 1.0, 1.0)]
     """
     if not readings:
@@ -118,8 +142,12 @@ def matching_gains(readings: Sequence[Reading], white: tuple[float, float] | Non
     return [(float(r), float(g), float(b)) for r, g, b in np.minimum(gains, 1.0)]
 
 
-def matched(batches: Sequence[Batch], readings: Sequence[Reading], greys: Sequence[float | None],
-            white: tuple[float, float] | None = None) -> tuple[Batch, ...]:
+def matched(
+    batches: Sequence[Batch],
+    readings: Sequence[Reading],
+    greys: Sequence[float | None],
+    white: tuple[float, float] | None = None,
+) -> tuple[Batch, ...]:
     """Batches of one wall with the light and gamma that make them alike.
 
     Parameters
@@ -140,7 +168,11 @@ def matched(batches: Sequence[Batch], readings: Sequence[Reading], greys: Sequen
     if white is None:
         most = max(zip(readings, batches, strict=True), key=lambda pair: len(pair[1].cells))[0]
         white = most.x, most.y
-    gammas = [b.gamma if g is None else gamma_of(r.luminance, g) for b, r, g in zip(batches, readings, greys, strict=True)]
+    gammas = [
+        b.gamma if g is None else gamma_of(r.luminance, g) for b, r, g in zip(batches, readings, greys, strict=True)
+    ]
     gains = matching_gains(readings, white)
-    return tuple(b.model_copy(update={"gain": tuple(round(v, 5) for v in gain), "gamma": gamma, "white": None, "on": True})
-                 for b, gain, gamma in zip(batches, gains, gammas, strict=True))
+    return tuple(
+        b.model_copy(update={"gain": tuple(round(v, 5) for v in gain), "gamma": gamma, "white": None, "on": True})
+        for b, gain, gamma in zip(batches, gains, gammas, strict=True)
+    )

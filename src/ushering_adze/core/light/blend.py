@@ -1,6 +1,7 @@
 """Edge blending: how much of the light each projector gives at each point of the screen.
 
-Light adds, codes do not: weights are computed for light, add to 1 at every point, and only then become factors on codes.
+Light adds, codes do not: weights are computed for light, add to 1 at every point, and only then become factors on
+codes.
 """
 
 from __future__ import annotations
@@ -58,6 +59,17 @@ def overlaps_of(rect: Rect, others: Sequence[Rect]) -> Overlaps:
     """Find from which sides of ``rect`` other pictures reach in, and how far.
 
     A neighbour reaches in from the left when it starts before ``rect`` and ends inside it, and shares rows with it.
+
+    Parameters
+    ----------
+    rect : Rect
+        In whole pixels.
+    others : Sequence[Rect]
+        The others.
+
+    Returns
+    -------
+    Overlaps
     """
     left = top = right = bottom = 0
     for other in others:
@@ -87,7 +99,9 @@ def _rise(size: int, first: int, last: int, exponent: float, curve: Curve) -> ND
     return rise
 
 
-def _rises(rect: Rect, others: Sequence[Rect], exponent: float, curve: Curve) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _rises(
+    rect: Rect, others: Sequence[Rect], exponent: float, curve: Curve
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     o = overlaps_of(rect, others)
     return _rise(rect.h, o.top, o.bottom, exponent, curve), _rise(rect.w, o.left, o.right, exponent, curve)
 
@@ -105,14 +119,14 @@ def blend_weights(rects: Sequence[Rect], exponent: float = 2.0, curve: Curve = "
     Returns
     -------
     list of ndarray
-        One float32 array of shape (h, w) a picture.  At every point of the screen that any picture reaches, the weights of
-        all the pictures there add to 1.
+        One float32 array of shape (h, w) a picture.  At every point of the screen that any picture reaches, the weights
+        of all the pictures there add to 1.
 
     Notes
     -----
-    Each picture's own share is the product of its ramps from the edges that a neighbour reaches over; shares are divided by
-    their sum, after R. Raskar et al., "Multi-projector displays using camera-based registration", IEEE Visualization 1999
-    (weights by distance to the edge, normalised; from memory).
+    Each picture's own share is the product of its ramps from the edges that a neighbour reaches over; shares are
+    divided by their sum, after R. Raskar et al., "Multi-projector displays using camera-based registration", IEEE
+    Visualization 1999 (weights by distance to the edge, normalised; from memory).
 
     Examples
     --------
@@ -122,11 +136,11 @@ def blend_weights(rects: Sequence[Rect], exponent: float = 2.0, curve: Curve = "
     >>> float((a[0, 2:] + b[0, :4]).min())
     1.0
     """
-    rises = [_rises(r, [*rects[:k], *rects[k + 1:]], exponent, curve) for k, r in enumerate(rects)]
+    rises = [_rises(r, [*rects[:k], *rects[k + 1 :]], exponent, curve) for k, r in enumerate(rects)]
 
     def share(k: int, part: Rect) -> NDArray[np.float64]:
         (rows, columns), at = rises[k], part.moved(-rects[k].x, -rects[k].y)
-        return np.outer(rows[at.y:at.foot], columns[at.x:at.right])
+        return np.outer(rows[at.y : at.foot], columns[at.x : at.right])
 
     weights: list[NDArray[np.float32]] = []
     for k, rect in enumerate(rects):
@@ -140,7 +154,9 @@ def blend_weights(rects: Sequence[Rect], exponent: float = 2.0, curve: Curve = "
                 here = part.moved(-zone.x, -zone.y).cut()
                 total[here] += share(j, part)
                 count[here] += 1
-            weight[zone.moved(-rect.x, -rect.y).cut()] = np.where(total > 1e-12, own / np.maximum(total, 1e-12), 1.0 / count)
+            weight[zone.moved(-rect.x, -rect.y).cut()] = np.where(
+                total > 1e-12, own / np.maximum(total, 1e-12), 1.0 / count
+            )
         weights.append(weight)
     return weights
 
@@ -148,8 +164,21 @@ def blend_weights(rects: Sequence[Rect], exponent: float = 2.0, curve: Curve = "
 def edge_weights(width: int, height: int, edges: Edges) -> NDArray[np.float32]:
     """Weights of light for blends set by hand along the edges of a region, shape (height, width), float32.
 
-    Each edge's light is 0 up to its start, rises by its curve to 1 at its width, and is bent by its gamma; the edges' shares are
-    multiplied.
+    Each edge's light is 0 up to its start, rises by its curve to 1 at its width, and is bent by its gamma; the edges'
+    shares are multiplied.
+
+    Parameters
+    ----------
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+    edges : Edges
+        Which edges.
+
+    Returns
+    -------
+    ndarray
     """
 
     def along(size: int, first: Edge | None, last: Edge | None) -> NDArray[np.float64]:
@@ -157,7 +186,9 @@ def edge_weights(width: int, height: int, edges: Edges) -> NDArray[np.float32]:
         light = np.ones(size)
         for edge, inwards in ((first, at), (last, size - at)):
             if edge is not None and edge.width > edge.start:
-                light *= ramp((inwards - edge.start) / (edge.width - edge.start), edge.exponent, edge.curve) ** edge.gamma
+                light *= (
+                    ramp((inwards - edge.start) / (edge.width - edge.start), edge.exponent, edge.curve) ** edge.gamma
+                )
         return light
 
     return np.outer(along(height, edges.top, edges.bottom), along(width, edges.left, edges.right)).astype(np.float32)

@@ -13,7 +13,9 @@ from ushering_adze.core.plane.rect import Rect
 
 Floats = NDArray[np.float32]
 BLOCK = 8
-"""Side in screen pixels of the blocks whose means are compared: dither and rounding of single pixels are finer than the eye."""
+"""Side in screen pixels of the blocks whose means are compared: dither and rounding of single pixels are finer than the
+eye.
+"""
 
 
 class Spread(NamedTuple):
@@ -33,7 +35,10 @@ class Flatness(NamedTuple):
 
     def document(self) -> dict[str, Any]:
         """As a JSON document."""
-        return {"screen": self.screen._asdict(), "overlaps": self.overlaps._asdict() if self.overlaps is not None else None}
+        return {
+            "screen": self.screen._asdict(),
+            "overlaps": self.overlaps._asdict() if self.overlaps is not None else None,
+        }
 
 
 def spread_of(values: Floats) -> Spread:
@@ -43,7 +48,19 @@ def spread_of(values: Floats) -> Spread:
 
 
 def ripple_along(line: Floats, ends: int = 6) -> float | None:
-    """(largest − smallest) ÷ mean of light along a line, its ends left out; None in the dark."""
+    """(largest − smallest) ÷ mean of light along a line, its ends left out; None in the dark.
+
+    Parameters
+    ----------
+    line : Floats
+        Light along a line.
+    ends : int, optional
+        Where it ends.
+
+    Returns
+    -------
+    float | None
+    """
     inner = line[ends:-ends]
     mean = float(inner.mean())
     return float(inner.max() - inner.min()) / mean if mean > 0 else None
@@ -78,7 +95,21 @@ def flatness_of(light: Floats, overlaps: Sequence[Rect], edge: int = BLOCK) -> F
 
 
 def along(light: Floats, a: tuple[float, float], b: tuple[float, float], count: int = 400, wide: int = 5) -> Floats:
-    """Light along a line across a screen, from ``a`` to ``b`` in pixels of the picture, as means over a band ``wide`` pixels across.
+    """Light along a line across a screen, from ``a`` to ``b`` in pixels of the picture, as means over a band ``wide``
+    pixels across.
+
+    Parameters
+    ----------
+    light : Floats
+        Linear light of a picture.
+    a : tuple[float, float]
+        Where the line begins, x and y in pixels.
+    b : tuple[float, float]
+        Where it ends.
+    count : int, optional
+        How many samples.
+    wide : int, optional
+        Width in pixels.
 
     Returns
     -------
@@ -91,5 +122,7 @@ def along(light: Floats, a: tuple[float, float], b: tuple[float, float], count: 
     off = np.arange(wide) - (wide - 1) / 2
     x = a[0] + t[None] * dx - off[:, None] * dy / long - 0.5
     y = a[1] + t[None] * dy + off[:, None] * dx / long - 0.5
-    seen = cv2.remap(light, x.astype(np.float32), y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    seen = cv2.remap(
+        light, x.astype(np.float32), y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+    )
     return np.asarray(seen.mean(0), np.float32)

@@ -1,8 +1,8 @@
 """Handing light over from one bent picture to another: exactly, at any point of the screen.
 
-Where two pictures overlap each gives light by how far the point lies from where it ends within the other.  These distances are kept on
-grids, with a sign, so that between the grid's points they are as exact as at them, up to the very end; and both pictures work with
-the same grids, so that what they give adds up.
+Where two pictures overlap each gives light by how far the point lies from where it ends within the other.  These
+distances are kept on grids, with a sign, so that between the grid's points they are as exact as at them, up to the very
+end; and both pictures work with the same grids, so that what they give adds up.
 """
 
 from __future__ import annotations
@@ -30,7 +30,8 @@ Outline = tuple[tuple[float, float], ...]
 
 
 class Handover(NamedTuple):
-    """How far points lie from where each of two pictures ends within the other, in canvas pixels; below 0 past that end.
+    """How far points lie from where each of two pictures ends within the other, in canvas pixels; below 0 past that
+    end.
 
     The grids are of points ``step`` pixels apart, the first at ``x, y``.
     """
@@ -45,10 +46,25 @@ class Handover(NamedTuple):
 
 
 def picture_outline(rect: Rect, reach: NDArray[np.float64]) -> Outline:
-    """The outline of a picture on its canvas: its region, as far as its raster reaches; empty if there is nothing of it."""
+    """The outline of a picture on its canvas: its region, as far as its raster reaches; empty if there is nothing of
+    it.
+
+    Parameters
+    ----------
+    rect : Rect
+        In whole pixels.
+    reach : ndarray
+        How far, in pixels.
+
+    Returns
+    -------
+    Outline
+    """
     if not np.isfinite(reach).all():
         return ()
-    shape: Any = shapely.make_valid(shapely.Polygon(np.round(reach, 4))).intersection(shapely.box(rect.x, rect.y, rect.right, rect.foot))
+    shape: Any = shapely.make_valid(shapely.Polygon(np.round(reach, 4))).intersection(
+        shapely.box(rect.x, rect.y, rect.right, rect.foot)
+    )
     if shape.geom_type in ("MultiPolygon", "GeometryCollection"):
         parts = [part for part in shape.geoms if part.geom_type == "Polygon"]
         shape = max(parts, key=lambda part: float(part.area)) if parts else shapely.Polygon()
@@ -58,8 +74,20 @@ def picture_outline(rect: Rect, reach: NDArray[np.float64]) -> Outline:
     return tuple((float(x), float(y)) for x, y in simple.exterior.coords[:-1])
 
 
-def within(outline: NDArray[np.float64], x: NDArray[np.floating[Any]], y: NDArray[np.floating[Any]]) -> NDArray[np.uint8]:
-    """Which points of an even grid (columns ``x``, rows ``y``) lie within an outline: an odd number of its sides lies to their left.
+def within(
+    outline: NDArray[np.float64], x: NDArray[np.floating[Any]], y: NDArray[np.floating[Any]]
+) -> NDArray[np.uint8]:
+    """Which points of an even grid (columns ``x``, rows ``y``) lie within an outline: an odd number of its sides lies
+    to their left.
+
+    Parameters
+    ----------
+    outline : ndarray
+        Corners of its edge in order, x and y in pixels.
+    x : ndarray]
+        Columns in pixels.
+    y : ndarray]
+        Rows in pixels.
 
     Returns
     -------
@@ -78,7 +106,11 @@ def within(outline: NDArray[np.float64], x: NDArray[np.floating[Any]], y: NDArra
 
 def _distances(line: Any, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
     """Distances of grid points (columns ``x``, rows ``y``) to lines; `FAR` where there is none."""
-    pieces = [np.asarray(part.coords) for part in getattr(line, "geoms", [line]) if part.geom_type in ("LineString", "LinearRing")]
+    pieces = [
+        np.asarray(part.coords)
+        for part in getattr(line, "geoms", [line])
+        if part.geom_type in ("LineString", "LinearRing")
+    ]
     best = np.full((len(y), len(x)), FAR**2)
     for piece in pieces:
         for (ax, ay), (bx, by) in pairwise(piece):
@@ -127,7 +159,9 @@ def handovers(outlines: Sequence[Outline]) -> tuple[Handover, ...]:
     return tuple(found)
 
 
-def weight_at(picture: int, pairs: Sequence[Handover], x: Floats, y: Floats, exponent: float = 2.0, curve: Curve = "power") -> Floats:
+def weight_at(
+    picture: int, pairs: Sequence[Handover], x: Floats, y: Floats, exponent: float = 2.0, curve: Curve = "power"
+) -> Floats:
     """What one picture gives of the light at points of its own, so that all pictures there give 1 together.
 
     Parameters
@@ -142,9 +176,10 @@ def weight_at(picture: int, pairs: Sequence[Handover], x: Floats, y: Floats, exp
 
     Notes
     -----
-    Between two pictures light is handed over by the distance to where each ends within the other, after R. Raskar et al.,
-    "Multi-projector displays using camera-based registration", IEEE Visualization 1999 (weights by distance to the edge, normalised;
-    from memory); with more than two, the shares towards each neighbour are multiplied, and all divided by their sum.
+    Between two pictures light is handed over by the distance to where each ends within the other, after R. Raskar et
+    al., "Multi-projector displays using camera-based registration", IEEE Visualization 1999 (weights by distance to the
+    edge, normalised; from memory); with more than two, the shares towards each neighbour are multiplied, and all
+    divided by their sum.
     """
     mine = [p for p in pairs if picture in (p.one, p.other)]
     if not mine:

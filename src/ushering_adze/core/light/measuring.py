@@ -39,7 +39,8 @@ def fit_response(light: Mapping[int, float], black: float, gamma: float) -> Floa
         Of codes, 255 among them.
     black : float
     gamma : float
-        Of `fit_gamma`: what is measured is told by how far it is from that power, which changes slowly, and under the lowest code goes on.
+        Of `fit_gamma`: what is measured is told by how far it is from that power, which changes slowly, and under the
+        lowest code goes on.
 
     Returns
     -------
@@ -60,15 +61,30 @@ def fit_response(light: Mapping[int, float], black: float, gamma: float) -> Floa
     every = np.arange(1, 256)
     # Under the lowest code measured the power near it holds.
     slope = (apart[1] - apart[0]) / np.log(codes[1] / codes[0])
-    bent = np.where(every < codes[0], apart[0] + np.clip(slope, -0.5, 0.5) * np.log(every / codes[0]),
-                    PchipInterpolator(np.log(codes), apart, extrapolate=True)(np.log(every)))
+    bent = np.where(
+        every < codes[0],
+        apart[0] + np.clip(slope, -0.5, 0.5) * np.log(every / codes[0]),
+        PchipInterpolator(np.log(codes), apart, extrapolate=True)(np.log(every)),
+    )
     found = np.concatenate([[0.0], (every / 255) ** gamma * np.exp(bent)])
     found = np.maximum.accumulate(found / found[-1])
     return np.asarray(found + np.arange(256) * 1e-12 * (np.diff(found, prepend=-1) <= 0))
 
 
 def fit_gamma(light: Mapping[int, float], black: float) -> float:
-    """The gamma that best explains light measured at some codes, by least squares of relative light; black is taken off.
+    """The gamma that best explains light measured at some codes, by least squares of relative light; black is taken
+    off.
+
+    Parameters
+    ----------
+    light : Mapping[int, float]
+        Measured light, by code.
+    black : float
+        Black level.
+
+    Returns
+    -------
+    float
 
     Examples
     --------
@@ -84,7 +100,9 @@ def fit_gamma(light: Mapping[int, float], black: float) -> float:
     return round(float(found.x[0]), 4)
 
 
-def fit_grid(places: Floats, light: Floats, raster: tuple[int, int], columns: int = COLUMNS, rows: int = ROWS) -> Floats:
+def fit_grid(
+    places: Floats, light: Floats, raster: tuple[int, int], columns: int = COLUMNS, rows: int = ROWS
+) -> Floats:
     """A bilinear grid over a raster that best explains light at some of its places.
 
     Parameters
@@ -119,8 +137,8 @@ def _rising(response: Floats) -> tuple[float, ...]:
 
 
 class Matched(NamedTuple):
-    """What makes projectors match: the gamma that all of them are brought to and each one's response, light grid and black; ``cost`` is the
-    share of light given up, on the mean."""
+    """What makes projectors match: the gamma that all of them are brought to and each one's response, light grid and
+    black; ``cost`` is the share of light given up, on the mean."""
 
     gamma: float
     responses: tuple[tuple[float, ...] | None, ...]
@@ -130,8 +148,8 @@ class Matched(NamedTuple):
 
 
 def matching(measured: Sequence[Measured], soft: float = 2.0) -> Matched:
-    """Bring all projectors to one gamma, that in the middle of theirs, to the light of the weakest place, for each colour, and their blacks
-    to that of the most overlapped.
+    """Bring all projectors to one gamma, that in the middle of theirs, to the light of the weakest place, for each
+    colour, and their blacks to that of the most overlapped.
 
     Parameters
     ----------

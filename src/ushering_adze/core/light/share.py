@@ -1,4 +1,6 @@
-"""How projectors share the light of a screen when their pictures bend: weights and lifts from the outlines of what each can light."""
+"""How projectors share the light of a screen when their pictures bend: weights and lifts from the outlines of what each
+can light.
+"""
 
 from __future__ import annotations
 
@@ -22,10 +24,11 @@ GRID = 2
 
 
 class Share(NamedTuple):
-    """What one picture gives to a screen, at points ``grid`` canvas pixels apart, the first at half of that from the face's corner.
+    """What one picture gives to a screen, at points ``grid`` canvas pixels apart, the first at half of that from the
+    face's corner.
 
-    ``weight`` is its share of the light; ``lacking`` is the light that lacks in black, shape (h, w, 3), as a share of white, red first, of
-    which it adds its share; None if it adds none.
+    ``weight`` is its share of the light; ``lacking`` is the light that lacks in black, shape (h, w, 3), as a share of
+    white, red first, of which it adds its share; None if it adds none.
     """
 
     face: Rect
@@ -51,10 +54,11 @@ class Share(NamedTuple):
 
 
 class Shape(NamedTuple):
-    """Where a picture is on a screen's face: what its region holds and its raster reaches, and all that its raster reaches.
+    """Where a picture is on a screen's face: what its region holds and its raster reaches, and all that its raster
+    reaches.
 
-    Both of ``rows`` × ``columns`` points, as bytes: so two shapes that are the same are known to be.  The mask is of 0 and 1, the reach in
-    255 parts of what lies about a point.
+    Both of ``rows`` × ``columns`` points, as bytes: so two shapes that are the same are known to be.  The mask is of 0
+    and 1, the reach in 255 parts of what lies about a point.
     """
 
     rows: int
@@ -69,15 +73,37 @@ class Shape(NamedTuple):
 
 
 def shape_of(face: Rect, rect: Rect, outline: NDArray[np.float64], grid: int = GRID) -> Shape:
-    """Where a picture with this region and outline, both in canvas pixels, is on a face, at points ``grid`` pixels apart."""
+    """Where a picture with this region and outline, both in canvas pixels, is on a face, at points ``grid`` pixels
+    apart.
+
+    Parameters
+    ----------
+    face : Rect
+        What a surface shows of its canvas, in pixels.
+    rect : Rect
+        In whole pixels.
+    outline : ndarray
+        Corners of its edge in order, x and y in pixels.
+    grid : int, optional
+        Points by row and column.
+
+    Returns
+    -------
+    Shape
+    """
     mask = _mask(face, outline, grid)
     h, w = mask.shape
     reach = np.zeros((h, w), np.float32)
     if np.isfinite(outline).all():
         whole = Rect(0, 0, w, h)
         reach = coverage_of((outline - (face.x, face.y)) / grid, whole).within(whole)
-    return Shape(h, w, (_box(face, rect, grid) & mask).tobytes(), np.rint(reach * 255).astype(np.uint8).tobytes(),
-                 picture_outline(rect, outline))
+    return Shape(
+        h,
+        w,
+        (_box(face, rect, grid) & mask).tobytes(),
+        np.rint(reach * 255).astype(np.uint8).tobytes(),
+        picture_outline(rect, outline),
+    )
 
 
 def _mask(face: Rect, outline: NDArray[np.float64], grid: int) -> Bytes:
@@ -91,8 +117,10 @@ def _mask(face: Rect, outline: NDArray[np.float64], grid: int) -> Bytes:
 def _box(face: Rect, rect: Rect, grid: int) -> Bytes:
     mask = np.zeros((-(-face.h // grid), -(-face.w // grid)), np.uint8)
     x0, y0 = rect.x - face.x, rect.y - face.y
-    mask[max(0, -(-(2 * y0 - grid) // (2 * grid))):max(0, -(-(2 * (y0 + rect.h) - grid) // (2 * grid))),
-         max(0, -(-(2 * x0 - grid) // (2 * grid))):max(0, -(-(2 * (x0 + rect.w) - grid) // (2 * grid)))] = 1
+    mask[
+        max(0, -(-(2 * y0 - grid) // (2 * grid))) : max(0, -(-(2 * (y0 + rect.h) - grid) // (2 * grid))),
+        max(0, -(-(2 * x0 - grid) // (2 * grid))) : max(0, -(-(2 * (x0 + rect.w) - grid) // (2 * grid))),
+    ] = 1
     return mask
 
 
@@ -118,14 +146,15 @@ def shared_weights(masks: Sequence[Bytes], exponent: float = 2.0, curve: Curve =
     Returns
     -------
     list of ndarray
-        Of shape (h, w), float32.  Where any picture reaches the weights add to 1; past its own end a picture's weight goes on as it
-        was there, so that nothing is lost between points.
+        Of shape (h, w), float32.  Where any picture reaches the weights add to 1; past its own end a picture's weight
+        goes on as it was there, so that nothing is lost between points.
 
     Notes
     -----
-    Between two pictures the light is handed over by the distance to where each ends within the other, after R. Raskar et al.,
-    "Multi-projector displays using camera-based registration", IEEE Visualization 1999 (weights by distance to the edge, normalised;
-    from memory); with more than two, the shares towards each neighbour are multiplied, and all divided by their sum.
+    Between two pictures the light is handed over by the distance to where each ends within the other, after R. Raskar
+    et al., "Multi-projector displays using camera-based registration", IEEE Visualization 1999 (weights by distance to
+    the edge, normalised; from memory); with more than two, the shares towards each neighbour are multiplied, and all
+    divided by their sum.
     """
     shares = [m.astype(np.float32) for m in masks]
     for i in range(len(masks)):
@@ -133,7 +162,7 @@ def shared_weights(masks: Sequence[Bytes], exponent: float = 2.0, curve: Curve =
             x, y, w, h = cv2.boundingRect(masks[i] & masks[j])
             if not w:
                 continue
-            here = np.s_[max(0, y - 2):y + h + 2, max(0, x - 2):x + w + 2]
+            here = np.s_[max(0, y - 2) : y + h + 2, max(0, x - 2) : x + w + 2]
             a_mask, b_mask = np.ascontiguousarray(masks[i][here]), np.ascontiguousarray(masks[j][here])
             both = (a_mask & b_mask).astype(bool)
             mine, theirs = _to_end(a_mask, b_mask), _to_end(b_mask, a_mask)
@@ -150,14 +179,23 @@ def shared_weights(masks: Sequence[Bytes], exponent: float = 2.0, curve: Curve =
     count = np.sum(masks, axis=0)
     weights = []
     for share, mask in zip(shares, masks, strict=True):
-        weight = np.where(total > 1e-9, share / np.maximum(total, 1e-9), np.where(reached, mask / np.maximum(count, 1), 0)).astype(np.float32)
+        weight = np.where(
+            total > 1e-9, share / np.maximum(total, 1e-9), np.where(reached, mask / np.maximum(count, 1), 0)
+        ).astype(np.float32)
         weights.append(np.where(mask > 0, weight, cv2.dilate(weight, np.ones((7, 7), np.uint8))))
     return weights
 
 
-def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.float64]],
-              leaks: Sequence[tuple[float, float, float] | None], softs: Sequence[float],
-              exponent: float = 2.0, curve: Curve = "power", grid: int = GRID) -> list[Share]:
+def shares_of(
+    face: Rect,
+    rects: Sequence[Rect],
+    outlines: Sequence[NDArray[np.float64]],
+    leaks: Sequence[tuple[float, float, float] | None],
+    softs: Sequence[float],
+    exponent: float = 2.0,
+    curve: Curve = "power",
+    grid: int = GRID,
+) -> list[Share]:
     """Share out the light of a screen.
 
     Parameters
@@ -181,19 +219,50 @@ def shares_of(face: Rect, rects: Sequence[Rect], outlines: Sequence[NDArray[np.f
 
     Notes
     -----
-    In black every point is brought to the light of the point that has the most; what lacks is added by the pictures that reach the
-    point, by their weights.
+    In black every point is brought to the light of the point that has the most; what lacks is added by the pictures
+    that reach the point, by their weights.
     """
     shapes = [shape_of(face, rect, outline, grid) for rect, outline in zip(rects, outlines, strict=True)]
     return shares_between(face, shapes, leaks, softs, exponent, curve, grid)
 
 
-def shares_between(face: Rect, shapes: Sequence[Shape], leaks: Sequence[tuple[float, float, float] | None], softs: Sequence[float],
-                   exponent: float = 2.0, curve: Curve = "power", grid: int = GRID, uneven: Sequence[Floats | None] = ()) -> list[Share]:
+def shares_between(
+    face: Rect,
+    shapes: Sequence[Shape],
+    leaks: Sequence[tuple[float, float, float] | None],
+    softs: Sequence[float],
+    exponent: float = 2.0,
+    curve: Curve = "power",
+    grid: int = GRID,
+    uneven: Sequence[Floats | None] = (),
+) -> list[Share]:
     """`shares_of` for pictures whose shapes on the face are known.
 
-    ``uneven`` is, for each picture, its own white at the grid's points as a multiple of what it is brought to, shape (h, w, 3); its black
-    is as uneven.
+    ``uneven`` is, for each picture, its own white at the grid's points as a multiple of what it is brought to, shape
+    (h, w, 3); its black is as uneven.
+
+    Parameters
+    ----------
+    face : Rect
+        What a surface shows of its canvas, in pixels.
+    shapes : Sequence[Shape]
+        The shapes.
+    leaks : Sequence[tuple[float, float, float] | None]
+        Light of black of each, as a share of white.
+    softs : Sequence[float]
+        Widths over which each fades, in pixels.
+    exponent : float, optional
+        Of the blend curve.
+    curve : Curve, optional
+        Of the blend.
+    grid : int, optional
+        Points by row and column.
+    uneven : Sequence[Floats | None], optional
+        Light of each place, as a share of the brightest.
+
+    Returns
+    -------
+    list[Share]
     """
     masks = [shape.points() for shape in shapes]
     weights = shared_weights(masks, exponent, curve)
@@ -215,14 +284,28 @@ def shares_between(face: Rect, shapes: Sequence[Shape], leaks: Sequence[tuple[fl
                 lifts[k] = lacking
     parted = [np.asarray(cv2.integral((np.abs(weight - 1) > 1e-6).astype(np.uint8)), np.int32) for weight in weights]
     pairs = handovers([shape.outline for shape in shapes])
-    return [Share(face, weight, lift, grid, less, k, pairs, exponent, curve)
-            for k, (weight, lift, less) in enumerate(zip(weights, lifts, parted, strict=True))]
+    return [
+        Share(face, weight, lift, grid, less, k, pairs, exponent, curve)
+        for k, (weight, lift, less) in enumerate(zip(weights, lifts, parted, strict=True))
+    ]
 
 
 def contrast_cost(leak: tuple[float, float, float], count: int) -> tuple[float, float]:
     """White ÷ black of a screen before and after its blacks are matched where up to ``count`` pictures overlap.
 
-    Before, a single picture's own contrast; after, the black everywhere is that of the overlap.  Luminance by BT.709's weights.
+    Before, a single picture's own contrast; after, the black everywhere is that of the overlap.  Luminance by BT.709's
+    weights.
+
+    Parameters
+    ----------
+    leak : tuple[float, float, float]
+        Light of black, as a share of white.
+    count : int
+        How many projectors share the screen.
+
+    Returns
+    -------
+    tuple[float, float]
 
     Examples
     --------

@@ -20,13 +20,27 @@ COLOURS = ("#E3A857", "#5AB4BD", "#9C8AD6", "#93A84E", "#C9785A", "#6FA0D8")
 
 
 def colour_of(output: Output, n: int) -> tuple[int, int, int]:
-    """An output's own colour, blue first; by its place in the row if it has none."""
+    """An output's own colour, blue first; by its place in the row if it has none.
+
+    Parameters
+    ----------
+    output : Output
+        Which output.
+    n : int
+        Which one, from 0.
+
+    Returns
+    -------
+    tuple[int, int, int]
+    """
     red, green, blue = rgb_of(output.colour or COLOURS[n % len(COLOURS)])
     return blue, green, red
 
 
 class PatternShown(NamedTuple):
-    """A choice of pattern: its name, whose coordinates it is drawn in, and its look; ``own`` draws each output's in its own colour."""
+    """A choice of pattern: its name, whose coordinates it is drawn in, and its look; ``own`` draws each output's in its
+    own colour.
+    """
 
     name: str = "grid"
     on: On = "canvas"
@@ -35,20 +49,49 @@ class PatternShown(NamedTuple):
 
 
 def on_outputs(show: Show, surface: str, shown: PatternShown) -> dict[str, Pixels]:
-    """Patterns for the raster of each output of a surface, past its landing."""
+    """Patterns for the raster of each output of a surface, past its landing.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+    shown : PatternShown
+        What is shown.
+
+    Returns
+    -------
+    dict[str, Pixels]
+    """
     made = {}
     for n, id in enumerate(dict.fromkeys(r.output for r in show.lit_by(surface))):
         output = show.output(id)
         look = shown.look._replace(ink=colour_of(output, n)) if shown.own or shown.name == "marks" else shown.look
         width, height = output.timing.width, output.timing.height
         label = Label(f"{output.number} {output.name}", output.timing.rate, show.surface(surface).name)
-        made[id] = (numbered_grid(width, height, look, title=output.name) if shown.name in ("grid", "overlaps")
-                    else shaped(shown.name, width, height, label, look))
+        made[id] = (
+            numbered_grid(width, height, look, title=output.name)
+            if shown.name in ("grid", "overlaps")
+            else shaped(shown.name, width, height, label, look)
+        )
     return made
 
 
 def on_canvas(show: Show, surface: str, shown: PatternShown) -> dict[str, dict[str, Pixels]]:
-    """Patterns in place of a surface's canvas, for each of its outputs: they go through landing, blend and blacks."""
+    """Patterns in place of a surface's canvas, for each of its outputs: they go through landing, blend and blacks.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+    shown : PatternShown
+        What is shown.
+
+    Returns
+    -------
+    dict[str, dict[str, Pixels]]
+    """
     regions = show.lit_by(surface)
     made: dict[str, dict[str, Pixels]] = {}
     face = face_of(regions)
@@ -65,7 +108,9 @@ def on_canvas(show: Show, surface: str, shown: PatternShown) -> dict[str, dict[s
             part = numbered_grid(seen.w, seen.h, shown.look, first, name)
         elif shown.name == "overlaps":
             rects = [Rect(r.x - seen.x, r.y - seen.y, r.w, r.h) for r in mine]
-            part = overlap_zones(seen.w, seen.h, rects, [colour_of(show.output(r.output), n) for n, r in enumerate(mine)], shown.look)
+            part = overlap_zones(
+                seen.w, seen.h, rects, [colour_of(show.output(r.output), n) for n, r in enumerate(mine)], shown.look
+            )
         else:
             part = shaped(shown.name, seen.w, seen.h, Label(name), shown.look)
         picture[seen.cut()] = part

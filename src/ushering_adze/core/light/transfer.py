@@ -23,6 +23,10 @@ def gamma_to_linear(code: ArrayLike, gamma: float) -> NDArray[np.float64]:
     ndarray
         Relative light, 0 to 1.
 
+    References
+    ----------
+    ITU-R BT.1886 (2011), annex 1, with no black lift: a plain power of the code (from memory).
+
     Examples
     --------
     >>> float(round(gamma_to_linear(0.5, 2.2).item(), 4))
@@ -32,12 +36,32 @@ def gamma_to_linear(code: ArrayLike, gamma: float) -> NDArray[np.float64]:
 
 
 def linear_to_gamma(light: ArrayLike, gamma: float) -> NDArray[np.float64]:
-    """Code that makes ``light`` on a display with a pure power response; inverse of `gamma_to_linear`."""
+    """Code that makes ``light`` on a display with a pure power response; inverse of `gamma_to_linear`.
+
+    Parameters
+    ----------
+    light : ArrayLike
+        Linear light, 0 to 1.
+    gamma : float
+        Exponent from code to light.
+
+    Returns
+    -------
+    ndarray
+
+    References
+    ----------
+    ITU-R BT.1886 (2011), annex 1, the inverse, with no black lift (from memory).
+    """
     return np.asarray(np.clip(np.asarray(light, float), 0, 1) ** (1.0 / gamma))
 
 
 def srgb_to_linear(code: ArrayLike) -> NDArray[np.float64]:
     """Light of an sRGB code, IEC 61966-2-1, both 0 to 1.
+
+    References
+    ----------
+    IEC 61966-2-1:1999, section 5.2 (from memory).
 
     Examples
     --------
@@ -49,20 +73,35 @@ def srgb_to_linear(code: ArrayLike) -> NDArray[np.float64]:
 
 
 def linear_to_srgb(light: ArrayLike) -> NDArray[np.float64]:
-    """sRGB code of a light, IEC 61966-2-1, both 0 to 1; inverse of `srgb_to_linear`."""
+    """sRGB code of a light, IEC 61966-2-1, both 0 to 1; inverse of `srgb_to_linear`.
+
+    References
+    ----------
+    IEC 61966-2-1:1999, section 5.2, the inverse (from memory).
+    """
     v = np.asarray(light, float)
     return np.where(v <= 0.0031308, v * 12.92, 1.055 * np.clip(v, 0, None) ** (1 / 2.4) - 0.055)
 
 
 def bt709_to_linear(code: ArrayLike) -> NDArray[np.float64]:
-    """Scene light of a Rec. ITU-R BT.709-6 code (inverse of its camera curve, item 1.2), both 0 to 1."""
+    """Scene light of a Rec. ITU-R BT.709-6 code (inverse of its camera curve, item 1.2), both 0 to 1.
+
+    References
+    ----------
+    ITU-R BT.709-6, item 1.2, the inverse (from memory).
+    """
     v = np.asarray(code, float)
     lowest = 1.099 * 0.018**0.45 - 0.099  # the code at which the camera curve leaves its straight part
     return np.where(v < lowest, v / 4.5, ((v + 0.099) / 1.099) ** (1 / 0.45))
 
 
 def linear_to_bt709(light: ArrayLike) -> NDArray[np.float64]:
-    """Rec. ITU-R BT.709-6 code of a scene light (item 1.2), both 0 to 1."""
+    """Rec. ITU-R BT.709-6 code of a scene light (item 1.2), both 0 to 1.
+
+    References
+    ----------
+    ITU-R BT.709-6, item 1.2 (from memory).
+    """
     v = np.asarray(light, float)
     return np.where(v < 0.018, v * 4.5, 1.099 * np.clip(v, 0, None) ** 0.45 - 0.099)
 

@@ -22,12 +22,27 @@ def _xyz(x: float, y: float) -> NDArray[np.float64]:
 
 
 def light_of_xyz(x: float, y: float, luminance: float) -> NDArray[np.float64]:
-    """Red, green and blue light of BT.709's primaries that add to a colour of this CIE xy and luminance; equal ones make its white, D65.
+    """Red, green and blue light of BT.709's primaries that add to a colour of this CIE xy and luminance; equal ones
+    make its white, D65.
+
+    Parameters
+    ----------
+    x : float
+        CIE 1931 x, or X, as the name says.
+    y : float
+        CIE 1931 y.
+    luminance : float
+        In cd/m².
 
     Returns
     -------
     ndarray, shape (3,)
-        Each as the luminance that a white of as much red, green and blue has; below 0 outside the triangle of the primaries.
+        Each as the luminance that a white of as much red, green and blue has; below 0 outside the triangle of the
+        primaries.
+
+    References
+    ----------
+    ITU-R BT.709-6, item 1.3, primaries and white D65; the matrix by SMPTE RP 177 (from memory).
 
     Examples
     --------
@@ -69,7 +84,9 @@ def white_gains(white: White) -> tuple[float, float, float]:
     native = np.linalg.solve(primaries, _xyz(*white.native))
     gains = np.linalg.solve(primaries, _xyz(white.x, white.y)) / native
     if not np.isfinite(gains).all() or gains.min() <= 0:
-        raise ValueError(f"a white at x {white.x:g}, y {white.y:g} lies outside the display's colours; choose one nearer to daylight")
+        raise ValueError(
+            f"a white at x {white.x:g}, y {white.y:g} lies outside the display's colours; choose one nearer to daylight"
+        )
     red, green, blue = (gains / gains.max()).round(9).tolist()
     return red, green, blue
 
@@ -89,8 +106,12 @@ def kelvin_to_xy(kelvin: float) -> tuple[float, float]:
 
     Notes
     -----
-    Daylight: CIE 15:2004, equations 3.3 and 3.4.  Black body: the cubic approximation of Kim et al., US patent 7024034 (2006), from
-    memory.  Both are checked against colour-science.
+    Daylight: CIE 15:2004, equations 3.3 and 3.4.  Black body: the cubic approximation of Kim et al., US patent 7024034
+    (2006), from memory.  Both are checked against colour-science.
+
+    References
+    ----------
+    CIE 15:2004, section 3.1, the daylight locus (from memory).
 
     Examples
     --------
@@ -105,13 +126,34 @@ def kelvin_to_xy(kelvin: float) -> tuple[float, float]:
         x = a[0] + a[1] * t + a[2] * t * t + a[3] * t**3
         return x, -3.0 * x * x + 2.870 * x - 0.275
     x = -0.2661239 * t**3 - 0.2343589 * t * t + 0.8776956 * t + 0.179910
-    b = (-1.1063814, -1.34811020, 2.18555832, -0.20219683) if kelvin <= 2222 else (-0.9549476, -1.37418593, 2.09137015, -0.16748867)
+    b = (
+        (-1.1063814, -1.34811020, 2.18555832, -0.20219683)
+        if kelvin <= 2222
+        else (-0.9549476, -1.37418593, 2.09137015, -0.16748867)
+    )
     return x, b[0] * x**3 + b[1] * x * x + b[2] * x + b[3]
 
 
 def grid_light(grid: LightGrid, width: int, height: int) -> Floats:
-    """A light grid over a whole raster, shape (height, width, 3), blue first, float32: bilinear, its outer points on the outer pixels."""
-    values = np.array([grid.blue, grid.green, grid.red], np.float32).reshape(3, grid.rows, grid.columns).transpose(1, 2, 0)
+    """A light grid over a whole raster, shape (height, width, 3), blue first, float32: bilinear, its outer points on
+    the outer pixels.
+
+    Parameters
+    ----------
+    grid : LightGrid
+        Points by row and column.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    Floats
+    """
+    values = (
+        np.array([grid.blue, grid.green, grid.red], np.float32).reshape(3, grid.rows, grid.columns).transpose(1, 2, 0)
+    )
     u = np.linspace(0, grid.columns - 1, width, dtype=np.float32)
     v = np.linspace(0, grid.rows - 1, height, dtype=np.float32)
     at = np.meshgrid(u, v)
@@ -119,7 +161,19 @@ def grid_light(grid: LightGrid, width: int, height: int) -> Floats:
 
 
 def even_grid(columns: int, rows: int) -> LightGrid:
-    """A light grid that changes nothing."""
+    """A light grid that changes nothing.
+
+    Parameters
+    ----------
+    columns : int
+        How many, from left to right.
+    rows : int
+        How many, from top to bottom.
+
+    Returns
+    -------
+    LightGrid
+    """
     ones = (1.0,) * (columns * rows)
     return LightGrid(columns=columns, rows=rows, red=ones, green=ones, blue=ones)
 
@@ -137,7 +191,8 @@ def brightness_of(grid: LightGrid) -> list[list[float]]:
 
 
 def with_brightness(grid: LightGrid, rows: Sequence[Sequence[float]]) -> LightGrid:
-    """A light grid with other brightness at its points; its colours keep their shares of one another, and dark points become grey.
+    """A light grid with other brightness at its points; its colours keep their shares of one another, and dark points
+    become grey.
 
     Parameters
     ----------
@@ -162,6 +217,19 @@ def mask_light(masks: Sequence[Mask], width: int, height: int) -> Floats | None:
     """How much light masks let through, shape (height, width), float32; None if no mask is on.
 
     A soft edge lies within the dark polygon, and within the lit one of a mask that keeps its inside.
+
+    Parameters
+    ----------
+    masks : Sequence[Mask]
+        What keeps light off.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    Floats | None
     """
     light: Floats | None = None
     for mask in masks:
@@ -171,7 +239,9 @@ def mask_light(masks: Sequence[Mask], width: int, height: int) -> Floats | None:
         points = np.round((np.array(mask.points) - 0.5) * 16).clip(-(1 << 24), 1 << 24).astype(np.int32)
         cv2.fillPoly(inside, [points], 1, shift=4)
         if mask.soft > 0:
-            depth = cv2.distanceTransform(np.pad(inside, 1, mode="edge"), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
+            depth = cv2.distanceTransform(np.pad(inside, 1, mode="edge"), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[
+                1:-1, 1:-1
+            ]
             part = np.clip(depth / np.float32(mask.soft), 0, 1).astype(np.float32)
         else:
             part = inside.astype(np.float32)

@@ -31,7 +31,8 @@ from ushering_adze.core.show.edits import with_new_region
 
 
 class Piece(NamedTuple):
-    """A region to be: its part of the surface, where it lies from the surface's top left on the canvas, and in the part's own raster.
+    """A region to be: its part of the surface, where it lies from the surface's top left on the canvas, and in the
+    part's own raster.
 
     ``landing`` starts at 0, 0 of the part's raster and is moved to where the part lies on its output.
     """
@@ -85,7 +86,8 @@ def _plain(at: Rect, turn: int = 0) -> RectLanding:
 def _led_pieces(wall: LedWall, behind: bool) -> list[Piece]:
     """Where all cabinets hang together one region; else one for each block of cabinets, so that holes stay holes.
 
-    With ``behind`` the picture goes on behind gaps between columns: what is right of a gap lies as many pixels further on the canvas.
+    With ``behind`` the picture goes on behind gaps between columns: what is right of a gap lies as many pixels further
+    on the canvas.
     """
     part = fed_parts(wall)[0]
     gaps = wall.gaps_after
@@ -109,11 +111,13 @@ def _led_pieces(wall: LedWall, behind: bool) -> list[Piece]:
     return pieces if len(pieces) > 1 else [pieces[0]._replace(name=wall.name)]
 
 
-def turned_quad(monitor: HungMonitor, region: Rect, width: int, height: int, pixel: tuple[float, float] = (1.0, 1.0)) -> QuadLanding:
+def turned_quad(
+    monitor: HungMonitor, region: Rect, width: int, height: int, pixel: tuple[float, float] = (1.0, 1.0)
+) -> QuadLanding:
     """Where the corners of an upright region land so that a turned monitor shows its true, turned rectangle out of it.
 
-    The monitor's own corners go to the corners of its raster; those of the region, which holds them all, fall outside and are cut
-    off there.
+    The monitor's own corners go to the corners of its raster; those of the region, which holds them all, fall outside
+    and are cut off there.
 
     Parameters
     ----------
@@ -139,7 +143,9 @@ def turned_quad(monitor: HungMonitor, region: Rect, width: int, height: int, pix
 
 
 def _monitor_pieces(wall: MonitorWall) -> list[Piece]:
-    """One region for the feed of the whole wall, or one for each monitor, its pixels behind the edges left out if the wall says so."""
+    """One region for the feed of the whole wall, or one for each monitor, its pixels behind the edges left out if the
+    wall says so.
+    """
     parts = fed_parts(wall)
     if not wall.each:
         return [Piece(wall.name, parts[0], Rect(0, 0, *wall.pixels), _plain(Rect(0, 0, *wall.pixels)))]
@@ -192,12 +198,27 @@ def surface_pieces(surface: Surface, behind: bool = True) -> list[Piece]:
     return [Piece(surface.name, part, Rect(0, 0, part.width, part.height), _plain(Rect(0, 0, part.width, part.height)))]
 
 
-def with_surface_regions(show: Show, surface: str, canvas: str, output: str, at: tuple[int, int] = (0, 0),
-                         behind: bool = True) -> tuple[Show, list[str]]:
+def with_surface_regions(
+    show: Show, surface: str, canvas: str, output: str, at: tuple[int, int] = (0, 0), behind: bool = True
+) -> tuple[Show, list[str]]:
     """The show with the regions of a whole surface made anew on a canvas.
 
-    What fed the surface before goes; outputs that fed a part of it go on doing so, other parts take free places on ``output``
-    and the outputs after it.
+    What fed the surface before goes; outputs that fed a part of it go on doing so, other parts take free places on
+    ``output`` and the outputs after it.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+    canvas : str
+        Which canvas.
+    output : str
+        Which output.
+    at : tuple[int, int], optional
+        Top left, in canvas pixels.
+    behind : bool, optional
+        What lies behind.
 
     Returns
     -------
@@ -235,8 +256,19 @@ def with_surface_regions(show: Show, surface: str, canvas: str, output: str, at:
             landing = QuadLanding(corners=tuple((x + where.x, y + where.y) for x, y in landing.corners))
         id = new_id(piece.name, {r.id for _, r in show.regions()})
         rect = piece.on_canvas.moved(*at)
-        region = Region(id=id, name=piece.name[:80], x=rect.x, y=rect.y, w=rect.w, h=rect.h, output=home, landing=landing,
-                        surface=surface, projector=part.projector, monitor=part.monitor)
+        region = Region(
+            id=id,
+            name=piece.name[:80],
+            x=rect.x,
+            y=rect.y,
+            w=rect.w,
+            h=rect.h,
+            output=home,
+            landing=landing,
+            surface=surface,
+            projector=part.projector,
+            monitor=part.monitor,
+        )
         show = with_new_region(show, canvas, region)
         ids.append(id)
     return show, ids
@@ -253,11 +285,28 @@ def _home(show: Show, part: FedPart, before: tuple[str, Rect] | None, order: lis
         free = free_place(show, show.output(id), part.width, part.height)
         if free is not None:
             return id, free
-    raise ShowError([Fault(part.name, f"no output has {part.width}×{part.height} px free on its raster; add an output in Rig")])
+    raise ShowError(
+        [Fault(part.name, f"no output has {part.width}×{part.height} px free on its raster; add an output in Rig")]
+    )
 
 
 def placed_side_by_side(show: Show, ids: Iterable[str], gap: int = 0) -> Show:
-    """The show with the surfaces of these regions side by side on their canvas, left to right as they hang, the block in its middle."""
+    """The show with the surfaces of these regions side by side on their canvas, left to right as they hang, the block
+    in its middle.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    gap : int, optional
+        Pixels between neighbours.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     found = picked(show, ids)
     if not found:
         return show
@@ -284,9 +333,21 @@ def placed_side_by_side(show: Show, ids: Iterable[str], gap: int = 0) -> Show:
 
 
 def placed_as_hung(show: Show, ids: Iterable[str]) -> Show:
-    """The show with the surfaces of these regions on their canvas as they hang in the room, at the finest pixel pitch among them.
+    """The show with the surfaces of these regions on their canvas as they hang in the room, at the finest pixel pitch
+    among them.
 
     The picture goes on behind the gaps between them; `placed_side_by_side` closes it up.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    Show
+        With the edit.
 
     Raises
     ------
@@ -302,9 +363,16 @@ def placed_as_hung(show: Show, ids: Iterable[str]) -> Show:
     for key, regions in blocks.items():
         surface = show.surface(key)
         if surface.place is not None and surface.size_mm is not None and not surface.place.apart:
-            hung[key] = (surface.place.x_mm, surface.place.foot_mm + surface.size_mm[1], surface.size_mm[0] / surface.pixels[0], regions)
+            hung[key] = (
+                surface.place.x_mm,
+                surface.place.foot_mm + surface.size_mm[1],
+                surface.size_mm[0] / surface.pixels[0],
+                regions,
+            )
     if len(hung) < 2:
-        raise ShowError([Fault("", "fewer than two of these feed surfaces that hang in the room; hang them in Rig first")])
+        raise ShowError(
+            [Fault("", "fewer than two of these feed surfaces that hang in the room; hang them in Rig first")]
+        )
     pitch = min(h[2] for h in hung.values())
     left, top = min(h[0] for h in hung.values()), max(h[1] for h in hung.values())
     corner = box_around([rect_of(r) for h in hung.values() for r in h[3]])
@@ -332,7 +400,11 @@ def canvas_sizes(show: Show) -> list[CanvasSize]:
         box = box_around([p.on_canvas for p in surface_pieces(surface)])
         if isinstance(surface, Projection) and len(surface.projectors) > 1:
             facts = projection_facts(surface)
-            shares = [f"{100 * o.share:.3g} %" for o, n in ((facts.across, surface.columns), (facts.down, surface.rows)) if n > 1]
+            shares = [
+                f"{100 * o.share:.3g} %"
+                for o, n in ((facts.across, surface.columns), (facts.down, surface.rows))
+                if n > 1
+            ]
             words = f"{len(surface.projectors)} projectors less {' and '.join(shares)} overlap ({surface.name})"
         else:
             words = f"size of {surface.name}"
@@ -349,13 +421,49 @@ def canvas_sizes(show: Show) -> list[CanvasSize]:
 
 
 def new_canvas(show: Show, name: str, width: int, height: int) -> tuple[Show, str]:
-    """The show with one more canvas, and its id."""
+    """The show with one more canvas, and its id.
+
+    Parameters
+    ----------
+    show : Show
+    name : str
+        What it is called.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    tuple[Show, str]
+    """
     id = new_id(name, {c.id for c in show.canvases})
-    return show.model_copy(update={"canvases": (*show.canvases, Canvas(id=id, name=name[:80], width=width, height=height))}), id
+    return show.model_copy(
+        update={"canvases": (*show.canvases, Canvas(id=id, name=name[:80], width=width, height=height))}
+    ), id
 
 
 def without_canvas(show: Show, canvas: str) -> Show:
-    """The show without a canvas, its layers and regions, and what presets stored of it."""
-    presets = tuple(p.model_copy(update={"parts": tuple(x for x in p.parts if x.canvas != canvas),
-                                         "clears": tuple(c for c in p.clears if c != canvas)}) for p in show.presets)
+    """The show without a canvas, its layers and regions, and what presets stored of it.
+
+    Parameters
+    ----------
+    show : Show
+    canvas : str
+        Which canvas.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
+    presets = tuple(
+        p.model_copy(
+            update={
+                "parts": tuple(x for x in p.parts if x.canvas != canvas),
+                "clears": tuple(c for c in p.clears if c != canvas),
+            }
+        )
+        for p in show.presets
+    )
     return show.model_copy(update={"canvases": tuple(c for c in show.canvases if c.id != canvas), "presets": presets})

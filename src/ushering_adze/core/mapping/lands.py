@@ -18,11 +18,22 @@ Turn = Literal[0, 90, 180, 270]
 def dealt_out(show: Show, canvas: str, rects: Iterable[Rect], output: str) -> tuple[Show, list[str]]:
     """The show with new regions, each on the next output from ``output`` on whose raster has room for it.
 
+    Parameters
+    ----------
+    show : Show
+    canvas : str
+        Which canvas.
+    rects : Iterable[Rect]
+        In whole pixels.
+    output : str
+        Which output.
+
     Returns
     -------
     show : Show
     ids : list of str
-        Of the new regions; what no raster has room for lands on the output it was to begin with, for the pixel check to tell.
+        Of the new regions; what no raster has room for lands on the output it was to begin with, for the pixel check to
+        tell.
     """
     ids: list[str] = []
     order = [o.id for o in show.outputs]
@@ -52,10 +63,22 @@ def _blocks(show: Show, ids: Iterable[str]) -> Iterator[tuple[Output, list[Regio
 def landed_packed(show: Show, ids: Iterable[str]) -> Show:
     """The show with regions packed on their outputs: from the top left in rows, in the order of the document.
 
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    Show
+        With the edit.
+
     Examples
     --------
     >>> from ushering_adze.core.show import Canvas, Output, Timing
-    >>> r = tuple(Region(id=i, name=i, x=0, y=0, w=60, h=20, output="o", landing=RectLanding(x=9, y=9, w=60, h=20)) for i in "abc")
+    >>> r = tuple(Region(id=i, name=i, x=0, y=0, w=60, h=20, output="o", landing=RectLanding(x=9, y=9, w=60,
+    ...     h=20)) for i in "abc")
     >>> show = Show(name="S", canvases=[Canvas(id="c", name="C", width=100, height=50, regions=r)],
     ...             outputs=[Output(id="o", number=1, name="O", timing=Timing(width=128, height=50, rate=60))])
     >>> [(r.landing.x, r.landing.y) for _, r in landed_packed(show, "abc").regions()]
@@ -70,7 +93,19 @@ def landed_packed(show: Show, ids: Iterable[str]) -> Show:
 
 
 def landed_as_drawn(show: Show, ids: Iterable[str]) -> Show:
-    """The show with regions lying to each other on the raster as they do on the canvas, the first box at its top left."""
+    """The show with regions lying to each other on the raster as they do on the canvas, the first box at its top left.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     new: dict[str, Region] = {}
     for _, mine in _blocks(show, ids):
         box = box_around([rect_of(r) for r in mine])
@@ -80,7 +115,20 @@ def landed_as_drawn(show: Show, ids: Iterable[str]) -> Show:
 
 
 def landed_centred(show: Show, ids: Iterable[str]) -> Show:
-    """The show with regions, as one block for each output, in the middle of its raster; an odd rest goes to the right and below."""
+    """The show with regions, as one block for each output, in the middle of its raster; an odd rest goes to the right
+    and below.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     new: dict[str, Region] = {}
     for output, mine in _blocks(show, ids):
         box = box_around([landing_rect(r) for r in mine])
@@ -93,21 +141,53 @@ def landed_centred(show: Show, ids: Iterable[str]) -> Show:
 
 
 def one_to_one(show: Show, ids: Iterable[str]) -> Show:
-    """The show with landings as large as their regions, turned as they are, their top left where it was."""
+    """The show with landings as large as their regions, turned as they are, their top left where it was.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     new = {}
     for _, region in picked(show, ids):
         landing = region.landing
         if not isinstance(landing, RectLanding):
             raise ShowError([Fault(region.name, "it lands as a quad, shaped in Align; make it a rectangle first")])
         w, h = (region.h, region.w) if landing.turn in (90, 270) else (region.w, region.h)
-        new[region.id] = region.model_copy(update={"landing": landing.model_copy(update={"w": w, "h": h}), "scaled": False})
+        new[region.id] = region.model_copy(
+            update={"landing": landing.model_copy(update={"w": w, "h": h}), "scaled": False}
+        )
     return with_regions(show, new)
 
 
 def turned(show: Show, ids: Iterable[str], turn: Turn | None = None, flip: bool | None = None, by: int = 0) -> Show:
-    """The show with landings turned: to ``turn``, or by a further ``by`` degrees clockwise; and flipped, if ``flip`` is given.
+    """The show with landings turned: to ``turn``, or by a further ``by`` degrees clockwise; and flipped, if ``flip`` is
+    given.
 
     The top left of each landing stays where it is.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    turn : Turn | None, optional
+        Degrees clockwise: 0, 90, 180 or 270.
+    flip : bool | None, optional
+        Whether left and right change places, before it is turned.
+    by : int, optional
+        Degrees clockwise.
+
+    Returns
+    -------
+    Show
+        With the edit.
     """
     new = {}
     for _, region in picked(show, ids):
@@ -124,6 +204,19 @@ def turned(show: Show, ids: Iterable[str], turn: Turn | None = None, flip: bool 
 def to_output(show: Show, ids: Iterable[str], output: str) -> Show:
     """The show with regions on another output, at its first free places; their surfaces move with them.
 
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    output : str
+        Which output.
+
+    Returns
+    -------
+    Show
+        With the edit.
+
     Raises
     ------
     ShowError
@@ -132,10 +225,21 @@ def to_output(show: Show, ids: Iterable[str], output: str) -> Show:
     chosen = [r for _, r in picked(show, ids)]
     moving = {r.id for r in chosen}
     for region in chosen:
-        left = [r for r in show.feeds.get((region.surface or "", region.projector, region.monitor), ()) if r.id not in moving and not r.mirror]
+        left = [
+            r
+            for r in show.feeds.get((region.surface or "", region.projector, region.monitor), ())
+            if r.id not in moving and not r.mirror
+        ]
         if region.surface is not None and not region.mirror and left:
-            raise ShowError([Fault(region.name, f'its surface is also fed by "{left[0].name}", which stays on '
-                                   f"{show.output(left[0].output).name}; select both")])
+            raise ShowError(
+                [
+                    Fault(
+                        region.name,
+                        f'its surface is also fed by "{left[0].name}", which stays on '
+                        f"{show.output(left[0].output).name}; select both",
+                    )
+                ]
+            )
     for region in chosen:
         at = landing_rect(region)
         old = region.landing
@@ -148,6 +252,14 @@ def to_output(show: Show, ids: Iterable[str], output: str) -> Show:
 
 def mirrored_on(show: Show, ids: Iterable[str], output: str) -> tuple[Show, list[str]]:
     """The show with regions shown a second time, on another output, at its first free places.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    output : str
+        Which output.
 
     Returns
     -------
@@ -170,6 +282,17 @@ def mirrored_on(show: Show, ids: Iterable[str], output: str) -> tuple[Show, list
 
 def scale_words(show: Show, region: Region) -> str:
     """The scale of a landing, always in words.
+
+    Parameters
+    ----------
+    show : Show
+    region : Region
+        Which region.
+
+    Returns
+    -------
+    str
+        In words.
 
     Examples
     --------
@@ -194,6 +317,17 @@ def scale_words(show: Show, region: Region) -> str:
 def offset_told(show: Show, ids: Iterable[str]) -> str:
     """Where the block of these landings lies in its raster, as it is told to whoever sets the processor.
 
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    str
+        In words.
+
     Examples
     --------
     >>> from ushering_adze.core.show import Canvas, Output, Timing
@@ -208,10 +342,29 @@ def offset_told(show: Show, ids: Iterable[str]) -> str:
         return ""
     timing = show.output(regions[0].output).timing
     box = box_around([landing_rect(r) for r in regions if r.output == regions[0].output])
-    return (f"{box.w}×{box.h} at {box.x}, {box.y} of {timing.width}×{timing.height}; free left {box.x}, right {timing.width - box.right}, "
-            f"above {box.y}, below {timing.height - box.foot}")
+    return (
+        f"{box.w}×{box.h} at {box.x}, {box.y} of {timing.width}×{timing.height}; free left {box.x}, right "
+        f"{timing.width - box.right}, "
+        f"above {box.y}, below {timing.height - box.foot}"
+    )
 
 
 def raster_seams(width: int, height: int, columns: int, rows: int) -> list[Rect]:
-    """The parts of a raster that the connectors of a gang carry side by side, row by row."""
+    """The parts of a raster that the connectors of a gang carry side by side, row by row.
+
+    Parameters
+    ----------
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+    columns : int
+        How many, from left to right.
+    rows : int
+        How many, from top to bottom.
+
+    Returns
+    -------
+    list[Rect]
+    """
     return divided(Rect(0, 0, width, height), columns, rows)

@@ -1,7 +1,7 @@
 """Turns and flips of landings: where a part of a region comes to lie, and the picture itself.
 
-A region is first flipped (left and right exchanged), then turned clockwise by quarters.  The eight outcomes are all symmetries of a
-rectangle: a flip from top to bottom is a flip and a half turn.
+A region is first flipped (left and right exchanged), then turned clockwise by quarters.  The eight outcomes are all
+symmetries of a rectangle: a flip from top to bottom is a flip and a half turn.
 """
 
 from __future__ import annotations
@@ -38,13 +38,44 @@ def oriented(pixels: _A, flip: bool, turn: int) -> _A:
 
 
 def unoriented(pixels: _A, flip: bool, turn: int) -> _A:
-    """The picture that `oriented` made this one of."""
+    """The picture that `oriented` made this one of.
+
+    Parameters
+    ----------
+    pixels : _A
+        BGRA, premultiplied, shape (h, w, 4).
+    flip : bool
+        Whether left and right change places, before it is turned.
+    turn : int
+        Degrees clockwise: 0, 90, 180 or 270.
+
+    Returns
+    -------
+    _A
+    """
     made: Any = cv2.rotate(pixels, _CODES[360 - turn]) if turn else pixels
     return cv2.flip(made, 1) if flip else made  # type: ignore[no-any-return]
 
 
 def turned_rect(part: Rect, width: int, height: int, flip: bool, turn: int) -> Rect:
     """Where a part of a ``width`` × ``height`` picture lies after the picture was flipped and turned.
+
+    Parameters
+    ----------
+    part : Rect
+        Of the region, in its pixels.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+    flip : bool
+        Whether left and right change places, before it is turned.
+    turn : int
+        Degrees clockwise: 0, 90, 180 or 270.
+
+    Returns
+    -------
+    Rect
 
     Examples
     --------
@@ -66,7 +97,25 @@ def turned_rect(part: Rect, width: int, height: int, flip: bool, turn: int) -> R
 
 
 def unturned_rect(part: Rect, width: int, height: int, flip: bool, turn: int) -> Rect:
-    """The part of the ``width`` × ``height`` picture that lies at ``part`` once it is flipped and turned: undoes `turned_rect`.
+    """The part of the ``width`` × ``height`` picture that lies at ``part`` once it is flipped and turned: undoes
+    `turned_rect`.
+
+    Parameters
+    ----------
+    part : Rect
+        Of the raster.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+    flip : bool
+        Whether left and right change places, before it is turned.
+    turn : int
+        Degrees clockwise: 0, 90, 180 or 270.
+
+    Returns
+    -------
+    Rect
 
     Examples
     --------
@@ -84,11 +133,28 @@ def landing_corners(landing: RectLanding) -> tuple[tuple[float, float], ...]:
     around = [(x, y), (x + w, y), (x + w, y + h), (x, y + h)]
     k = landing.turn // 90
     placed = around[k:] + around[:k]
-    return tuple((float(a), float(b)) for a, b in ([placed[1], placed[0], placed[3], placed[2]] if landing.flip else placed))
+    return tuple(
+        (float(a), float(b)) for a, b in ([placed[1], placed[0], placed[3], placed[2]] if landing.flip else placed)
+    )
 
 
 def placed_on_raster(landing: RectLanding, region: Rect, x: float, y: float) -> tuple[int, int]:
     """The raster pixel that shows the canvas pixel at ``x``, ``y`` of a region.
+
+    Parameters
+    ----------
+    landing : RectLanding
+        Where and how it lies on its raster.
+    region : Rect
+        Which region.
+    x : float
+        Column, in pixels from the left.
+    y : float
+        Row, in pixels from the top.
+
+    Returns
+    -------
+    tuple[int, int]
 
     Examples
     --------
@@ -103,7 +169,24 @@ def placed_on_raster(landing: RectLanding, region: Rect, x: float, y: float) -> 
 
 
 def placed_on_canvas(landing: RectLanding, region: Rect, x: float, y: float) -> tuple[int, int]:
-    """The canvas pixel that the raster pixel at ``x``, ``y`` of a landing shows; undoes `placed_on_raster` where nothing is scaled."""
+    """The canvas pixel that the raster pixel at ``x``, ``y`` of a landing shows; undoes `placed_on_raster` where
+    nothing is scaled.
+
+    Parameters
+    ----------
+    landing : RectLanding
+        Where and how it lies on its raster.
+    region : Rect
+        Which region.
+    x : float
+        Column, in pixels from the left.
+    y : float
+        Row, in pixels from the top.
+
+    Returns
+    -------
+    tuple[int, int]
+    """
     across, down = landing.native
     at = unturned_rect(Rect(int(x) - landing.x, int(y) - landing.y, 1, 1), across, down, landing.flip, landing.turn)
     return region.x + int((at.x + 0.5) * region.w // across), region.y + int((at.y + 0.5) * region.h // down)

@@ -17,11 +17,13 @@ def edge_nodes(landing: Landing) -> tuple[Side, Side, Side, Side]:
         a, b, c, d = corners_of(landing)
         return (a, b), (b, c), (c, d), (d, a)
     points, columns = landing.points, landing.columns
-    return points[:columns], points[columns - 1::columns], points[:-columns - 1:-1], points[::columns][::-1]
+    return points[:columns], points[columns - 1 :: columns], points[: -columns - 1 : -1], points[::columns][::-1]
 
 
 @lru_cache(maxsize=512)
-def _sides(landing: Landing, width: int, height: int, part: tuple[float, float, float, float]) -> tuple[Side, Side, Side, Side]:
+def _sides(
+    landing: Landing, width: int, height: int, part: tuple[float, float, float, float]
+) -> tuple[Side, Side, Side, Side]:
     return sides_of(warp_of_landing(landing, width, height), part)
 
 
@@ -29,9 +31,23 @@ Sides = tuple[Side, ...]
 
 
 def sides_on_raster(region: Region, canvas: Rect, known: dict[Side, Side]) -> Sides | None:
-    """The sides of the part of a region that its canvas has, as they lie on the raster; None if there is none, or it cannot be.
+    """The sides of the part of a region that its canvas has, as they lie on the raster; None if there is none, or it
+    cannot be.
 
     A bent edge that a region before it has too, through the same points, is taken from it.
+
+    Parameters
+    ----------
+    region : Region
+        Which region.
+    canvas : Rect
+        Which canvas.
+    known : dict[Side, Side]
+        What is known already, to be used again.
+
+    Returns
+    -------
+    Sides | None
     """
     rect = Rect(region.x, region.y, region.w, region.h)
     part = rect.meet(canvas)

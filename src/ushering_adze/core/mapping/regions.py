@@ -1,6 +1,7 @@
 """Edits of regions, many at once: placing, copying, reflecting, and making them from what is rigged.
 
-Every function takes a show and gives the next one.  Regions that are one pixel to one pixel stay so: their landing follows their size.
+Every function takes a show and gives the next one.  Regions that are one pixel to one pixel stay so: their landing
+follows their size.
 """
 
 from __future__ import annotations
@@ -35,7 +36,18 @@ def face_of(regions: Iterable[Region]) -> Rect:
 
 
 def picked(show: Show, ids: Iterable[str]) -> list[tuple[Canvas, Region]]:
-    """These regions with their canvases, in the order of the document; unknown ids are left out."""
+    """These regions with their canvases, in the order of the document; unknown ids are left out.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    list[tuple[Canvas, Region]]
+    """
     wanted = set(ids)
     if len(wanted) < 2:
         return [show.homes[id] for id in wanted if id in show.homes]
@@ -43,7 +55,18 @@ def picked(show: Show, ids: Iterable[str]) -> list[tuple[Canvas, Region]]:
 
 
 def with_groups(show: Show, ids: Iterable[str]) -> list[str]:
-    """These regions and all others of their groups, in the order of the document."""
+    """These regions and all others of their groups, in the order of the document.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    list[str]
+    """
     wanted = set(ids)
     groups = {(c.id, r.group) for c, r in picked(show, wanted) if r.group}
     if not groups:
@@ -52,7 +75,19 @@ def with_groups(show: Show, ids: Iterable[str]) -> list[str]:
 
 
 def with_regions(show: Show, regions: Mapping[str, Region]) -> Show:
-    """The show with these regions replaced, by id."""
+    """The show with these regions replaced, by id.
+
+    Parameters
+    ----------
+    show : Show
+    regions : Mapping[str, Region]
+        Which regions.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     canvases, touched = [], {show.homes[id][0].id for id in regions if id in show.homes}
     for canvas in show.canvases:
         if canvas.id in touched:
@@ -62,15 +97,45 @@ def with_regions(show: Show, regions: Mapping[str, Region]) -> Show:
 
 
 def without_regions(show: Show, ids: Iterable[str]) -> Show:
-    """The show without these regions."""
+    """The show without these regions.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     gone = set(ids)
-    return show.model_copy(update={"canvases": tuple(
-        c.model_copy(update={"regions": tuple(r for r in c.regions if r.id not in gone)}) if any(r.id in gone for r in c.regions) else c
-        for c in show.canvases)})
+    return show.model_copy(
+        update={
+            "canvases": tuple(
+                c.model_copy(update={"regions": tuple(r for r in c.regions if r.id not in gone)})
+                if any(r.id in gone for r in c.regions)
+                else c
+                for c in show.canvases
+            )
+        }
+    )
 
 
 def fitted(region: Region, rect: Rect) -> Region:
     """A region at another place of its canvas; what was one to one stays so.
+
+    Parameters
+    ----------
+    region : Region
+        Which region.
+    rect : Rect
+        In whole pixels.
+
+    Returns
+    -------
+    Region
 
     Raises
     ------
@@ -78,7 +143,13 @@ def fitted(region: Region, rect: Rect) -> Region:
         If a side is under 1 px or past the largest canvas.
     """
     if min(rect.w, rect.h) < 1 or max(rect.w, rect.h, abs(rect.x), abs(rect.y)) > MAX_SIDE:
-        raise ShowError([Fault(region.name, f"{rect.w} × {rect.h} px at {rect.x}, {rect.y} cannot be: sides are 1 to {MAX_SIDE} px")])
+        raise ShowError(
+            [
+                Fault(
+                    region.name, f"{rect.w} × {rect.h} px at {rect.x}, {rect.y} cannot be: sides are 1 to {MAX_SIDE} px"
+                )
+            ]
+        )
     update: dict[str, object] = rect._asdict()
     landing = region.landing
     if isinstance(landing, RectLanding) and region.exact and (rect.w, rect.h) != (region.w, region.h):
@@ -88,17 +159,56 @@ def fitted(region: Region, rect: Rect) -> Region:
 
 
 def placed(show: Show, rects: Mapping[str, Rect]) -> Show:
-    """The show with regions at other places of their canvases, by id."""
+    """The show with regions at other places of their canvases, by id.
+
+    Parameters
+    ----------
+    show : Show
+    rects : Mapping[str, Rect]
+        In whole pixels.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     return with_regions(show, {r.id: fitted(r, rects[r.id]) for _, r in picked(show, rects)})
 
 
 def moved(show: Show, ids: Iterable[str], dx: int, dy: int) -> Show:
-    """The show with regions, and the rest of their groups, moved by whole pixels."""
+    """The show with regions, and the rest of their groups, moved by whole pixels.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    dx : int
+        Columns to the right.
+    dy : int
+        Rows down.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     return placed(show, {r.id: rect_of(r).moved(dx, dy) for _, r in picked(show, with_groups(show, ids))})
 
 
 def units(show: Show, ids: Iterable[str]) -> list[list[Region]]:
-    """The regions as they move together: groups whole, others one by one; those of one canvas only, that of the first."""
+    """The regions as they move together: groups whole, others one by one; those of one canvas only, that of the first.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+
+    Returns
+    -------
+    list[list[Region]]
+    """
     found = picked(show, with_groups(show, ids))
     made: dict[str, list[Region]] = {}
     for canvas, region in found:
@@ -108,7 +218,21 @@ def units(show: Show, ids: Iterable[str]) -> list[list[Region]]:
 
 
 def arranged(show: Show, ids: Iterable[str], place: Place) -> Show:
-    """The show with regions arranged by a function of their rectangles; a group is one rectangle and moves as a whole."""
+    """The show with regions arranged by a function of their rectangles; a group is one rectangle and moves as a whole.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    place : Place
+        How rectangles are placed anew.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     parts = units(show, ids)
     boxes = [box_around([rect_of(r) for r in part]) for part in parts]
     rects: dict[str, Rect] = {}
@@ -119,14 +243,52 @@ def arranged(show: Show, ids: Iterable[str], place: Place) -> Show:
 
 
 def landing_for(show: Show, output: str, width: int, height: int) -> RectLanding:
-    """A landing one to one at the first free place of a raster; at its top left if there is none."""
+    """A landing one to one at the first free place of a raster; at its top left if there is none.
+
+    Parameters
+    ----------
+    show : Show
+    output : str
+        Which output.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    RectLanding
+    """
     where = free_place(show, show.output(output), width, height) or Rect(0, 0, width, height)
     return RectLanding(x=where.x, y=where.y, w=width, h=height)
 
 
-def added(show: Show, canvas: str, rects: Sequence[Rect], output: str, names: Sequence[str] = (), colours: Sequence[str | None] = (),
-          landings: Sequence[RectLanding] = ()) -> tuple[Show, list[str]]:
+def added(
+    show: Show,
+    canvas: str,
+    rects: Sequence[Rect],
+    output: str,
+    names: Sequence[str] = (),
+    colours: Sequence[str | None] = (),
+    landings: Sequence[RectLanding] = (),
+) -> tuple[Show, list[str]]:
     """The show with new regions on a canvas, landing one to one at the first free places of an output.
+
+    Parameters
+    ----------
+    show : Show
+    canvas : str
+        Which canvas.
+    rects : Sequence[Rect]
+        In whole pixels.
+    output : str
+        Which output.
+    names : Sequence[str], optional
+        What they are called.
+    colours : Sequence[str | None], optional
+        One for each.
+    landings : Sequence[RectLanding], optional
+        Where each lies on its raster.
 
     Returns
     -------
@@ -149,8 +311,17 @@ def added(show: Show, canvas: str, rects: Sequence[Rect], output: str, names: Se
         ids.append(id)
         try:
             landing = landings[n] if n < len(landings) else landing_for(show, output, rect.w, rect.h)
-            region = Region(id=id, name=name[:80], x=rect.x, y=rect.y, w=rect.w, h=rect.h, output=output, landing=landing,
-                            colour=colours[n] if n < len(colours) else None)
+            region = Region(
+                id=id,
+                name=name[:80],
+                x=rect.x,
+                y=rect.y,
+                w=rect.w,
+                h=rect.h,
+                output=output,
+                landing=landing,
+                colour=colours[n] if n < len(colours) else None,
+            )
         except ValidationError as error:
             raise ShowError([Fault(name, sentence_of(error))]) from None
         show = with_new_region(show, canvas, region)
@@ -173,7 +344,9 @@ def _copy_name(name: str, used: set[str]) -> str:
     return f"{base} {n}"
 
 
-def _copies(show: Show, ids: Iterable[str], made: Callable[[Canvas, list[Region]], list[list[Rect]]]) -> tuple[Show, list[str]]:
+def _copies(
+    show: Show, ids: Iterable[str], made: Callable[[Canvas, list[Region]], list[list[Rect]]]
+) -> tuple[Show, list[str]]:
     found = picked(show, ids)
     names = {r.name for _, r in show.regions()}
     new: list[str] = []
@@ -186,19 +359,40 @@ def _copies(show: Show, ids: Iterable[str], made: Callable[[Canvas, list[Region]
                 name = _copy_name(region.name, names)
                 names.add(name)
                 show, added_ids = added(show, canvas.id, [rect], region.output, [name], [region.colour])
-                if isinstance(region.landing, RectLanding) and (region.landing.turn or region.landing.flip or not region.exact):
+                if isinstance(region.landing, RectLanding) and (
+                    region.landing.turn or region.landing.flip or not region.exact
+                ):
                     copy = next(r for _, r in show.regions() if r.id == added_ids[0])
-                    at = landing_for(without_regions(show, added_ids), region.output, region.landing.w, region.landing.h)
+                    at = landing_for(
+                        without_regions(show, added_ids), region.output, region.landing.w, region.landing.h
+                    )
                     turned = at.model_copy(update={"turn": region.landing.turn, "flip": region.landing.flip})
                     show = with_regions(show, {copy.id: copy.model_copy(update={"landing": turned})})
                 new += added_ids
     return show, new
 
 
-def duplicated(show: Show, ids: Iterable[str], columns: int = 1, rows: int = 1, step_x: int = 0, step_y: int = 0) -> tuple[Show, list[str]]:
-    """The show with copies in rows and columns; the originals are the first of each.  One column and one row copy in place.
+def duplicated(
+    show: Show, ids: Iterable[str], columns: int = 1, rows: int = 1, step_x: int = 0, step_y: int = 0
+) -> tuple[Show, list[str]]:
+    """The show with copies in rows and columns; the originals are the first of each.  One column and one row copy in
+    place.
 
     Copies feed no surface yet, and land at the first free places of their output.
+
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    columns : int, optional
+        How many, from left to right.
+    rows : int, optional
+        How many, from top to bottom.
+    step_x : int, optional
+        Pixels from one to the next, to the right.
+    step_y : int, optional
+        Pixels from one to the next, down.
 
     Returns
     -------
@@ -221,13 +415,27 @@ def duplicated(show: Show, ids: Iterable[str], columns: int = 1, rows: int = 1, 
 def reflected_copies(show: Show, ids: Iterable[str], axis: Axis) -> tuple[Show, list[str]]:
     """The show with copies on the other side of the canvas' middle, at mirrored places.
 
+    Parameters
+    ----------
+    show : Show
+    ids : Iterable[str]
+        Which ones, by their ids.
+    axis : Axis
+        Along x or along y.
+
     Returns
     -------
     show : Show
     ids : list of str
         Of the copies.
     """
-    return _copies(show, ids, lambda canvas, regions: [reflected([rect_of(r) for r in regions], axis, Rect(0, 0, canvas.width, canvas.height))])
+    return _copies(
+        show,
+        ids,
+        lambda canvas, regions: [
+            reflected([rect_of(r) for r in regions], axis, Rect(0, 0, canvas.width, canvas.height))
+        ],
+    )
 
 
 FIELDS = ("x", "y", "w", "h", "lands x", "lands y", "lands w", "lands h")
@@ -235,7 +443,19 @@ FIELDS = ("x", "y", "w", "h", "lands x", "lands y", "lands w", "lands h")
 
 
 def field_value(region: Region, field: str) -> int | None:
-    """What a field of a region holds; None where its landing is no rectangle."""
+    """What a field of a region holds; None where its landing is no rectangle.
+
+    Parameters
+    ----------
+    region : Region
+        Which region.
+    field : str
+        Name of the field.
+
+    Returns
+    -------
+    int | None
+    """
     if not field.startswith("lands "):
         return int(getattr(region, field))
     return int(getattr(region.landing, field[6:])) if isinstance(region.landing, RectLanding) else None
@@ -249,8 +469,8 @@ def with_typed(show: Show, ids: Iterable[str], field: str, text: str) -> Show:
     field : str
         One of `FIELDS`.
     text : str
-        As in `number_from`: ``+50``, ``*2``, ``50%`` of the canvas or raster, ``w/2``; also ``n``, the region's count from 0, so that
-        ``100+n*320`` deals them out.
+        As in `number_from`: ``+50``, ``*2``, ``50%`` of the canvas or raster, ``w/2``; also ``n``, the region's count
+        from 0, so that ``100+n*320`` deals them out.
 
     Raises
     ------
@@ -277,7 +497,9 @@ def with_typed(show: Show, ids: Iterable[str], field: str, text: str) -> Show:
         key = field[-1]
         value = number_from(text, now=now, whole=whole[0 if key in "xw" else 1], names=names)
         if abs(value - round(value)) > 1e-6:
-            raise EntryError(f"{region.name} would be at {value:.3f}, and regions start and end on whole pixels; round it")
+            raise EntryError(
+                f"{region.name} would be at {value:.3f}, and regions start and end on whole pixels; round it"
+            )
         if field.startswith("lands "):
             try:
                 new[region.id] = changed(region, landing=changed(region.landing, **{key: round(value)}))
@@ -289,6 +511,18 @@ def with_typed(show: Show, ids: Iterable[str], field: str, text: str) -> Show:
 
 
 def shared_value(regions: Iterable[Region], field: str) -> int | None:
-    """What all these regions hold in a field, or None if they differ."""
+    """What all these regions hold in a field, or None if they differ.
+
+    Parameters
+    ----------
+    regions : Iterable[Region]
+        Which regions.
+    field : str
+        Name of the field.
+
+    Returns
+    -------
+    int | None
+    """
     values = {field_value(r, field) for r in regions}
     return values.pop() if len(values) == 1 else None

@@ -1,6 +1,8 @@
-"""Actions: every value that says what is to happen on air, whoever asks for it, and the one function that makes it happen.
+"""Actions: every value that says what is to happen on air, whoever asks for it, and the one function that makes it
+happen.
 
-A key, a button, a cue, a message from the network make the same action.  Actions have a JSON schema, and can be played back.
+A key, a button, a cue, a message from the network make the same action.  Actions have a JSON schema, and can be played
+back.
 """
 
 from __future__ import annotations
@@ -38,18 +40,24 @@ class Unstage(Model):
 
 
 class Take(Model):
-    """Preview to program, in the preset's time or in ``seconds``; only what the named surfaces show, if any are named."""
+    """Preview to program, in the preset's time or in ``seconds``; only what the named surfaces show, if any
+    are named.
+    """
 
     do: Literal["take"] = "take"
     seconds: Seconds | None = None
-    surfaces: Annotated[tuple[Id, ...] | None, Field(description="take only what these surfaces show; all if null")] = None
+    surfaces: Annotated[tuple[Id, ...] | None, Field(description="take only what these surfaces show; all if null")] = (
+        None
+    )
 
 
 class Cut(Model):
     """Preview to program at once."""
 
     do: Literal["cut"] = "cut"
-    surfaces: Annotated[tuple[Id, ...] | None, Field(description="cut only what these surfaces show; all if null")] = None
+    surfaces: Annotated[tuple[Id, ...] | None, Field(description="cut only what these surfaces show; all if null")] = (
+        None
+    )
 
 
 class Recall(Model):
@@ -110,7 +118,9 @@ class Edit(Model):
     do: Literal["edit"] = "edit"
     canvas: Id
     layer: Id
-    set: Annotated[Settings, Field(description="what becomes of each kind of setting that changes, and how it gets there")]
+    set: Annotated[
+        Settings, Field(description="what becomes of each kind of setting that changes, and how it gets there")
+    ]
 
 
 class Route(Model):
@@ -169,10 +179,49 @@ class LayOver(Model):
     over: Laid | None = None
 
 
-KINDS_OF_ACTION: tuple[type[Model], ...] = (StagePreset, Unstage, Take, Cut, Recall, Hand, Back, Black, Hold, Keep, Release, Edit, Route,
-                                            Play, Pause, To, Next, Page, LayOver)
-Action = Annotated[StagePreset | Unstage | Take | Cut | Recall | Hand | Back | Black | Hold | Keep | Release | Edit | Route | Play | Pause
-                   | To | Next | Page | LayOver, Field(discriminator="do")]
+KINDS_OF_ACTION: tuple[type[Model], ...] = (
+    StagePreset,
+    Unstage,
+    Take,
+    Cut,
+    Recall,
+    Hand,
+    Back,
+    Black,
+    Hold,
+    Keep,
+    Release,
+    Edit,
+    Route,
+    Play,
+    Pause,
+    To,
+    Next,
+    Page,
+    LayOver,
+)
+Action = Annotated[
+    StagePreset
+    | Unstage
+    | Take
+    | Cut
+    | Recall
+    | Hand
+    | Back
+    | Black
+    | Hold
+    | Keep
+    | Release
+    | Edit
+    | Route
+    | Play
+    | Pause
+    | To
+    | Next
+    | Page
+    | LayOver,
+    Field(discriminator="do"),
+]
 _reader: TypeAdapter[Any] = TypeAdapter(Action)
 
 
@@ -201,13 +250,32 @@ def action_from(document: object) -> Action:
 
 def actions_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of actions."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ushering Adze action", **_reader.json_schema()}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Ushering Adze action",
+        **_reader.json_schema(),
+    }
 
 
 def fault_of(show: Show, action: Action) -> str | None:
-    """What an action names that the show has not, in a sentence; None if it can be done."""
+    """What an action names that the show has not, in a sentence; None if it can be done.
+
+    Parameters
+    ----------
+    show : Show
+    action : Action
+        What is to happen.
+
+    Returns
+    -------
+    str | None
+        In a sentence; None if nothing is.
+    """
     if isinstance(action, (StagePreset, Recall)) and show.preset(action.preset) is None:
-        return f"no preset number {action.preset}; there are: {', '.join(str(p.number) for p in show.presets) or 'none yet'}"
+        return (
+            f"no preset number {action.preset}; there are: "
+            f"{', '.join(str(p.number) for p in show.presets) or 'none yet'}"
+        )
     named: list[tuple[str, tuple[str, ...], list[str]]] = []
     if isinstance(action, (Black, Hold)) and action.outputs is not None:
         named.append(("output", action.outputs, [o.id for o in show.outputs]))
@@ -313,7 +381,9 @@ def _with_player(show: Show, stage: Stage, action: Action, now: float) -> Stage:
     match action:
         case Play(speed=speed, looping=looping):
             at = at.going(now)
-            at = at._replace(speed=at.speed if speed is None else speed, looping=at.looping if looping is None else looping)
+            at = at._replace(
+                speed=at.speed if speed is None else speed, looping=at.looping if looping is None else looping
+            )
         case Pause():
             at = at.standing(now, by_hand=True)
         case To(seconds=seconds):
@@ -329,7 +399,11 @@ def table_of_actions() -> str:
     """The actions as a table in Markdown, for the control reference."""
     lines = ["| action | fields | does |", "|---|---|---|"]
     for kind in KINDS_OF_ACTION:
-        fields = [f"`{name}`" + ("" if field.is_required() else f" ({'null' if field.default is None else str(field.default).lower()})")
-                  for name, field in kind.model_fields.items() if name != "do"]
+        fields = [
+            f"`{name}`"
+            + ("" if field.is_required() else f" ({'null' if field.default is None else str(field.default).lower()})")
+            for name, field in kind.model_fields.items()
+            if name != "do"
+        ]
         lines.append(f"| `{kind.model_fields['do'].default}` | {', '.join(fields)} | {(kind.__doc__ or '').strip()} |")
     return "\n".join(lines) + "\n"

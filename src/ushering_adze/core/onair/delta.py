@@ -33,12 +33,29 @@ def _covers(seen_through: SeenThrough, state: LayerState, rect: Rect) -> bool:
     x, y, w, h = state.place
     b = state.border[0]
     inside = x + b <= rect.x and y + b <= rect.y and x + w - b >= rect.right and y + h - b >= rect.foot
-    return bool(inside) and state.opacity >= 1 and all(
-        s.source is not None and s.fit in ("fill", "stretch") and not seen_through(s.source) for s in leaves(state.picture))
+    return (
+        bool(inside)
+        and state.opacity >= 1
+        and all(
+            s.source is not None and s.fit in ("fill", "stretch") and not seen_through(s.source)
+            for s in leaves(state.picture)
+        )
+    )
 
 
 def reaches(state: LayerState, rect: Rect) -> bool:
     """Whether a layer's box has any of a rectangle of its canvas in it.
+
+    Parameters
+    ----------
+    state : LayerState
+        What layers show, by canvas and layer.
+    rect : Rect
+        In whole pixels.
+
+    Returns
+    -------
+    bool
 
     Examples
     --------
@@ -53,8 +70,27 @@ def reaches(state: LayerState, rect: Rect) -> bool:
     return bool(x < rect.right and y < rect.foot and x + w > rect.x and y + h > rect.y)
 
 
-def visible(show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: SeenThrough | None = None) -> tuple[LayerState, ...]:
-    """Layers that can be seen within a rectangle of the canvas, top first; what an opaque layer hides is left out."""
+def visible(
+    show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: SeenThrough | None = None
+) -> tuple[LayerState, ...]:
+    """Layers that can be seen within a rectangle of the canvas, top first; what an opaque layer hides is left out.
+
+    Parameters
+    ----------
+    show : Show
+    canvas : Canvas
+        Which canvas.
+    state : State
+        What layers show, by canvas and layer.
+    rect : Rect
+        In whole pixels.
+    seen_through : SeenThrough | None, optional
+        Whether a source may be seen through, by its id.
+
+    Returns
+    -------
+    tuple[LayerState, ...]
+    """
     seen_through = seen_through or seen_through_by_kind(show)
     seen = []
     for layer in reversed(canvas.layers):
@@ -70,7 +106,18 @@ def visible(show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: 
 
 
 def source_names(show: Show, stack: tuple[LayerState, ...]) -> tuple[str, ...]:
-    """Names of the sources in a stack of layers, top first, each once."""
+    """Names of the sources in a stack of layers, top first, each once.
+
+    Parameters
+    ----------
+    show : Show
+    stack : tuple[LayerState, ...]
+        Layers, the topmost first.
+
+    Returns
+    -------
+    tuple[str, ...]
+    """
     names: dict[str, None] = {}
     for state in stack:
         for source in sources_in(state.picture):
@@ -79,7 +126,18 @@ def source_names(show: Show, stack: tuple[LayerState, ...]) -> tuple[str, ...]:
 
 
 def surface_rects(show: Show, surface: str) -> list[tuple[Canvas, Rect]]:
-    """The canvas rectangles that feed a surface."""
+    """The canvas rectangles that feed a surface.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+
+    Returns
+    -------
+    list[tuple[Canvas, Rect]]
+    """
     return [(show.homes[r.id][0], Rect(r.x, r.y, r.w, r.h)) for r in show.feeds_of(surface)]
 
 

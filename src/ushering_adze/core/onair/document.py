@@ -29,7 +29,9 @@ class LayerOnAir(Model):
 
 
 class TrackOnAir(Model):
-    """A kind of setting on its way; ``start`` is in seconds from the moment of the document, negative if it began before."""
+    """A kind of setting on its way; ``start`` is in seconds from the moment of the document, negative if it began
+    before.
+    """
 
     canvas: Id
     layer: Id
@@ -88,14 +90,31 @@ class StageDocument(Model):
 
 
 def _layers(state: State, now: float) -> tuple[LayerOnAir, ...]:
-    return tuple(LayerOnAir(canvas=canvas, layer=layer, shows={k.name: k.to_json(v, now) for k, v in zip(KINDS, at, strict=True)})
-                 for (canvas, layer), at in state.items())
+    return tuple(
+        LayerOnAir(
+            canvas=canvas, layer=layer, shows={k.name: k.to_json(v, now) for k, v in zip(KINDS, at, strict=True)}
+        )
+        for (canvas, layer), at in state.items()
+    )
 
 
 def _motion_document(motion: Motion, now: float) -> MotionOnAir:
-    tracks = tuple(TrackOnAir(canvas=canvas, layer=layer, kind=kind, begin=BY_NAME[kind].to_json(t.start_value, now),
-                              end=BY_NAME[kind].to_json(t.end_value, now), start=t.start - now, seconds=t.seconds, easing=t.easing,
-                              by_hand=t.by_hand, way=t.way[0], parameters=dict(t.way[1])) for (canvas, layer, kind), t in motion.tracks.items())
+    tracks = tuple(
+        TrackOnAir(
+            canvas=canvas,
+            layer=layer,
+            kind=kind,
+            begin=BY_NAME[kind].to_json(t.start_value, now),
+            end=BY_NAME[kind].to_json(t.end_value, now),
+            start=t.start - now,
+            seconds=t.seconds,
+            easing=t.easing,
+            by_hand=t.by_hand,
+            way=t.way[0],
+            parameters=dict(t.way[1]),
+        )
+        for (canvas, layer, kind), t in motion.tracks.items()
+    )
     return MotionOnAir(target=_layers(motion.target, now), tracks=tracks, hand=motion.hand, span=motion.span)
 
 
@@ -109,11 +128,28 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
         The moment of the document, in seconds of the stage's clock.
     """
     back = tuple(Former(motion=_motion_document(motion, now), preset=number) for motion, number in stage.back)
-    players = {id: PlayerOnAir(at=p.at, since=None if p.since is None else p.since - now, speed=p.speed, looping=p.looping, stopped=p.stopped)
-               for id, p in stage.players.items()}
-    document = StageDocument(program=_motion_document(stage.program, now), on_program=stage.on_program, staged=stage.staged,
-                             edits=stage.edits, back=back, black=tuple(sorted(stage.black)), held=tuple(sorted(stage.held)),
-                             kept=tuple(sorted(stage.kept)), players=players, laid=stage.laid)
+    players = {
+        id: PlayerOnAir(
+            at=p.at,
+            since=None if p.since is None else p.since - now,
+            speed=p.speed,
+            looping=p.looping,
+            stopped=p.stopped,
+        )
+        for id, p in stage.players.items()
+    }
+    document = StageDocument(
+        program=_motion_document(stage.program, now),
+        on_program=stage.on_program,
+        staged=stage.staged,
+        edits=stage.edits,
+        back=back,
+        black=tuple(sorted(stage.black)),
+        held=tuple(sorted(stage.held)),
+        kept=tuple(sorted(stage.kept)),
+        players=players,
+        laid=stage.laid,
+    )
     return document.model_dump(mode="json")
 
 
@@ -132,8 +168,9 @@ def _motion(show: Show, told: MotionOnAir, now: float, known: Mapping[Key, Layer
             kind = BY_NAME[t.kind]
             begin, end = kind.from_json(t.begin, now), kind.from_json(t.end, now)
             if sources.issuperset((*kind.sources(begin), *kind.sources(end))):
-                tracks[t.canvas, t.layer, t.kind] = Track(begin, end, t.start + now, t.seconds, t.easing, t.by_hand,
-                                                          (t.way, tuple(t.parameters.items())))
+                tracks[t.canvas, t.layer, t.kind] = Track(
+                    begin, end, t.start + now, t.seconds, t.easing, t.by_hand, (t.way, tuple(t.parameters.items()))
+                )
     return Motion(target, tracks, told.hand, told.span)
 
 
@@ -142,7 +179,8 @@ def _known(ids: Iterable[str], there: Iterable[str]) -> frozenset[str]:
 
 
 def stage_from(document: object, show: Show, now: float) -> Stage:
-    """A stage from its JSON document, for a show that may have been edited since; what the show has not any more is left out.
+    """A stage from its JSON document, for a show that may have been edited since; what the show has not any more is
+    left out.
 
     Parameters
     ----------
@@ -168,7 +206,21 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         what = f"a setting on its way is damaged ({type(error).__name__}); begin from the opening"
         raise ShowError([Fault("what was on air", what)]) from None
     outputs, surfaces = [o.id for o in show.outputs], [s.id for s in show.surfaces]
-    players = {id: Playing(p.at, None if p.since is None else p.since + now, p.speed, p.looping, p.stopped) for id, p in told.players.items()}
-    made = Stage(show, program, told.on_program, told.staged, told.edits, back, _known(told.black, outputs), _known(told.held, outputs),
-                 _known(told.kept, surfaces) - {"*"}, players, told.laid)
+    players = {
+        id: Playing(p.at, None if p.since is None else p.since + now, p.speed, p.looping, p.stopped)
+        for id, p in told.players.items()
+    }
+    made = Stage(
+        show,
+        program,
+        told.on_program,
+        told.staged,
+        told.edits,
+        back,
+        _known(told.black, outputs),
+        _known(told.held, outputs),
+        _known(told.kept, surfaces) - {"*"},
+        players,
+        told.laid,
+    )
     return made.fitted(show)

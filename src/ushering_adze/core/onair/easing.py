@@ -5,8 +5,11 @@ from __future__ import annotations
 from functools import lru_cache
 
 CURVES: dict[str, tuple[float, float, float, float]] = {
-    "linear": (0.0, 0.0, 1.0, 1.0), "ease": (0.25, 0.1, 0.25, 1.0), "ease-in": (0.42, 0.0, 1.0, 1.0),
-    "ease-out": (0.0, 0.0, 0.58, 1.0), "ease-in-out": (0.42, 0.0, 0.58, 1.0),
+    "linear": (0.0, 0.0, 1.0, 1.0),
+    "ease": (0.25, 0.1, 0.25, 1.0),
+    "ease-in": (0.42, 0.0, 1.0, 1.0),
+    "ease-out": (0.0, 0.0, 0.58, 1.0),
+    "ease-in-out": (0.42, 0.0, 0.58, 1.0),
 }
 
 
@@ -53,6 +56,17 @@ def cubic_bezier(x1: float, y1: float, x2: float, y2: float, x: float) -> float:
 @lru_cache(maxsize=4096)
 def ease(name: str, x: float) -> float:
     """Progress of the value for the named curve at progress ``x`` of time, both 0 to 1.
+
+    Parameters
+    ----------
+    name : str
+        What it is called.
+    x : float
+        Progress of time, 0 to 1.
+
+    Returns
+    -------
+    float
 
     Examples
     --------

@@ -1,4 +1,6 @@
-"""Faults of the running show as values: what is wrong, where, since when, how grave it is, how it is cured, and whether somebody knows."""
+"""Faults of the running show as values: what is wrong, where, since when, how grave it is, how it is cured, and whether
+somebody knows.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,9 @@ from typing import Literal
 from ushering_adze.core.show import Show
 
 Grave = Literal["show", "picture", "part"]
-"""The whole show stands; pictures are missing, or do not arrive; something is missing that is not on air, or a part of a picture is."""
+"""The whole show stands; pictures are missing, or do not arrive; something is missing that is not on air, or a part of
+a picture is.
+"""
 On = Literal["frames", "source", "output", "canvas", "layer"]
 _ORDER = {"show": 0, "picture": 1, "part": 2}
 
@@ -18,8 +22,8 @@ _ORDER = {"show": 0, "picture": 1, "part": 2}
 class FaultNow:
     """One thing that is wrong now.
 
-    ``key`` names it as long as it lasts; ``on`` says what it is of, and ``name`` that in words; ``since`` is the moment at which it was
-    first seen, in seconds of the clock that was handed in.
+    ``key`` names it as long as it lasts; ``on`` says what it is of, and ``name`` that in words; ``since`` is the moment
+    at which it was first seen, in seconds of the clock that was handed in.
     """
 
     key: str
@@ -56,7 +60,9 @@ def _placed(show: Show, key: str, on_air: Set[str]) -> tuple[On, str, Grave]:
     return "layer", key, "part"
 
 
-def faults_now(show: Show, before: Mapping[str, FaultNow], sentences: Mapping[str, str], on_air: Set[str], now: float) -> dict[str, FaultNow]:
+def faults_now(
+    show: Show, before: Mapping[str, FaultNow], sentences: Mapping[str, str], on_air: Set[str], now: float
+) -> dict[str, FaultNow]:
     """The faults there are, the gravest first, then the oldest.
 
     Parameters
@@ -88,11 +94,26 @@ def faults_now(show: Show, before: Mapping[str, FaultNow], sentences: Mapping[st
         what, cure = (what, cure) if what else (words, "")
         on, name, grave = _placed(show, key, on_air)
         old = before.get(key)
-        found[key] = FaultNow(key, on, name, what, cure, grave, now) if old is None else (
-            replace(old, on=on, name=name, what=what, cure=cure, grave=grave))
+        found[key] = (
+            FaultNow(key, on, name, what, cure, grave, now)
+            if old is None
+            else (replace(old, on=on, name=name, what=what, cure=cure, grave=grave))
+        )
     return dict(sorted(found.items(), key=lambda entry: (_ORDER[entry[1].grave], entry[1].since)))
 
 
 def acknowledged(faults: Mapping[str, FaultNow], key: str | None = None) -> dict[str, FaultNow]:
-    """The same faults, one of them, or all if none is named, known to somebody; a fault that comes again is new."""
+    """The same faults, one of them, or all if none is named, known to somebody; a fault that comes again is new.
+
+    Parameters
+    ----------
+    faults : Mapping[str, FaultNow]
+        What is wrong.
+    key : str | None, optional
+        Of the fault; all if not given.
+
+    Returns
+    -------
+    dict[str, FaultNow]
+    """
     return {k: replace(f, acknowledged=True) if key in (None, k) else f for k, f in faults.items()}

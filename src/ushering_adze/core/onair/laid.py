@@ -1,4 +1,6 @@
-"""What is laid over the show while it is lined up: a pattern, outputs dimmed, outputs without their blend; in words, not in pixels."""
+"""What is laid over the show while it is lined up: a pattern, outputs dimmed, outputs without their blend; in words,
+not in pixels.
+"""
 
 from __future__ import annotations
 
@@ -34,8 +36,16 @@ class Pattern(Model):
     def of(cls, shown: PatternShown) -> Pattern:
         """The pattern that is drawn so."""
         blue, green, red = shown.look.ink
-        return cls.model_validate({"name": shown.name, "on": shown.on, "spacing": shown.look.spacing, "line": shown.look.width,
-                                   "ink": f"#{red:02X}{green:02X}{blue:02X}", "own": shown.own})
+        return cls.model_validate(
+            {
+                "name": shown.name,
+                "on": shown.on,
+                "spacing": shown.look.spacing,
+                "line": shown.look.width,
+                "ink": f"#{red:02X}{green:02X}{blue:02X}",
+                "own": shown.own,
+            }
+        )
 
 
 class Laid(Model):
@@ -44,6 +54,8 @@ class Laid(Model):
     surface: Id
     output: Annotated[Id, Field(description="which of its outputs is on view")]
     pattern: Annotated[Pattern | None, Field(description="null: the show itself")] = None
-    where: Annotated[Where, Field(description="on all outputs of the surface, on the one on view, or on all there are")] = "surface"
+    where: Annotated[
+        Where, Field(description="on all outputs of the surface, on the one on view, or on all there are")
+    ] = "surface"
     bare: Annotated[bool, Field(description="without blend and blacks")] = False
     others: Annotated[float, Field(ge=0, le=1, description="factor on the codes of the surface's other outputs")] = 1.0

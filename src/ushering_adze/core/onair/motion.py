@@ -1,7 +1,7 @@
 """Motion: settled layers plus the tracks that are still under way.
 
-Each kind of setting of each layer has at most one track.  A recall starts new tracks for what it touches, from wherever those
-settings are at that moment; what it does not touch goes on undisturbed.
+Each kind of setting of each layer has at most one track.  A recall starts new tracks for what it touches, from wherever
+those settings are at that moment; what it does not touch goes on undisturbed.
 """
 
 from __future__ import annotations
@@ -22,7 +22,9 @@ TrackKey = tuple[str, str, str]
 
 
 class Track(NamedTuple):
-    """One setting on its way: from, to, start and length in seconds, curve; led by hand if ``by_hand``; ``way`` is of pictures."""
+    """One setting on its way: from, to, start and length in seconds, curve; led by hand if ``by_hand``; ``way`` is of
+    pictures.
+    """
 
     start_value: Any
     end_value: Any
@@ -59,7 +61,9 @@ class Motion:
             t = track.progress(now, self.hand, self.span)
             if t < 1:
                 key = (canvas, layer)
-                state[key] = state[key]._replace(**{kind: between(kind, track.start_value, track.end_value, t, track.way)})
+                state[key] = state[key]._replace(
+                    **{kind: between(kind, track.start_value, track.end_value, t, track.way)}
+                )
         return state
 
     def moving(self, now: float) -> bool:
@@ -101,10 +105,11 @@ def opening_motion(show: Show) -> Motion:
 
 
 class Wish(NamedTuple):
-    """A preset's part in numbers, for a canvas of one size: the layer it touches, and the values of what it touches when all has arrived.
+    """A preset's part in numbers, for a canvas of one size: the layer it touches, and the values of what it touches
+    when all has arrived.
 
-    ``touched`` and, of these, ``fading`` give the place of each kind of setting in a `LayerState`, the key of its track, whether it
-    fades, and its own seconds; ``whole`` says that every kind is touched.
+    ``touched`` and, of these, ``fading`` give the place of each kind of setting in a `LayerState`, the key of its
+    track, whether it fades, and its own seconds; ``whole`` says that every kind is touched.
     """
 
     key: Key
@@ -122,15 +127,34 @@ class Wish(NamedTuple):
 
 
 def wish_of(part: Part, canvas: Canvas) -> Wish:
-    """A part in numbers; worked out once for each size of its canvas."""
+    """A part in numbers; worked out once for each size of its canvas.
+
+    Parameters
+    ----------
+    part : Part
+        Which part.
+    canvas : Canvas
+        Which canvas.
+
+    Returns
+    -------
+    Wish
+    """
     size = canvas.width, canvas.height
     found: Wish | None = part.known.get(size)
     if found is None:
-        touched = tuple((n, (part.canvas, part.layer, kind), held.how == "faded", held.seconds) for n, kind, held in part.held)
+        touched = tuple(
+            (n, (part.canvas, part.layer, kind), held.how == "faded", held.seconds) for n, kind, held in part.held
+        )
         held = {kind: held.to for _, kind, held in part.held}
         ends = LayerState._make(k.value(held[k.name], *size) if k.name in held else None for k in KINDS)
-        found = part.known[size] = Wish((part.canvas, part.layer), ends, touched, tuple(entry for entry in touched if entry[2]),
-                                        len(touched) == len(KINDS))
+        found = part.known[size] = Wish(
+            (part.canvas, part.layer),
+            ends,
+            touched,
+            tuple(entry for entry in touched if entry[2]),
+            len(touched) == len(KINDS),
+        )
     return found
 
 
@@ -147,16 +171,43 @@ def _clearing(canvas: str, layer: str) -> Part:
 
 
 def parts_of(show: Show, preset: Preset) -> tuple[Part, ...]:
-    """The parts a preset stores, and one that fades to nothing for every other layer of the canvases it clears."""
+    """The parts a preset stores, and one that fades to nothing for every other layer of the canvases it clears.
+
+    Parameters
+    ----------
+    show : Show
+    preset : Preset
+        Which preset.
+
+    Returns
+    -------
+    tuple[Part, ...]
+    """
     if not preset.clears:
         return preset.parts
     named = {(part.canvas, part.layer) for part in preset.parts}
-    return (*preset.parts, *(_clearing(canvas.id, layer.id) for canvas in show.canvases if canvas.id in preset.clears
-                             for layer in canvas.layers if (canvas.id, layer.id) not in named))
+    return (
+        *preset.parts,
+        *(
+            _clearing(canvas.id, layer.id)
+            for canvas in show.canvases
+            if canvas.id in preset.clears
+            for layer in canvas.layers
+            if (canvas.id, layer.id) not in named
+        ),
+    )
 
 
-def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool = False, seconds: float | None = None,
-           by_hand: bool = False) -> Motion:
+def recall(
+    show: Show,
+    motion: Motion,
+    preset: Preset,
+    now: float,
+    *,
+    cut: bool = False,
+    seconds: float | None = None,
+    by_hand: bool = False,
+) -> Motion:
     """Send a motion towards a preset.
 
     Parameters
@@ -179,8 +230,8 @@ def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool 
     Returns
     -------
     Motion
-        Touched settings start from where they are at ``now``.  A hand fade still in progress lets go: what it was leading and
-        this recall does not touch goes on to its end over the time of this recall.
+        Touched settings start from where they are at ``now``.  A hand fade still in progress lets go: what it was
+        leading and this recall does not touch goes on to its end over the time of this recall.
     """
     stretch = 1.0 if seconds is None or preset.seconds == 0 else seconds / preset.seconds
     usual = preset.seconds if seconds is None else seconds
@@ -214,7 +265,20 @@ def recall(show: Show, motion: Motion, preset: Preset, now: float, *, cut: bool 
 
 
 def carried_over(show: Show, motion: Motion, now: float) -> Motion:
-    """The motion fitted to an edited show: known layers keep what they show, new ones start as declared, lost ones go."""
+    """The motion fitted to an edited show: known layers keep what they show, new ones start as declared, lost ones go.
+
+    Parameters
+    ----------
+    show : Show
+    motion : Motion
+        Whatever is under way.
+    now : float
+        Seconds of the clock that is meant.
+
+    Returns
+    -------
+    Motion
+    """
     fresh = opening_state(show)
     known = {source.id for source in show.sources}
 
@@ -222,7 +286,13 @@ def carried_over(show: Show, motion: Motion, now: float) -> Motion:
         return known.issuperset(sources_of_layer(state))
 
     current = motion.at(now)
-    target = {key: motion.target[key] if key in motion.target and keep(motion.target[key]) else value for key, value in fresh.items()}
-    tracks = {k: t for k, t in motion.tracks.items()
-              if (k[0], k[1]) in fresh and keep(target[k[0], k[1]]) and keep(current[k[0], k[1]])}
+    target = {
+        key: motion.target[key] if key in motion.target and keep(motion.target[key]) else value
+        for key, value in fresh.items()
+    }
+    tracks = {
+        k: t
+        for k, t in motion.tracks.items()
+        if (k[0], k[1]) in fresh and keep(target[k[0], k[1]]) and keep(current[k[0], k[1]])
+    }
     return Motion(target, tracks, motion.hand, motion.span)

@@ -11,8 +11,8 @@ from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSourc
 class Playing(NamedTuple):
     """Where a player stands.
 
-    ``at`` is its position in seconds at the moment ``since``; it has stood there ever after if ``since`` is None.  ``stopped`` says that
-    it was paused by hand: then being taken does not start it.
+    ``at`` is its position in seconds at the moment ``since``; it has stood there ever after if ``since`` is None.
+    ``stopped`` says that it was paused by hand: then being taken does not start it.
     """
 
     at: float = 0.0
@@ -61,7 +61,8 @@ def runs_on_preview(source: Source) -> bool:
 
 
 def played(show: Show, players: Players, running: Set[str], staged: Set[str], now: float) -> Players:
-    """Players as they are once these sources are on air: what came on goes on, or starts anew, and what went off stands.
+    """Players as they are once these sources are on air: what came on goes on, or starts anew, and what went off
+    stands.
 
     Parameters
     ----------
@@ -80,7 +81,9 @@ def played(show: Show, players: Players, running: Set[str], staged: Set[str], no
         source, was = show.source(id), players.get(id, Playing())
         wanted = id in running or runs_on_preview(source)
         if wanted and was.since is None and not was.stopped and has_length(source):
-            changed[id] = (Playing(speed=was.speed, looping=was.looping) if isinstance(source, Countdown) else was).going(now)
+            changed[id] = (
+                Playing(speed=was.speed, looping=was.looping) if isinstance(source, Countdown) else was
+            ).going(now)
     for id, was in players.items():
         if was.since is not None and id not in running and not (id in staged and runs_on_preview(show.source(id))):
             changed[id] = was.standing(now)

@@ -31,7 +31,8 @@ def _alike(a: Rect, b: Rect) -> float:
 
 
 def layer_for(show: Show, surface: str, state: State | None = None) -> OnLayer | None:
-    """The layer in which a source is put on a surface: of those that are seen, the one whose box fits what the surface shows best.
+    """The layer in which a source is put on a surface: of those that are seen, the one whose box fits what the surface
+    shows best.
 
     Parameters
     ----------
@@ -63,7 +64,9 @@ def layer_for(show: Show, surface: str, state: State | None = None) -> OnLayer |
     return best
 
 
-def routed(show: Show, stage: Stage, surface: str, source: str | None, on_program: bool, seconds: float | None, now: float) -> Stage:
+def routed(
+    show: Show, stage: Stage, surface: str, source: str | None, on_program: bool, seconds: float | None, now: float
+) -> Stage:
     """A source put on a surface.
 
     Parameters
@@ -88,7 +91,9 @@ def routed(show: Show, stage: Stage, surface: str, source: str | None, on_progra
     how: How = "snapped" if seconds == 0 else "faded"
     fit = by_share(at.picture)[0].fit
     fit = "fill" if fit == "1:1" else fit  # one to one was meant for what was there
-    part = with_held(Part(canvas=found.canvas, layer=found.layer), "picture", Picture(source=source, fit=fit), how, seconds or None)
+    part = with_held(
+        Part(canvas=found.canvas, layer=found.layer), "picture", Picture(source=source, fit=fit), how, seconds or None
+    )
     if at.opacity < 1 and source is not None:
         part = with_held(part, "opacity", 1.0, how, seconds or None)
     if not on_program:

@@ -24,9 +24,10 @@ RETURN = 0.5
 class Stage:
     """What is on program, what is staged on preview, and the way back.
 
-    ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.  ``edits`` is what was changed on
-    preview, upon the staged preset or upon what is on air.  ``black`` and ``held`` are ids of outputs, or `ALL`; ``kept`` are ids of
-    surfaces that no take touches.  ``players`` says where every source stands that has a length, ``laid`` what is laid over outputs.
+    ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.  ``edits`` is
+    what was changed on preview, upon the staged preset or upon what is on air.  ``black`` and ``held`` are ids of
+    outputs, or `ALL`; ``kept`` are ids of surfaces that no take touches.  ``players`` says where every source stands
+    that has a length, ``laid`` what is laid over outputs.
     """
 
     show: Show
@@ -53,14 +54,20 @@ class Stage:
         return replace(self, program=carried_over(show, self.program, now)).fitted(show)
 
     def fitted(self, show: Show) -> Stage:
-        """The same stage without what a show has not: presets, layers, sources, surfaces, outputs; its motion is left as it is."""
+        """The same stage without what a show has not: presets, layers, sources, surfaces, outputs; its motion is left
+        as it is.
+        """
         staged = self.staged if self.staged is not None and show.preset(self.staged) else None
         sources = {s.id for s in show.sources}
         layers = {(c.id, layer.id) for c in show.canvases for layer in c.layers}
-        edits = tuple(e for e in self.edits if (e.canvas, e.layer) in layers and all(id in sources for _, id in e.named()))
+        edits = tuple(
+            e for e in self.edits if (e.canvas, e.layer) in layers and all(id in sources for _, id in e.named())
+        )
         players = {id: at for id, at in self.players.items() if id in sources}
         laid = self.laid
-        if laid is not None and not ({laid.surface} <= {s.id for s in show.surfaces} and {laid.output} <= {o.id for o in show.outputs}):
+        if laid is not None and not (
+            {laid.surface} <= {s.id for s in show.surfaces} and {laid.output} <= {o.id for o in show.outputs}
+        ):
             laid = None
         # The way back is fitted to the show when it is gone.
         return replace(self, show=show, staged=staged, edits=edits, players=players, laid=laid)
@@ -90,7 +97,9 @@ class Stage:
         return preset.model_copy(update={"parts": tuple(parts.values()), "clears": ()})
 
     def stage(self, number: int | None) -> Stage:
-        """Put a preset on preview, in place of whatever was there; None clears it.  An unknown number changes nothing."""
+        """Put a preset on preview, in place of whatever was there; None clears it.  An unknown number
+        changes nothing.
+        """
         if number is not None and self.show.preset(number) is None:
             return self
         return replace(self, staged=number, edits=())
@@ -166,23 +175,37 @@ class Stage:
         return found
 
     def _allowed(self, preset: Preset | None, only: Iterable[str] | None = None) -> Preset | None:
-        """A preset without what may not be touched: layers that a kept surface shows, before or after; and all but those of ``only``."""
+        """A preset without what may not be touched: layers that a kept surface shows, before or after; and all but
+        those of ``only``.
+        """
         if preset is None or (not self.kept and only is None):
             return preset
         before = self.program.target
         after = recall(self.show, at_rest(before), preset, 0.0, cut=True).target
         never = self._shown_on(self.kept, before) | self._shown_on(self.kept, after)
         chosen = None if only is None else self._shown_on(only, before) | self._shown_on(only, after)
-        parts = [p for p in parts_of(self.show, preset)
-                 if (p.canvas, p.layer) not in never and (chosen is None or (p.canvas, p.layer) in chosen)]
+        parts = [
+            p
+            for p in parts_of(self.show, preset)
+            if (p.canvas, p.layer) not in never and (chosen is None or (p.canvas, p.layer) in chosen)
+        ]
         return preset.model_copy(update={"parts": tuple(parts), "clears": ()})
 
     def _remember(self) -> tuple[tuple[Motion, int | None], ...]:
-        return (*self.back[-BACK_STEPS + 1:], (at_rest(self.program.target), self.on_program))
+        return (*self.back[-BACK_STEPS + 1 :], (at_rest(self.program.target), self.on_program))
 
-    def towards(self, preset: Preset, now: float, *, cut: bool = False, seconds: float | None = None,
-                only: Iterable[str] | None = None) -> Stage:
-        """Send program towards a preset, stored or not; no more of it than ``only`` these surfaces show, if they are given."""
+    def towards(
+        self,
+        preset: Preset,
+        now: float,
+        *,
+        cut: bool = False,
+        seconds: float | None = None,
+        only: Iterable[str] | None = None,
+    ) -> Stage:
+        """Send program towards a preset, stored or not; no more of it than ``only`` these surfaces show, if they are
+        given.
+        """
         allowed = self._allowed(preset, only)
         assert allowed is not None
         motion = recall(self.show, self.program, allowed, now, cut=cut, seconds=seconds)
@@ -196,8 +219,11 @@ class Stage:
         sent = replace(self.towards(preset, now, cut=cut, seconds=seconds), on_program=number)
         return sent.stage(None) if self.staged == number else sent
 
-    def take(self, now: float, *, cut: bool = False, seconds: float | None = None, only: Iterable[str] | None = None) -> Stage:
-        """Send program towards what is on preview, in the preset's time, in ``seconds``, or at once; only what some surfaces show, if named.
+    def take(
+        self, now: float, *, cut: bool = False, seconds: float | None = None, only: Iterable[str] | None = None
+    ) -> Stage:
+        """Send program towards what is on preview, in the preset's time, in ``seconds``, or at once; only what some
+        surfaces show, if named.
 
         Then it stays on preview, and program keeps its name: it is neither the one nor the other.
         """
@@ -212,10 +238,16 @@ class Stage:
     def _let_go(self, now: float, cut: bool, seconds: float | None) -> Stage:
         """End a hand fade by the clock: what the hand led goes on to its end."""
         preset = self.show.preset(self.on_program) if self.on_program is not None else None
-        rest = preset.model_copy(update={"parts": (), "clears": ()}) if preset else Preset(id="rest", number=1, name="rest")
+        rest = (
+            preset.model_copy(update={"parts": (), "clears": ()})
+            if preset
+            else Preset(id="rest", number=1, name="rest")
+        )
         motion = recall(self.show, self.program, rest, now, cut=cut, seconds=seconds)
         mine = self.staged == self.on_program
-        return replace(self, program=motion.settled(now), staged=None if mine else self.staged, edits=() if mine else self.edits)
+        return replace(
+            self, program=motion.settled(now), staged=None if mine else self.staged, edits=() if mine else self.edits
+        )
 
     def hand(self, position: float, now: float) -> Stage:
         """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
@@ -231,8 +263,12 @@ class Stage:
         moved = stage.program.with_hand(position)
         if position >= 1:
             done = moved.settled(now)
-            return replace(stage, program=done, staged=None if stage.staged == stage.on_program else stage.staged,
-                           edits=() if stage.staged == stage.on_program else stage.edits)
+            return replace(
+                stage,
+                program=done,
+                staged=None if stage.staged == stage.on_program else stage.staged,
+                edits=() if stage.staged == stage.on_program else stage.edits,
+            )
         if position <= 0:
             return stage._handed_back(now)
         return replace(stage, program=moved)
@@ -244,10 +280,14 @@ class Stage:
         for (canvas, layer, kind), track in self.program.tracks.items():
             if not track.by_hand:
                 tracks[canvas, layer, kind] = track
-            elif (canvas, layer) in former.target and track.start_value != (end := getattr(former.target[canvas, layer], kind)):
+            elif (canvas, layer) in former.target and track.start_value != (
+                end := getattr(former.target[canvas, layer], kind)
+            ):
                 tracks[canvas, layer, kind] = Track(track.start_value, end, now, RETURN, "ease-in-out", way=track.way)
         staged = self.on_program if self.staged is None else self.staged
-        return replace(self, program=Motion(former.target, tracks), on_program=number, staged=staged, back=self.back[:-1])
+        return replace(
+            self, program=Motion(former.target, tracks), on_program=number, staged=staged, back=self.back[:-1]
+        )
 
     def step_back(self, now: float, seconds: float | None = None) -> Stage:
         """Return program to what it was before the last action."""
@@ -256,9 +296,16 @@ class Stage:
         target, number = carried_over(self.show, self.back[-1][0], now).target, self.back[-1][1]
         if self.kept:
             never = self._shown_on(self.kept, self.program.target) | self._shown_on(self.kept, target)
-            target = {key: self.program.target[key] if key in never and key in self.program.target else value for key, value in target.items()}
-        return replace(self, program=_towards(self.program, target, now, RETURN if seconds is None else seconds),
-                       on_program=number, back=self.back[:-1])
+            target = {
+                key: self.program.target[key] if key in never and key in self.program.target else value
+                for key, value in target.items()
+            }
+        return replace(
+            self,
+            program=_towards(self.program, target, now, RETURN if seconds is None else seconds),
+            on_program=number,
+            back=self.back[:-1],
+        )
 
 
 def _over(part: Part | None, edit: Part) -> Part:

@@ -27,7 +27,17 @@ Floats = NDArray[np.float32]
 def inverse_maps(corners: tuple[tuple[float, float], ...], take: Rect, put: Rect) -> tuple[Floats, Floats]:
     """For each raster pixel of ``put``, the place in the taken picture that a quad landing shows there.
 
-    Corners are edges, not pixel centres: a quad equal to the rectangle ``(0, 0)–(w, h)`` maps pixel centres to pixel centres.
+    Corners are edges, not pixel centres: a quad equal to the rectangle ``(0, 0)–(w, h)`` maps pixel centres to pixel
+    centres.
+
+    Parameters
+    ----------
+    corners : tuple[tuple[float, float], ...]
+        Four, from the top left, clockwise.
+    take : Rect
+        What is taken, in pixels of where it comes from.
+    put : Rect
+        Where it is put, in pixels of where it goes.
 
     Returns
     -------
@@ -50,17 +60,34 @@ def inverse_maps(corners: tuple[tuple[float, float], ...], take: Rect, put: Rect
 
 
 def _bounds(points: NDArray[np.float64], raster: Rect) -> Rect:
-    """The part of a raster that a landing can touch; curves between points go out by a twentieth of the whole at most."""
+    """The part of a raster that a landing can touch; curves between points go out by a twentieth of the
+    whole at most.
+    """
     low, high = points.min(0), points.max(0)
     more = 1.0 if len(points) == 4 else 1.0 + 0.05 * float((high - low).max())
-    whole = 1 if len(points) == 4 else 16  # by whole blocks, so that a point that moves a little seldom touches other pixels
+    whole = (
+        1 if len(points) == 4 else 16
+    )  # by whole blocks, so that a point that moves a little seldom touches other pixels
     x0, y0 = (int(v) * whole for v in np.floor((low - more) / whole))
     x1, y1 = (int(v) * whole for v in np.ceil((high + more) / whole))
     return Rect(x0, y0, x1 - x0, y1 - y0).meet(raster)
 
 
 def maps_of(region: Region, put: Rect) -> Maps:
-    """For each pixel of a rectangle of the raster, the place of the region it shows, in pixel centres; float32, shape (h, w)."""
+    """For each pixel of a rectangle of the raster, the place of the region it shows, in pixel centres; float32, shape
+    (h, w).
+
+    Parameters
+    ----------
+    region : Region
+        Which region.
+    put : Rect
+        Where it is put, in pixels of where it goes.
+
+    Returns
+    -------
+    Maps
+    """
     if isinstance(region.landing, MeshLanding):
         return inverse_warp(warp_of_region(region), put.x, put.y, put.w, put.h)
     return inverse_maps(corners_of(region.landing), Rect(0, 0, region.w, region.h), put)
@@ -80,7 +107,9 @@ def shrink_of(region: Region) -> tuple[float, float]:
 
 
 class Taken(NamedTuple):
-    """How the part of a canvas that a bend reads is made smaller before: ``shrink``, ``halved``, ``rest`` as of a step; its size then."""
+    """How the part of a canvas that a bend reads is made smaller before: ``shrink``, ``halved``, ``rest`` as of a step;
+    its size then.
+    """
 
     shrink: tuple[float, float]
     halved: tuple[int, int, int, int]
@@ -92,8 +121,22 @@ class Taken(NamedTuple):
 def taken_by(region: Region, take: Rect, how: Resampling) -> Taken:
     """How the part ``take`` of a region's canvas is made smaller before it is bent, so that no pixel of it is skipped.
 
-    By area it is averaged to about the size at which it lands; otherwise halved on each side while it lands at half or less there, by
-    blocks counted from the region's corner, as whole pictures are.  *Nearest* takes single pixels and is left alone.
+    By area it is averaged to about the size at which it lands; otherwise halved on each side while it lands at half or
+    less there, by blocks counted from the region's corner, as whole pictures are.  *Nearest* takes single pixels and is
+    left alone.
+
+    Parameters
+    ----------
+    region : Region
+        Which region.
+    take : Rect
+        What is taken, in pixels of where it comes from.
+    how : Resampling
+        How it is treated.
+
+    Returns
+    -------
+    Taken
     """
     sx, sy = (1.0, 1.0) if how == "nearest" else shrink_of(region)
     if how == "area":
@@ -102,29 +145,50 @@ def taken_by(region: Region, take: Rect, how: Resampling) -> Taken:
     left, top = (take.x - region.x) % (1 << kx), (take.y - region.y) % (1 << ky)
     rest = sx / (1 << kx), sy / (1 << ky)
     rest = rest if max(rest) > FAR_APART else (1.0, 1.0)
-    return Taken((1.0, 1.0), (kx, ky, left, top), rest, -(-(left + take.w) // (1 << kx)), -(-(top + take.h) // (1 << ky)))
+    return Taken(
+        (1.0, 1.0), (kx, ky, left, top), rest, -(-(left + take.w) // (1 << kx)), -(-(top + take.h) // (1 << ky))
+    )
 
 
 def taken_maps(maps: Maps, region: Region, take: Rect, taken: Taken) -> Maps:
-    """Maps into the part of the canvas that is read, at the size it is read at."""
+    """Maps into the part of the canvas that is read, at the size it is read at.
+
+    Parameters
+    ----------
+    maps : Maps
+        Columns and rows to take from, in pixel centres.
+    region : Region
+        Which region.
+    take : Rect
+        What is taken, in pixels of where it comes from.
+    taken : Taken
+        What is taken.
+
+    Returns
+    -------
+    Maps
+    """
     u, v = maps
     kx, ky, left, top = taken.halved
     if take == Rect(region.x, region.y, region.w, region.h) and (taken.width, taken.height) == (take.w, take.h):
         return maps
     found = []
-    for m, start, size, k, before, end, area in ((u, take.x - region.x, take.w, kx, left, taken.width, taken.shrink[0]),
-                                                 (v, take.y - region.y, take.h, ky, top, taken.height, taken.shrink[1])):
+    for m, start, size, k, before, end, area in (
+        (u, take.x - region.x, take.w, kx, left, taken.width, taken.shrink[0]),
+        (v, take.y - region.y, take.h, ky, top, taken.height, taken.shrink[1]),
+    ):
         scale = end / size if area > 1 else 1.0 / (1 << k)
         found.append((m + np.float32(0.5 - start + before)) * np.float32(scale) - np.float32(0.5))
     return found[0], found[1]
 
 
 class Bent(NamedTuple):
-    """The inverse maps of a bend over the rectangle ``put`` of a raster, in pixels of the region, and what they come from.
+    """The inverse maps of a bend over the rectangle ``put`` of a raster, in pixels of the region, and what they come
+    from.
 
-    ``coverage`` is how much of each pixel lies within its ``sides``.  ``moved`` is by how much its mesh has moved, in raster pixels, since
-    its lattice was computed whole; ``rough`` ones are to be computed as exactly as can be when there is time.  ``lit`` is the landing that
-    its weights are for.
+    ``coverage`` is how much of each pixel lies within its ``sides``.  ``moved`` is by how much its mesh has moved, in
+    raster pixels, since its lattice was computed whole; ``rough`` ones are to be computed as exactly as can be when
+    there is time.  ``lit`` is the landing that its weights are for.
     """
 
     put: Rect
@@ -137,8 +201,11 @@ class Bent(NamedTuple):
     lit: Landing | None = None
 
 
-def bent_of(old: Bent | None, before: Region | None, region: Region, output: Output, sides: Sides, quick: bool) -> Bent | None:
-    """The maps of a bend; those it had where it is as it was, and changed a little where its mesh has moved a little and it must be quick.
+def bent_of(
+    old: Bent | None, before: Region | None, region: Region, output: Output, sides: Sides, quick: bool
+) -> Bent | None:
+    """The maps of a bend; those it had where it is as it was, and changed a little where its mesh has moved a little
+    and it must be quick.
 
     Parameters
     ----------

@@ -44,6 +44,13 @@ def _dial() -> Pixels:
 def countdown_picture(left: float, total: int) -> Pixels:
     """The countdown with ``left`` seconds to go of ``total``: digits within a ring that empties.
 
+    Parameters
+    ----------
+    left : float
+        Seconds left.
+    total : int
+        Seconds in all.
+
     Returns
     -------
     ndarray, shape (1080, 1920, 4), uint8
@@ -60,7 +67,19 @@ def countdown_picture(left: float, total: int) -> Pixels:
 
 
 def input_picture(name: str, words: str, width: int, height: int) -> Pixels:
-    """The card shown for an input whose hardware is not there yet: its name, its format, and a frame on its outermost pixels.
+    """The card shown for an input whose hardware is not there yet: its name, its format, and a frame on its outermost
+    pixels.
+
+    Parameters
+    ----------
+    name : str
+        What it is called.
+    words : str
+        In words.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
 
     Returns
     -------
@@ -78,6 +97,17 @@ def input_picture(name: str, words: str, width: int, height: int) -> Pixels:
 
 def lost_picture(name: str, why: str, width: int = 1280, height: int = 720) -> Pixels:
     """The picture shown in place of a source that cannot be had: its name and the reason, on dark stripes.
+
+    Parameters
+    ----------
+    name : str
+        What it is called.
+    why : str
+        In a sentence.
+    width : int, optional
+        In pixels.
+    height : int, optional
+        In pixels.
 
     Returns
     -------

@@ -1,7 +1,8 @@
 """Composition: how a layer's picture fills its box, and how layers lie over one another.
 
-Operators are Porter and Duff's *over* on premultiplied codes (T. Porter and T. Duff, "Compositing digital images", 1984), with a
-layer's opacity scaling colour and alpha alike (W3C Compositing and Blending Level 1, section 5; both from memory).
+Operators are Porter and Duff's *over* on premultiplied codes (T. Porter and T. Duff, "Compositing digital images",
+1984), with a layer's opacity scaling colour and alpha alike (W3C Compositing and Blending Level 1, section 5; both from
+memory).
 """
 
 from __future__ import annotations
@@ -41,7 +42,19 @@ class Sheet(NamedTuple):
 
 
 def box_of(state: LayerState, scale: float = 1.0) -> tuple[Rect, Rect]:
-    """The box of a layer in whole canvas pixels, and the box inside its border, on a canvas drawn at ``scale``."""
+    """The box of a layer in whole canvas pixels, and the box inside its border, on a canvas drawn at ``scale``.
+
+    Parameters
+    ----------
+    state : LayerState
+        What layers show, by canvas and layer.
+    scale : float, optional
+        Factor on sizes.
+
+    Returns
+    -------
+    tuple[Rect, Rect]
+    """
     x, y, w, h = (v * scale for v in state.place)
     x0, y0 = round(x), round(y)
     box = Rect(x0, y0, max(0, round(x + w) - x0), max(0, round(y + h) - y0))
@@ -51,7 +64,9 @@ def box_of(state: LayerState, scale: float = 1.0) -> tuple[Rect, Rect]:
     return box, Rect(box.x + b, box.y + b, max(0, box.w - 2 * b), max(0, box.h - 2 * b))
 
 
-def fit_into(width: int, height: int, crop: tuple[float, float, float, float], fit: str, box: Rect, scale: float = 1.0) -> Cut:
+def fit_into(
+    width: int, height: int, crop: tuple[float, float, float, float], fit: str, box: Rect, scale: float = 1.0
+) -> Cut:
     """How a picture fills a box.
 
     Parameters
@@ -92,8 +107,15 @@ def fit_into(width: int, height: int, crop: tuple[float, float, float, float], f
         seen = put.meet(box)
         if seen == put:
             return Cut(take, put)
-        return Cut(Rect(take.x + round((seen.x - put.x) / scale), take.y + round((seen.y - put.y) / scale),
-                        max(1, min(take.w, round(seen.w / scale))), max(1, min(take.h, round(seen.h / scale)))), seen)
+        return Cut(
+            Rect(
+                take.x + round((seen.x - put.x) / scale),
+                take.y + round((seen.y - put.y) / scale),
+                max(1, min(take.w, round(seen.w / scale))),
+                max(1, min(take.h, round(seen.h / scale))),
+            ),
+            seen,
+        )
     if fit == "fill":
         ratio = max(box.w / take.w, box.h / take.h)
         w, h = min(take.w, max(1, round(box.w / ratio))), min(take.h, max(1, round(box.h / ratio)))
@@ -104,7 +126,15 @@ def fit_into(width: int, height: int, crop: tuple[float, float, float, float], f
 
 
 def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:
-    """Fill a picture with one BGRA colour, four bytes at a time."""
+    """Fill a picture with one BGRA colour, four bytes at a time.
+
+    Parameters
+    ----------
+    target : Pixels
+        What is written to, in place.
+    colour : tuple[int, int, int, int]
+        As ``#RRGGBB``, or blue first.
+    """
     target.view(np.uint32)[..., 0] = np.array(colour, np.uint8).view(np.uint32)[0]
 
 
@@ -116,6 +146,10 @@ def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
     under, over : ndarray, shape (h, w, 4), uint8
     opacity : float
         0 to 1.
+
+    References
+    ----------
+    T. Porter and T. Duff, "Compositing digital images" (1984), section 4: *over* (from memory).
     """
     inverse = 255 - cv2.convertScaleAbs(cv2.extractChannel(over, 3), alpha=opacity)
     cv2.multiply(under, cv2.merge([inverse] * 4), dst=under, scale=1 / 255)
@@ -124,6 +158,17 @@ def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
 
 def cells(area: Rect, rects: Sequence[Rect]) -> list[Rect]:
     """Divide an area along the edges of rectangles, so that each cell lies wholly in or wholly out of each of them.
+
+    Parameters
+    ----------
+    area : Rect
+        In pixels.
+    rects : Sequence[Rect]
+        In whole pixels.
+
+    Returns
+    -------
+    list[Rect]
 
     Examples
     --------
@@ -164,8 +209,12 @@ def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: fl
         cv2.addWeighted(pixels, share, under, 1.0, 0.0, dst=under)
 
 
-def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float, bare: Rect, ground: int | None) -> None:
-    """Lay a layer's pieces within an area; in ``bare``, all covered by opaque ones, nothing is under them but the ground's code."""
+def _lay_pieces(
+    target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: float, bare: Rect, ground: int | None
+) -> None:
+    """Lay a layer's pieces within an area; in ``bare``, all covered by opaque ones, nothing is under them but the
+    ground's code.
+    """
     seen = [p for p in pieces if not area.meet(p.at).empty]
     if all(p.opaque for p in seen):
         for cell in cells(area, [p.at for p in seen]):
@@ -175,7 +224,11 @@ def _lay_pieces(target: Pixels, area: Rect, pieces: Sequence[Piece], opacity: fl
         return
     if len(seen) == 1:
         shared = area.meet(seen[0].at)
-        lay_over(target[shared.cut()], seen[0].pixels[shared.moved(-seen[0].at.x, -seen[0].at.y).cut()], seen[0].weight * opacity)
+        lay_over(
+            target[shared.cut()],
+            seen[0].pixels[shared.moved(-seen[0].at.x, -seen[0].at.y).cut()],
+            seen[0].weight * opacity,
+        )
         return
     lay_over(target[area.cut()], laid_flat(seen, area), opacity)
 
@@ -198,7 +251,21 @@ def _hidden(sheet: Sheet, clip: Rect) -> Rect:
 
 
 def shifted(sheet: Sheet, dx: int, dy: int) -> Sheet:
-    """The same sheet, ``dx`` columns to the right and ``dy`` rows down."""
+    """The same sheet, ``dx`` columns to the right and ``dy`` rows down.
+
+    Parameters
+    ----------
+    sheet : Sheet
+        One layer ready to be laid.
+    dx : int
+        Columns to the right.
+    dy : int
+        Rows down.
+
+    Returns
+    -------
+    Sheet
+    """
     if not dx and not dy:
         return sheet
     pieces = tuple(p._replace(at=p.at.moved(dx, dy)) for p in sheet.pieces)
@@ -267,13 +334,31 @@ def laid_flat(pieces: Sequence[Piece], box: Rect, into: Pixels | None = None) ->
         shared = box.meet(piece.at)
         if not shared.empty:
             part = total[shared.moved(-box.x, -box.y).cut()]
-            cv2.addWeighted(piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()], piece.weight, part, 1.0, 0.0, dst=part)
+            cv2.addWeighted(
+                piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()], piece.weight, part, 1.0, 0.0, dst=part
+            )
     return total
 
 
 def frame_strips(box: Rect, inner: Rect) -> list[Rect]:
-    """The four strips between a box and the rectangle inside its border."""
+    """The four strips between a box and the rectangle inside its border.
+
+    Parameters
+    ----------
+    box : Rect
+        The box, in pixels.
+    inner : Rect
+        The box inside the border.
+
+    Returns
+    -------
+    list[Rect]
+    """
     if inner.empty:
         return [box]
-    return [Rect(box.x, box.y, box.w, inner.y - box.y), Rect(box.x, inner.foot, box.w, box.foot - inner.foot),
-            Rect(box.x, inner.y, inner.x - box.x, inner.h), Rect(inner.right, inner.y, box.right - inner.right, inner.h)]
+    return [
+        Rect(box.x, box.y, box.w, inner.y - box.y),
+        Rect(box.x, inner.foot, box.w, box.foot - inner.foot),
+        Rect(box.x, inner.y, inner.x - box.x, inner.h),
+        Rect(inner.right, inner.y, box.right - inner.right, inner.h),
+    ]

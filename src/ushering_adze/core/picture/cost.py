@@ -7,7 +7,9 @@ from ushering_adze.core.show import Fault, Output, RectLanding, Show
 RASTERS = 3
 """Rasters of each output that are written in turn."""
 BENT = 20
-"""Bytes for each pixel of a bent landing's box: two maps of 4 bytes for linear samples, their weights, and what they are made from."""
+"""Bytes for each pixel of a bent landing's box: two maps of 4 bytes for linear samples, their weights, and what they
+are made from.
+"""
 SHARE = 0.5
 """Share of a machine's memory that a show's rasters and canvases may take."""
 NOTED = 1 << 30
@@ -16,6 +18,12 @@ NOTED = 1 << 30
 
 def output_bytes(show: Show, output: Output) -> int:
     """Bytes that an output's rasters take, with the maps of what lands bent on it.
+
+    Parameters
+    ----------
+    show : Show
+    output : Output
+        Which output.
 
     Returns
     -------
@@ -63,12 +71,33 @@ def memory_faults(show: Show, before: Show | None, memory: int) -> list[Fault]:
     if largest is None:
         return []
     t, size = largest.timing, output_bytes(show, largest)
-    return [Fault(largest.name, f"{t.width} × {t.height} px take {_words(size)} of memory, the whole show {_words(total)}; of this machine's "
-                  f"{_words(memory)} it may take {_words(int(SHARE * memory))}. Make it smaller")]
+    return [
+        Fault(
+            largest.name,
+            f"{t.width} × {t.height} px take {_words(size)} of memory, the whole show {_words(total)}; of this "
+            "machine's "
+            f"{_words(memory)} it may take {_words(int(SHARE * memory))}. Make it smaller",
+        )
+    ]
 
 
 def memory_note(show: Show, before: Show) -> str | None:
-    """A sentence on what an edit costs, if it costs much."""
+    """A sentence on what an edit costs, if it costs much.
+
+    Parameters
+    ----------
+    show : Show
+    before : Show
+        As it was.
+
+    Returns
+    -------
+    str | None
+        In a sentence; None if nothing is.
+    """
     if show.outputs is before.outputs or (grown := show_bytes(show) - show_bytes(before)) < NOTED:
         return None
-    return f"That takes {_words(grown)} of memory more, {_words(show_bytes(show))} in all; a smaller size would be quicker to fill, too."
+    return (
+        f"That takes {_words(grown)} of memory more, {_words(show_bytes(show))} in all; a smaller size would "
+        "be quicker to fill, too."
+    )

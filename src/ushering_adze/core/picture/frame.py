@@ -15,7 +15,8 @@ Sized = tuple[Rect, int, int]
 
 
 class Sizes:
-    """The cuts in which a source's pictures are shown, each with its size: asked for by those who paint, made by who reads ahead.
+    """The cuts in which a source's pictures are shown, each with its size: asked for by those who paint, made by who
+    reads ahead.
 
     Used from two threads; every step is one of a dictionary's own.
     """
@@ -33,7 +34,8 @@ class Sizes:
     def ask(self, cut: Sized) -> None:
         """Wish for pictures of this cut.
 
-        It is made from the second picture on that it is asked for with: the size of a layer that moves is another each time.
+        It is made from the second picture on that it is asked for with: the size of a layer that moves is another each
+        time.
         """
         first, last = self._asked.get(cut, (self._turn - (cut in self._foreseen), self._turn))
         self._asked[cut] = (first, self._turn)
@@ -41,7 +43,9 @@ class Sizes:
             self.news = True
 
     def foresee(self, cuts: frozenset[Sized]) -> None:
-        """Say what will be asked for before long, in place of what was said before: it is made of the pictures that are there already."""
+        """Say what will be asked for before long, in place of what was said before: it is made of the pictures that are
+        there already.
+        """
         self._foreseen_at = self._turn
         if cuts != self._foreseen:
             self._foreseen = cuts
@@ -69,8 +73,9 @@ class Sizes:
 class Frame(NamedTuple):
     """A picture of a source.
 
-    ``serial`` changes when, and only when, the pixels do; ``opaque`` says alpha is 255 throughout.  ``origin`` is the id of the source it
-    comes from, ``born`` when it was made or came in, in seconds of the monotonic clock; 0 where that means nothing, as with a still.
+    ``serial`` changes when, and only when, the pixels do; ``opaque`` says alpha is 255 throughout.  ``origin`` is the
+    id of the source it comes from, ``born`` when it was made or came in, in seconds of the monotonic clock; 0 where
+    that means nothing, as with a still.
     """
 
     pixels: Pixels

@@ -16,19 +16,57 @@ CODES = 255.0
 
 
 def alone(step: Step, coverage: Coverage, width: int) -> Step:
-    """A step as it is laid where nobody else is: what it covers in part is dimmed towards the bare raster, which is left beside it."""
+    """A step as it is laid where nobody else is: what it covers in part is dimmed towards the bare raster, which is
+    left beside it.
+
+    Parameters
+    ----------
+    step : Step
+        One step of an output’s plan.
+    coverage : Coverage
+        Share of each pixel that is covered, 0 to 1.
+    width : int
+        In pixels.
+
+    Returns
+    -------
+    Step
+    """
     rows, columns, share = coverage.edge
     own = np.rint(share * CODES) / CODES
     at = (rows + step.put.y) * width + columns + step.put.x
     hollow = on_raster(coverage, width)
     parts = np.full((len(own), 4), 255, np.uint8)
     parts[:, :3] = np.rint(own * CODES)[:, None]
-    return step._replace(cover=Cover(np.asarray(at, np.intp), _column(own), None, _column(1 - own), None, (),
-                                     hollow if len(hollow) else None, coverage.outside, parts))
+    return step._replace(
+        cover=Cover(
+            np.asarray(at, np.intp),
+            _column(own),
+            None,
+            _column(1 - own),
+            None,
+            (),
+            hollow if len(hollow) else None,
+            coverage.outside,
+            parts,
+        )
+    )
 
 
 def on_raster(coverage: Coverage, width: int) -> NDArray[np.intp]:
-    """The pixels that are not covered at all in tiles that are in part, counted row by row over a raster of this width."""
+    """The pixels that are not covered at all in tiles that are in part, counted row by row over a raster of this width.
+
+    Parameters
+    ----------
+    coverage : Coverage
+        Share of each pixel that is covered, 0 to 1.
+    width : int
+        In pixels.
+
+    Returns
+    -------
+    ndarray
+    """
     put, at = coverage.put, coverage.untouched
     return np.asarray(at if put.w == width else at // put.w * width + at % put.w + put.x, np.intp) + put.y * width
 
@@ -52,9 +90,9 @@ def joined(steps: Sequence[Step], coverages: Sequence[Coverage | None], width: i
 
     Notes
     -----
-    A pixel of which ``A`` is covered, and ``c`` by the next step, keeps all that is there if that and ``c`` have room in it; else what is
-    there gives way, to ``1 − c``.  Landings that meet thus add up, landings that lie on one another cover the earlier, and in any order
-    no more than the whole of a pixel is given.
+    A pixel of which ``A`` is covered, and ``c`` by the next step, keeps all that is there if that and ``c`` have room
+    in it; else what is there gives way, to ``1 − c``.  Landings that meet thus add up, landings that lie on one another
+    cover the earlier, and in any order no more than the whole of a pixel is given.
     """
     covered = np.zeros((height, width), np.float32)
     out = []
@@ -87,7 +125,9 @@ def _shared(coverage: Coverage, covered: Floats) -> Cover:
         room = c + before <= 1 + 2 * SLIGHT
         keep = np.where(room, np.float32(1), (1 - c) / np.maximum(before, SLIGHT)).astype(np.float32)
         told = np.rint(before * CODES) / CODES
-        own = np.where(room, np.rint(np.minimum(before + c, 1) * CODES) / CODES - told, np.rint(c * CODES) / CODES).astype(np.float32)
+        own = np.where(
+            room, np.rint(np.minimum(before + c, 1) * CODES) / CODES - told, np.rint(c * CODES) / CODES
+        ).astype(np.float32)
         keep[before == 0] = 0
         found.append((np.asarray(places[part], np.intp), own, keep, (1 - own - keep).astype(np.float32)))
         after = was.copy()
@@ -96,5 +136,13 @@ def _shared(coverage: Coverage, covered: Floats) -> Cover:
         covered[at.cut()] = after
     where = np.concatenate([np.zeros(0, np.intp), *(places for places, *_ in found)])
     own, keep, bare = (np.concatenate([np.zeros(0, np.float32), *(f[k] for f in found)])[:, None] for k in (1, 2, 3))
-    return Cover(where, own, keep if keep.any() else None, bare, spared if len(spared) else None, tuple(others),
-                 hollow if len(hollow) else None, tuple(hollows))
+    return Cover(
+        where,
+        own,
+        keep if keep.any() else None,
+        bare,
+        spared if len(spared) else None,
+        tuple(others),
+        hollow if len(hollow) else None,
+        tuple(hollows),
+    )

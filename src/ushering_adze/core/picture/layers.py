@@ -11,6 +11,7 @@ from ushering_adze.core.kinds.kind import DISSOLVE, Way
 from ushering_adze.core.show import Canvas, LayerSettings, Show
 
 if TYPE_CHECKING:
+
     class LayerState(tuple[Any, ...]):
         """A value of every kind, by name and in the order of `KINDS`."""
 
@@ -66,7 +67,19 @@ def sources_of_layer(state: LayerState) -> tuple[str, ...]:
 
 
 def layer_state(settings: LayerSettings, canvas: Canvas) -> LayerState:
-    """The state that shows exactly these settings on this canvas."""
+    """The state that shows exactly these settings on this canvas.
+
+    Parameters
+    ----------
+    settings : LayerSettings
+        The settings.
+    canvas : Canvas
+        Which canvas.
+
+    Returns
+    -------
+    LayerState
+    """
     return LayerState._make(kind.value(getattr(settings, kind.name), canvas.width, canvas.height) for kind in KINDS)
 
 

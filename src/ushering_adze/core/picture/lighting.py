@@ -42,7 +42,8 @@ Floats = NDArray[np.float32]
 
 
 class Light(NamedTuple):
-    """What shares out the light of a region: weights over the region itself, or over the face of its screen; and its lift there.
+    """What shares out the light of a region: weights over the region itself, or over the face of its screen; and its
+    lift there.
 
     ``batches`` are those of the LED wall it feeds, each as rectangles of the raster.
     """
@@ -55,7 +56,9 @@ class Light(NamedTuple):
 
 @lru_cache(maxsize=32)
 def _family_weights(rects: tuple[Rect, ...], blend: Blend) -> tuple[Floats, ...]:
-    """Blend weights of one screen's pictures, kept while edits elsewhere leave them as they are; not to be written to."""
+    """Blend weights of one screen's pictures, kept while edits elsewhere leave them as they are; not to be
+    written to.
+    """
     return tuple(blend_weights(rects, blend.exponent, blend.curve))
 
 
@@ -63,7 +66,18 @@ Family = tuple[tuple[Region, Output], ...]
 
 
 def family_of(show: Show, surface: str) -> Family:
-    """The regions that light one screen, with their outputs; repeats left out."""
+    """The regions that light one screen, with their outputs; repeats left out.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+
+    Returns
+    -------
+    Family
+    """
     return tuple((r, show.output(r.output)) for r in show.lit_by(surface))
 
 
@@ -74,8 +88,14 @@ def _shape(face: Rect, rect: Rect, landing: Landing, raster: tuple[int, int], gr
 
 
 @lru_cache(maxsize=16)
-def _family_shares(face: Rect, shapes: tuple[Shape, ...], blacks: tuple[BlackMatch | None, ...], blend: Blend, grid: int,
-                   uneven: tuple[Uneven | None, ...]) -> tuple[Share, ...]:
+def _family_shares(
+    face: Rect,
+    shapes: tuple[Shape, ...],
+    blacks: tuple[BlackMatch | None, ...],
+    blend: Blend,
+    grid: int,
+    uneven: tuple[Uneven | None, ...],
+) -> tuple[Share, ...]:
     leaks = [b.leak if b is not None else None for b in blacks]
     softs = [b.soft if b is not None else 0.0 for b in blacks]
     own = [None if u is None else _unevenness(face, grid, u) for u in uneven]
@@ -106,24 +126,54 @@ def _unevenness(face: Rect, grid: int, uneven: Uneven) -> Floats:
     values = np.array([f.red, f.green, f.blue], np.float32).reshape(3, f.rows, f.columns).transpose(1, 2, 0)
     u = np.clip(at[..., 0] / uneven.raster[0], 0, 1) * (f.columns - 1)
     v = np.clip(at[..., 1] / uneven.raster[1], 0, 1) * (f.rows - 1)
-    found = 1 / np.maximum(remapped(np.ascontiguousarray(values), u.astype(np.float32), v.astype(np.float32)), np.float32(0.05))
-    places_x, places_y = (np.interp(np.arange(n), at, np.arange(len(at))).astype(np.float32) for n, at in ((columns, x), (rows, y)))
+    found = 1 / np.maximum(
+        remapped(np.ascontiguousarray(values), u.astype(np.float32), v.astype(np.float32)), np.float32(0.05)
+    )
+    places_x, places_y = (
+        np.interp(np.arange(n), at, np.arange(len(at))).astype(np.float32) for n, at in ((columns, x), (rows, y))
+    )
     return remapped(np.ascontiguousarray(found), *np.meshgrid(places_x, places_y))
 
 
 def screen_shares(show: Show, surface: str, lagging: Mapping[str, Landing] = {}) -> tuple[Share, ...]:
-    """How the pictures of one screen share its light, in the order of `family_of`; the very same ones while they stay as they are."""
+    """How the pictures of one screen share its light, in the order of `family_of`; the very same ones while they stay
+    as they are.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+        Which surface, by its id.
+    lagging : Mapping[str, Landing], optional
+        Landings whose exact maps are still to come.
+
+    Returns
+    -------
+    tuple[Share, ...]
+    """
     screen = show.surface(surface)
     blend = screen.blend if isinstance(screen, Projection) else Blend()
     family = family_of(show, surface)
     blacks = tuple(o.black if o.black is not None and o.black.on else None for _, o in family)
     grid = GRID if any(blacks) else 2 * GRID  # blacks end where pictures do; ramps are smooth
     face = face_of(r for r, _ in family)
-    shapes = [_shape(face, Rect(r.x, r.y, r.w, r.h), lagging.get(r.id, r.landing), (o.timing.width, o.timing.height), grid) for r, o in family]
+    shapes = [
+        _shape(face, Rect(r.x, r.y, r.w, r.h), lagging.get(r.id, r.landing), (o.timing.width, o.timing.height), grid)
+        for r, o in family
+    ]
     if not any(blacks):
         shapes = [shape._replace(reach=b"") for shape in shapes]  # what lies past its region counts for blacks only
-    uneven = tuple(Uneven(Rect(r.x, r.y, r.w, r.h), lagging.get(r.id, r.landing), (o.timing.width, o.timing.height), o.picture.uniformity)
-                   if b is not None and o.picture.uniformity is not None else None for (r, o), b in zip(family, blacks, strict=True))
+    uneven = tuple(
+        Uneven(
+            Rect(r.x, r.y, r.w, r.h),
+            lagging.get(r.id, r.landing),
+            (o.timing.width, o.timing.height),
+            o.picture.uniformity,
+        )
+        if b is not None and o.picture.uniformity is not None
+        else None
+        for (r, o), b in zip(family, blacks, strict=True)
+    )
     return _family_shares(face, tuple(shapes), blacks, blend, grid, uneven)
 
 
@@ -151,6 +201,18 @@ def light_of(show: Show, region: Region, lagging: Mapping[str, Landing] = {}) ->
     """How the light of a region that is one projector's part of a screen is shared; None when it has no neighbour.
 
     For regions in ``lagging`` the light is that of the landing given there.
+
+    Parameters
+    ----------
+    show : Show
+    region : Region
+        Which region.
+    lagging : Mapping[str, Landing], optional
+        Landings whose exact maps are still to come.
+
+    Returns
+    -------
+    Light | None
     """
     screen = show.surface(region.surface) if region.surface is not None else None
     batches = _batches_of(show, region, screen)
@@ -176,8 +238,10 @@ def light_of(show: Show, region: Region, lagging: Mapping[str, Landing] = {}) ->
 def _on_grid(share: Share, region: Region, u: Floats, v: Floats) -> Maps:
     """Places of a region, in pixel centres, as places on the grid over its screen's face."""
     face, scale = share.face, np.float32(1 / share.grid)
-    return (u * scale + np.float32((0.5 + region.x - face.x) / share.grid - 0.5),
-            v * scale + np.float32((0.5 + region.y - face.y) / share.grid - 0.5))
+    return (
+        u * scale + np.float32((0.5 + region.x - face.x) / share.grid - 0.5),
+        v * scale + np.float32((0.5 + region.y - face.y) / share.grid - 0.5),
+    )
 
 
 def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats) -> Floats:
@@ -186,23 +250,31 @@ def _sampled(values: Floats, share: Share, region: Region, u: Floats, v: Floats)
 
 
 def _weight(share: Share, region: Region, u: Floats, v: Floats, ones: bool) -> tuple[Floats, NDArray[np.bool_] | None]:
-    """Weights, computed only in those tiles of the raster that show places where they are not 1; and which tiles those are.
+    """Weights, computed only in those tiles of the raster that show places where they are not 1; and which tiles those
+    are.
 
     Elsewhere nothing is written unless it shall be ``ones``.
     """
     straight = isinstance(region.landing, MeshLanding) and region.landing.spans == "straight"
     x, y = np.float32(region.x + 0.5), np.float32(region.y + 0.5)
-    if share.parted is None or straight:  # straight maps leap where they end: what is in a tile cannot be told by its corners
+    if (
+        share.parted is None or straight
+    ):  # straight maps leap where they end: what is in a tile cannot be told by its corners
         return share.weight_at(u + x, v + y), None
     h, w = u.shape
     rows, columns = np.append(np.arange(0, h, TILE), h - 1), np.append(np.arange(0, w, TILE), w - 1)
     corners = np.ix_(rows, columns)
     less, ends = share.parted, []
-    for places, size in zip(_on_grid(share, region, u[corners], v[corners]), (share.weight.shape[1], share.weight.shape[0]), strict=True):
+    for places, size in zip(
+        _on_grid(share, region, u[corners], v[corners]), (share.weight.shape[1], share.weight.shape[0]), strict=True
+    ):
         four = np.stack([places[:-1, :-1], places[:-1, 1:], places[1:, :-1], places[1:, 1:]])
         low, high = four.min(0), four.max(0)
         more = 3 + 0.25 * (high - low)  # between its corners a tile may bulge
-        ends += [np.clip(np.floor(low - more), 0, size - 1).astype(int), np.clip(np.ceil(high + more) + 1, 1, size).astype(int)]
+        ends += [
+            np.clip(np.floor(low - more), 0, size - 1).astype(int),
+            np.clip(np.ceil(high + more) + 1, 1, size).astype(int),
+        ]
     x0, x1, y0, y1 = ends
     found = np.ones((h, w), np.float32) if ones else np.empty((h, w), np.float32)
     varied = np.asarray(less[y1, x1] - less[y0, x1] - less[y1, x0] + less[y0, x0] > 0)
@@ -222,7 +294,11 @@ def _raster_light(output: Output, put: Rect) -> Floats | None:
         light = even if light is None else even * light[..., None]
     if picture.white is not None:
         gains = np.array(white_gains(picture.white)[::-1], np.float32)
-        light = np.broadcast_to(gains, (put.h, put.w, 3)) if light is None else (light if light.ndim == 3 else light[..., None]) * gains
+        light = (
+            np.broadcast_to(gains, (put.h, put.w, 3))
+            if light is None
+            else (light if light.ndim == 3 else light[..., None]) * gains
+        )
     return light
 
 
@@ -231,11 +307,39 @@ _mask_light = lru_cache(maxsize=16)(mask_light)
 _grid_light = lru_cache(maxsize=8)(grid_light)
 
 
-def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, maps: Maps | None,
-               laid: Callable[[Floats], Floats] | None, touched: Callable[[], NDArray[np.bool_]] | None = None) -> Finish | None:
+def lit_finish(
+    output: Output,
+    region: Region,
+    light: Light | None,
+    put: Rect,
+    maps: Maps | None,
+    laid: Callable[[Floats], Floats] | None,
+    touched: Callable[[], NDArray[np.bool_]] | None = None,
+) -> Finish | None:
     """The finish of a step, from how light is shared on the screen and what belongs to the raster.
 
     ``touched`` tells which pixels of ``put`` a bend covers at all; no others are lifted.
+
+    Parameters
+    ----------
+    output : Output
+        Which output.
+    region : Region
+        Which region.
+    light : Light | None
+        How a region is lit: weights, lifts, white; None for plainly.
+    put : Rect
+        Where it is put, in pixels of where it goes.
+    maps : Maps | None
+        Columns and rows to take from, in pixel centres.
+    laid : Callable[[Floats], Floats] | None
+        What lies there.
+    touched : Callable[[], ndarray] | None, optional
+        What is touched.
+
+    Returns
+    -------
+    Finish | None
     """
     weight: Floats | None = None
     lift: Floats | None = None
@@ -245,7 +349,8 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
         own = laid(light.own) if laid is not None else None
         if own is None:
             assert maps is not None
-            # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the edge.
+            # Past the edge the weight of the edge goes on: a pixel half outside a blended edge must stay as dark as the
+            # edge.
             own = remapped(light.own, *maps)
         weight = own
     elif light is not None and light.share is not None:
@@ -270,8 +375,11 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
     landing = region.landing
     x, y = (region.x - landing.x, region.y - landing.y) if isinstance(landing, RectLanding) else (0, 0)
     phase = (light.sign if light is not None else 1, x % 4, y % 4)
-    finish = None if weight is None else finish_of(
-        weight, lift, put, output.picture.gamma, phase, varied if raster is None else None, sent)
+    finish = (
+        None
+        if weight is None
+        else finish_of(weight, lift, put, output.picture.gamma, phase, varied if raster is None else None, sent)
+    )
     toned = _toned(light, output, put, phase) if light is not None else ()
     if not toned:
         return finish
@@ -279,6 +387,22 @@ def lit_finish(output: Output, region: Region, light: Light | None, put: Rect, m
 
 
 def bare_finish(output: Output, put: Rect) -> Finish | None:
-    """The finish of a step whose light is left as it is: what the display's response asks for, if it was measured."""
+    """The finish of a step whose light is left as it is: what the display's response asks for, if it was measured.
+
+    Parameters
+    ----------
+    output : Output
+        Which output.
+    put : Rect
+        Where it is put, in pixels of where it goes.
+
+    Returns
+    -------
+    Finish | None
+    """
     sent = sent_codes(output.picture)
-    return None if sent is None else finish_of(np.ones((put.h, put.w), np.float32), None, put, output.picture.gamma, sent=sent)
+    return (
+        None
+        if sent is None
+        else finish_of(np.ones((put.h, put.w), np.float32), None, put, output.picture.gamma, sent=sent)
+    )

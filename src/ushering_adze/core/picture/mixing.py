@@ -28,6 +28,11 @@ def mix_of(picture: Picture) -> tuple[Share, ...]:
     tuple of Share
         Weights add to 1; what comes first in time is first.
 
+    References
+    ----------
+    T. Porter and T. Duff, "Compositing digital images" (1984), section 4.4: the *plus* operator of dissolved pictures
+    (from memory).
+
     Examples
     --------
     >>> from ushering_adze.core.kinds.on_its_way import Shown
@@ -51,9 +56,11 @@ def mix_of(picture: Picture) -> tuple[Share, ...]:
 
 
 def noticeable(mix: Sequence[Share]) -> tuple[Share, ...]:
-    """A mix without the smallest shares, as many as can be left out without any code being changed by half; the largest gets theirs.
+    """A mix without the smallest shares, as many as can be left out without any code being changed by half; the largest
+    gets theirs.
 
-    A dissolve begins and ends with such shares: to resample and mix in pictures of which nothing can be seen only takes time.
+    A dissolve begins and ends with such shares: to resample and mix in pictures of which nothing can be seen only takes
+    time.
 
     Parameters
     ----------

@@ -20,9 +20,24 @@ class Cut(NamedTuple):
 
 
 def resample(pixels: Pixels, cut: Cut, reuse: Pixels | None = None) -> Pixels:
-    """The cut's pixels at the size at which they are put: a view when sizes agree, area average when shrinking, else linear.
+    """The cut's pixels at the size at which they are put: a view when sizes agree, area average when shrinking, else
+    linear.
 
-    ``reuse`` may be an array of the right size that is no longer needed; fresh memory is dear at thirty frames a second.
+    ``reuse`` may be an array of the right size that is no longer needed; fresh memory is dear at thirty frames a
+    second.
+
+    Parameters
+    ----------
+    pixels : Pixels
+        BGRA, premultiplied, shape (h, w, 4).
+    cut : Cut
+        Whether all arrives at once.
+    reuse : Pixels | None, optional
+        What may be used again.
+
+    Returns
+    -------
+    Pixels
     """
     taken = pixels[cut.take.cut()]
     if (cut.put.w, cut.put.h) == (cut.take.w, cut.take.h):
@@ -31,11 +46,28 @@ def resample(pixels: Pixels, cut: Cut, reuse: Pixels | None = None) -> Pixels:
 
 
 def _half(pixels: Pixels) -> Pixels:
-    return np.asarray(cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8)
+    return np.asarray(
+        cv2.resize(pixels, (pixels.shape[1] // 2, pixels.shape[0] // 2), interpolation=cv2.INTER_AREA), np.uint8
+    )
 
 
 def halvings(size: int, wanted: int) -> int:
     """How often a side is halved before it is at less than twice the wanted size.
+
+    Parameters
+    ----------
+    size : int
+        Pixels of one side as they are.
+    wanted : int
+        What is wanted.
+
+    Returns
+    -------
+    int
+
+    References
+    ----------
+    L. Williams, "Pyramidal parametrics" (1983): a mean of four for each halving (from memory).
 
     Examples
     --------
@@ -55,6 +87,10 @@ def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0)
         Halvings on each side.
     left, top : int
         Pixels that the first blocks are short of; they, and what the last lack, are filled up with the picture's edge.
+
+    References
+    ----------
+    L. Williams, "Pyramidal parametrics" (1983) (from memory).
 
     Examples
     --------
@@ -80,8 +116,22 @@ FAR_APART = 1.5
 def softened(pixels: Pixels, across: float, down: float) -> Pixels:
     """A picture ready to be made so many times smaller across and down by linear samples, less than twice.
 
-    From one and a half times on samples lie so far apart that a column between two of them nearly vanishes; each then lends its
-    neighbours a share first, up to a quarter where it becomes twice smaller, so that none has less than two thirds of its due.
+    From one and a half times on samples lie so far apart that a column between two of them nearly vanishes; each then
+    lends its neighbours a share first, up to a quarter where it becomes twice smaller, so that none has less than two
+    thirds of its due.
+
+    Parameters
+    ----------
+    pixels : Pixels
+        BGRA, premultiplied, shape (h, w, 4).
+    across : float
+        From the left, in pixels.
+    down : float
+        From the top, in pixels.
+
+    Returns
+    -------
+    Pixels
 
     Examples
     --------
@@ -95,14 +145,17 @@ def softened(pixels: Pixels, across: float, down: float) -> Pixels:
     if not any(sigmas):
         return pixels
     size = (3 if sigmas[0] else 1, 3 if sigmas[1] else 1)
-    return np.asarray(cv2.GaussianBlur(pixels, size, sigmas[0] or 1.0, sigmaY=sigmas[1] or 1.0, borderType=cv2.BORDER_REPLICATE), np.uint8)
+    return np.asarray(
+        cv2.GaussianBlur(pixels, size, sigmas[0] or 1.0, sigmaY=sigmas[1] or 1.0, borderType=cv2.BORDER_REPLICATE),
+        np.uint8,
+    )
 
 
 def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None) -> Pixels:
     """Resample a whole picture to another size.
 
-    Up to twice smaller, and larger, is linear; a side that becomes more than twice smaller is averaged by whole blocks of pixels
-    first, so that no source pixel is skipped.
+    Up to twice smaller, and larger, is linear; a side that becomes more than twice smaller is averaged by whole blocks
+    of pixels first, so that no source pixel is skipped.
 
     Parameters
     ----------
@@ -128,22 +181,50 @@ def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None
     if pixels.shape[:2] == (h, w):
         return np.asarray(cv2.resize(pixels, (width, height), dst=reuse, interpolation=cv2.INTER_LINEAR), np.uint8)
     inverse = np.array([[w / width, 0, 0.5 * w / width - 0.5], [0, h / height, 0.5 * h / height - 0.5]])
-    return np.asarray(cv2.warpAffine(pixels, inverse, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-                                     borderMode=cv2.BORDER_REPLICATE), np.uint8)
+    return np.asarray(
+        cv2.warpAffine(
+            pixels,
+            inverse,
+            (width, height),
+            flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+            borderMode=cv2.BORDER_REPLICATE,
+        ),
+        np.uint8,
+    )
 
 
 def halved(pixels: Pixels, width: int, height: int) -> Pixels:
-    """A picture averaged by whole blocks of 2 × 2, as often as that leaves it at least ``width`` × ``height`` pixels and its sides are even.
+    """A picture averaged by whole blocks of 2 × 2, as often as that leaves it at least ``width`` × ``height`` pixels
+    and its sides are even.
 
     Averaging by area is much quicker so than in one step; what is left to do is less than a half, unless a side is odd.
+
+    Parameters
+    ----------
+    pixels : Pixels
+        BGRA, premultiplied, shape (h, w, 4).
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    Pixels
     """
-    while pixels.shape[1] >= 2 * width and pixels.shape[0] >= 2 * height and not (pixels.shape[0] % 2 or pixels.shape[1] % 2):
+    while (
+        pixels.shape[1] >= 2 * width
+        and pixels.shape[0] >= 2 * height
+        and not (pixels.shape[0] % 2 or pixels.shape[1] % 2)
+    ):
         pixels = _half(pixels)
     return pixels
 
 
 def _span(start: int, length: int, scale: float, block: int, size: int) -> tuple[int, int]:
-    """First and last source pixel, by whole blocks, that ``length`` pixels from ``start`` on are made from; two blocks more on each side."""
+    """First and last source pixel, by whole blocks, that ``length`` pixels from ``start`` on are made from; two blocks
+    more on each side.
+    """
     first = floor(start * scale / block) - 2
     last = ceil((start + length) * scale / block) + 2
     return max(0, first * block), min(size, last * block)
@@ -167,7 +248,8 @@ def resample_part(pixels: Pixels, cut: Cut, part: Rect) -> Pixels:
 
     Examples
     --------
-    >>> made = resample_part(np.full((2, 2, 4), 9, np.uint8), Cut(Rect(0, 0, 2, 2), Rect(-10**6, 0, 2 * 10**6, 4)), Rect(0, 0, 3, 2))
+    >>> made = resample_part(np.full((2, 2, 4), 9, np.uint8), Cut(Rect(0, 0, 2, 2), Rect(-10**6, 0, 2 * 10**6, 4)),
+    ...     Rect(0, 0, 3, 2))
     >>> made.shape, int(made[0, 0, 0])
     ((2, 3, 4), 9)
     """
@@ -178,9 +260,19 @@ def resample_part(pixels: Pixels, cut: Cut, part: Rect) -> Pixels:
     kx, ky = halvings(take.w, put.w), halvings(take.h, put.h)
     x0, x1 = _span(dx, part.w, take.w / put.w, 1 << kx, take.w)
     y0, y1 = _span(dy, part.h, take.h / put.h, 1 << ky, take.h)
-    used = reduced(pixels[take.y + y0:take.y + y1, take.x + x0:take.x + x1], kx, ky)
+    used = reduced(pixels[take.y + y0 : take.y + y1, take.x + x0 : take.x + x1], kx, ky)
     sx, sy = take.w / put.w / (1 << kx), take.h / put.h / (1 << ky)
     used = softened(used, sx, sy)
-    inverse = np.array([[sx, 0, (dx + 0.5) * sx - 0.5 - x0 / (1 << kx)], [0, sy, (dy + 0.5) * sy - 0.5 - y0 / (1 << ky)]])
-    return np.asarray(cv2.warpAffine(used, inverse, (part.w, part.h), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-                                     borderMode=cv2.BORDER_REPLICATE), np.uint8)
+    inverse = np.array(
+        [[sx, 0, (dx + 0.5) * sx - 0.5 - x0 / (1 << kx)], [0, sy, (dy + 0.5) * sy - 0.5 - y0 / (1 << ky)]]
+    )
+    return np.asarray(
+        cv2.warpAffine(
+            used,
+            inverse,
+            (part.w, part.h),
+            flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+            borderMode=cv2.BORDER_REPLICATE,
+        ),
+        np.uint8,
+    )

@@ -1,7 +1,7 @@
 """The steps by which a raster is filled from its canvases, and how each is run.
 
-A step writes only what its landing covers.  Along its edge, where it covers a pixel in part, it leaves the rest to whoever else is there:
-landings that meet share such pixels by what each covers, and lose nothing.
+A step writes only what its landing covers.  Along its edge, where it covers a pixel in part, it leaves the rest to
+whoever else is there: landings that meet share such pixels by what each covers, and lose nothing.
 """
 
 from __future__ import annotations
@@ -29,9 +29,10 @@ Floats = NDArray[np.float32]
 class Cover(NamedTuple):
     """How a step shares its raster with those before it.
 
-    ``at`` are the pixels it covers in part, counted row by row over the whole raster; each becomes ``own`` of what the step shows, ``keep``
-    of what was there, and ``bare`` of the bare raster; float32, shape (n, 1).  ``spared`` are pixels within ``put`` that belong to others,
-    ``others`` whole rectangles of such; ``hollow`` pixels within ``put`` that belong to nobody, ``hollows`` whole rectangles of such.
+    ``at`` are the pixels it covers in part, counted row by row over the whole raster; each becomes ``own`` of what the
+    step shows, ``keep`` of what was there, and ``bare`` of the bare raster; float32, shape (n, 1).  ``spared`` are
+    pixels within ``put`` that belong to others, ``others`` whole rectangles of such; ``hollow`` pixels within ``put``
+    that belong to nobody, ``hollows`` whole rectangles of such.
     """
 
     at: NDArray[np.intp]
@@ -49,11 +50,12 @@ class Cover(NamedTuple):
 class Step(NamedTuple):
     """One region on its way to the raster.
 
-    ``take`` is the part of the canvas that is read, ``put`` the part of the raster that is written.  ``maps`` are the inverse
-    maps of a warp: for each pixel of ``put``, the place in ``take`` it shows, float32.  ``flip`` and ``turn`` say how a picture that
-    is turned or resized lies on the raster.  Before it is warped a picture is made smaller by ``shrink``, across and down, or halved as
-    often as ``halved`` says, across and down, from so many pixels left of it and above it; then it still becomes ``rest`` times smaller.
-    ``bare`` is the finish with no light shared, lifted or held back.
+    ``take`` is the part of the canvas that is read, ``put`` the part of the raster that is written.  ``maps`` are the
+    inverse maps of a warp: for each pixel of ``put``, the place in ``take`` it shows, float32.  ``flip`` and ``turn``
+    say how a picture that is turned or resized lies on the raster.  Before it is warped a picture is made smaller by
+    ``shrink``, across and down, or halved as often as ``halved`` says, across and down, from so many pixels left of it
+    and above it; then it still becomes ``rest`` times smaller. ``bare`` is the finish with no light shared, lifted or
+    held back.
     """
 
     region: str
@@ -81,10 +83,9 @@ class Step(NamedTuple):
 class OutputPlan(NamedTuple):
     """Everything an output does with its canvases, in order.
 
-    ``adjust`` is the affine map of its codes where its light is not weighted.  Where it is, ``before`` is the map of codes before that,
-    and ``wire`` a table of codes after it, shape (1, 256, 4); everywhere if the response was ``measured``.  ``blank`` is the code of the bare
-    raster as it leaves.  ``flip`` is OpenCV's code of a
-    flip, or None.
+    ``adjust`` is the affine map of its codes where its light is not weighted.  Where it is, ``before`` is the map of
+    codes before that, and ``wire`` a table of codes after it, shape (1, 256, 4); everywhere if the response was
+    ``measured``.  ``blank`` is the code of the bare raster as it leaves.  ``flip`` is OpenCV's code of a flip, or None.
     """
 
     output: str
@@ -146,17 +147,35 @@ def _warp(step: Step, source: Pixels, target: Pixels) -> None:
         source = reduced(source, *step.halved)
     source = softened(source, *step.rest)
     u, v = step.maps
-    kind = {"nearest": cv2.INTER_NEAREST, "linear": cv2.INTER_LINEAR, "cubic": cv2.INTER_CUBIC, "area": cv2.INTER_LINEAR}[step.resampling]
+    kind = {
+        "nearest": cv2.INTER_NEAREST,
+        "linear": cv2.INTER_LINEAR,
+        "cubic": cv2.INTER_CUBIC,
+        "area": cv2.INTER_LINEAR,
+    }[step.resampling]
     remapped(source, u, v, kind, target)
 
 
 def shrunk(take: Rect, shrink: tuple[float, float]) -> tuple[int, int]:
-    """The size of a part of a canvas made smaller across and down."""
+    """The size of a part of a canvas made smaller across and down.
+
+    Parameters
+    ----------
+    take : Rect
+        What is taken, in pixels of where it comes from.
+    shrink : tuple[float, float]
+        By how much.
+
+    Returns
+    -------
+    tuple[int, int]
+    """
     return max(1, round(take.w / shrink[0])), max(1, round(take.h / shrink[1]))
 
 
 def lay_step(step: Step, plan: OutputPlan, source: Pixels, raster: Pixels) -> None:
-    """Bring one region from its canvas onto the raster and finish it, in place, beside what steps before it have put there.
+    """Bring one region from its canvas onto the raster and finish it, in place, beside what steps before it have put
+    there.
 
     Parameters
     ----------
@@ -180,7 +199,9 @@ def lay_step(step: Step, plan: OutputPlan, source: Pixels, raster: Pixels) -> No
     run_step(step, source, raster)
     finish_step(step, plan, raster)
     shown = _pixels(whole, cover.at)
-    if cover.parts is not None and len(cover.at) and not any(plan.blank[:3]):  # beside nothing but black: the same, and quicker
+    if (
+        cover.parts is not None and len(cover.at) and not any(plan.blank[:3])
+    ):  # beside nothing but black: the same, and quicker
         whole[cover.at] = np.asarray(cv2.multiply(shown, cover.parts, scale=1 / 255), np.uint8).view(np.uint32)[:, 0]
     elif len(cover.at):
         mixed = shown * cover.own
@@ -205,7 +226,18 @@ def _pixels(whole: NDArray[np.uint32], at: NDArray[np.intp]) -> Pixels:
 
 
 def finish_step(step: Step, plan: OutputPlan, raster: Pixels) -> None:
-    """What is done to a step's part of the raster after its picture is there: adjust, weigh and lift its light, and make codes for the wire."""
+    """What is done to a step's part of the raster after its picture is there: adjust, weigh and lift its light, and
+    make codes for the wire.
+
+    Parameters
+    ----------
+    step : Step
+        One step of an output’s plan.
+    plan : OutputPlan
+        The output’s plan.
+    raster : Pixels
+        An output’s picture, shape (h, w, 4).
+    """
     lit = raster[step.put.cut()]
     if step.finish is not None:
         if plan.before is not None:
@@ -224,5 +256,18 @@ def _leave(plan: OutputPlan, lit: Pixels, weighted: bool) -> None:
 
 @lru_cache(maxsize=4096)
 def seen_by(take: Rect, dirty: tuple[Rect, ...]) -> bool:
-    """Whether any changed rectangle of the canvas is within what a step reads; kept, because the same places change in every frame."""
+    """Whether any changed rectangle of the canvas is within what a step reads; kept, because the same places change in
+    every frame.
+
+    Parameters
+    ----------
+    take : Rect
+        What is taken, in pixels of where it comes from.
+    dirty : tuple[Rect, ...]
+        Where the canvas changed.
+
+    Returns
+    -------
+    bool
+    """
     return any(not take.meet(rect).empty for rect in dirty)

@@ -95,7 +95,21 @@ def even_gaps(rects: Sequence[Rect], axis: Axis, span: tuple[int, int] | None = 
 
 
 def with_gap(rects: Sequence[Rect], axis: Axis, gap: int) -> list[Rect]:
-    """Set every gap to the same number of pixels; the first stays where it is.  A negative gap overlaps."""
+    """Set every gap to the same number of pixels; the first stays where it is.  A negative gap overlaps.
+
+    Parameters
+    ----------
+    rects : Sequence[Rect]
+        In whole pixels.
+    axis : Axis
+        Along x or along y.
+    gap : int
+        Pixels between neighbours.
+
+    Returns
+    -------
+    list[Rect]
+    """
     if axis == "down":
         return [_flipped(r) for r in with_gap([_flipped(r) for r in rects], "across", gap)]
     made, x = list(rects), None
@@ -109,6 +123,19 @@ def reflected(rects: Sequence[Rect], axis: Axis, within: Rect) -> list[Rect]:
     """Mirror the places about the middle of a rectangle, pixel for pixel.
 
     A gap of *n* px at the left becomes one of *n* px at the right.  Reflecting twice gives the first places back.
+
+    Parameters
+    ----------
+    rects : Sequence[Rect]
+        In whole pixels.
+    axis : Axis
+        Along x or along y.
+    within : Rect
+        What is looked at.
+
+    Returns
+    -------
+    list[Rect]
 
     Examples
     --------
@@ -149,12 +176,43 @@ def swapped(rects: Sequence[Rect]) -> list[Rect]:
 
 
 def in_grid(rect: Rect, columns: int, rows: int, step_x: int, step_y: int) -> list[Rect]:
-    """Copies in rows and columns, row by row; the first is the rectangle itself."""
+    """Copies in rows and columns, row by row; the first is the rectangle itself.
+
+    Parameters
+    ----------
+    rect : Rect
+        In whole pixels.
+    columns : int
+        How many, from left to right.
+    rows : int
+        How many, from top to bottom.
+    step_x : int
+        Pixels from one to the next, to the right.
+    step_y : int
+        Pixels from one to the next, down.
+
+    Returns
+    -------
+    list[Rect]
+    """
     return [rect.moved(c * step_x, r * step_y) for r in range(rows) for c in range(columns)]
 
 
 def divided(whole: Rect, columns: int, rows: int) -> list[Rect]:
     """A rectangle in equal parts, row by row; sizes differ by at most a pixel, and nothing is left over.
+
+    Parameters
+    ----------
+    whole : Rect
+        What is divided.
+    columns : int
+        How many, from left to right.
+    rows : int
+        How many, from top to bottom.
+
+    Returns
+    -------
+    list[Rect]
 
     Examples
     --------
@@ -170,6 +228,19 @@ def divided(whole: Rect, columns: int, rows: int) -> list[Rect]:
 
 def shared_out(whole: Rect, shares: Sequence[float], axis: Axis) -> list[Rect]:
     """A rectangle cut by shares (per cent or any unit); cuts are rounded each by itself, so that nothing is left over.
+
+    Parameters
+    ----------
+    whole : Rect
+        What is shared out.
+    shares : Sequence[float]
+        Shares of light.
+    axis : Axis
+        Along x or along y.
+
+    Returns
+    -------
+    list[Rect]
 
     Examples
     --------
@@ -188,6 +259,17 @@ def packed(sizes: Sequence[tuple[int, int]], width: int) -> list[Rect]:
     """Lay sizes out from the top left in rows, in their order; a row ends where the next does not fit into ``width``.
 
     No two overlap.  What is wider than ``width`` gets a row of its own and sticks out.
+
+    Parameters
+    ----------
+    sizes : Sequence[tuple[int, int]]
+        Width and height of each.
+    width : int
+        In pixels.
+
+    Returns
+    -------
+    list[Rect]
 
     Examples
     --------

@@ -1,7 +1,7 @@
 """Coverage: how much of each raster pixel a landing covers, exactly, from its outline.
 
-An outline is a closed line of straight pieces on the raster.  Landings that meet share the pieces they meet at, so that what they
-cover adds up to whole pixels.
+An outline is a closed line of straight pieces on the raster.  Landings that meet share the pieces they meet at, so that
+what they cover adds up to whole pixels.
 """
 
 from __future__ import annotations
@@ -27,10 +27,10 @@ Side = tuple[tuple[float, float], ...]
 class Coverage(NamedTuple):
     """What share of each pixel of the rectangle ``put`` an outline encloses.
 
-    ``keys`` are the pixels its line goes through, counted row by row in rows of ``put.w + 2``, in order; ``sums`` the coverage at each,
-    which goes on to the right until the next; ``tiles`` of 32 × 32 px are 0 outside, 1 inside, 2 where the line is.  ``outside``,
-    ``inside`` and ``mixed`` are the same tiles joined to rectangles of the raster; ``untouched`` are the pixels of mixed ones that are not
-    covered at all, counted row by row over ``put``.
+    ``keys`` are the pixels its line goes through, counted row by row in rows of ``put.w + 2``, in order; ``sums`` the
+    coverage at each, which goes on to the right until the next; ``tiles`` of 32 × 32 px are 0 outside, 1 inside, 2
+    where the line is.  ``outside``, ``inside`` and ``mixed`` are the same tiles joined to rectangles of the raster;
+    ``untouched`` are the pixels of mixed ones that are not covered at all, counted row by row over ``put``.
     """
 
     put: Rect
@@ -59,7 +59,7 @@ class Coverage(NamedTuple):
 
     def touched(self) -> NDArray[np.bool_]:
         """Which pixels of ``put`` are covered at all, shape (put.h, put.w)."""
-        full = np.ascontiguousarray(np.repeat(np.repeat(self.tiles == 1, TILE, 0), TILE, 1)[:self.put.h, :self.put.w])
+        full = np.ascontiguousarray(np.repeat(np.repeat(self.tiles == 1, TILE, 0), TILE, 1)[: self.put.h, : self.put.w])
         for r in self.mixed:
             full[r.moved(-self.put.x, -self.put.y).cut()] = True
         full.reshape(-1)[self.untouched] = False
@@ -80,7 +80,10 @@ SLIGHT = 1 / 1024
 def _through_pixels(x: Floats, y: Floats) -> tuple[Floats, Floats, Floats, Floats]:
     """A closed line cut where it goes from one pixel to the next: starts and ends of its pieces, in order."""
     x1, y1 = np.roll(x, -1), np.roll(y, -1)
-    over, down = np.floor(np.maximum(x, x1)) - np.floor(np.minimum(x, x1)), np.floor(np.maximum(y, y1)) - np.floor(np.minimum(y, y1))
+    over, down = (
+        np.floor(np.maximum(x, x1)) - np.floor(np.minimum(x, x1)),
+        np.floor(np.maximum(y, y1)) - np.floor(np.minimum(y, y1)),
+    )
     pieces: list[Floats] = [np.zeros(len(x))]
     owners = [np.arange(len(x))]
     for low, high, count in ((x, x1, over.astype(int)), (y, y1, down.astype(int))):
@@ -110,12 +113,18 @@ def coverage_of(outline: Floats, put: Rect) -> Coverage:
     Returns
     -------
     Coverage
-        Exact to rounding: areas under the line's pieces are added up pixel by pixel, as for the outlines of type (the signed area of a
-        polygon, after C. F. Gauss's formula; each row's sum is carried to the right).
+        Exact to rounding: areas under the line's pieces are added up pixel by pixel, as for the outlines of type (the
+        signed area of a polygon, after C. F. Gauss's formula; each row's sum is carried to the right).
+
+    References
+    ----------
+    Green's theorem on each pixel square: signed areas of the outline's edges add to the area inside; common in font
+    rasterisers.
 
     Examples
     --------
-    >>> coverage_of(np.array([[0.5, 0.0], [3.0, 0.0], [3.0, 2.0], [0.5, 2.0]]), Rect(0, 0, 4, 2)).within(Rect(0, 0, 4, 2))[0].tolist()
+    >>> coverage_of(np.array([[0.5, 0.0], [3.0, 0.0], [3.0, 2.0], [0.5, 2.0]]), Rect(0, 0, 4, 2)).within(Rect(0, 0,
+    ...     4, 2))[0].tolist()
     [0.5, 1.0, 1.0, 0.0]
     """
     pitch = put.w + 2
@@ -139,15 +148,21 @@ def coverage_of(outline: Floats, put: Rect) -> Coverage:
         sums = -sums
     sums = np.asarray(np.clip(sums, 0, 1), np.float64)
     tiles = _tiles(put, keys, sums, line)
-    outside, inside, mixed = (tuple(r.moved(put.x, put.y) for r in rects_of_tiles(tiles == n, put.w, put.h)) for n in range(3))
+    outside, inside, mixed = (
+        tuple(r.moved(put.x, put.y) for r in rects_of_tiles(tiles == n, put.w, put.h)) for n in range(3)
+    )
     found = Coverage(put, keys, sums, tiles, outside, inside, mixed)
     places = [np.flatnonzero(found.within(r) <= SLIGHT) for r in mixed]
-    untouched = [(at // r.w + r.y - put.y) * put.w + at % r.w + r.x - put.x for at, r in zip(places, mixed, strict=True)]
+    untouched = [
+        (at // r.w + r.y - put.y) * put.w + at % r.w + r.x - put.x for at, r in zip(places, mixed, strict=True)
+    ]
     return found._replace(untouched=np.concatenate([np.zeros(0, np.int32), *untouched]).astype(np.int32))
 
 
 def _cut_rows(x: Floats, y: Floats, height: int) -> tuple[Floats, Floats]:
-    """A closed line with what is above and below moved to the first and last line of rows; sides that cross these lines are cut there."""
+    """A closed line with what is above and below moved to the first and last line of rows; sides that cross these lines
+    are cut there.
+    """
     for line in (0.0, float(height)):
         x1, y1 = np.roll(x, -1), np.roll(y, -1)
         crosses = ((y < line) & (y1 > line)) | ((y > line) & (y1 < line))
@@ -167,7 +182,10 @@ def _tiles(put: Rect, keys: NDArray[np.int64], sums: Floats, line: NDArray[np.in
     """Of each tile whether it is outside, inside, or on the line."""
     down, across = -(-put.h // TILE), -(-put.w // TILE)
     pitch = put.w + 2
-    ys, xs = np.minimum(np.arange(down) * TILE + TILE // 2, put.h - 1), np.minimum(np.arange(across) * TILE + TILE // 2, put.w - 1)
+    ys, xs = (
+        np.minimum(np.arange(down) * TILE + TILE // 2, put.h - 1),
+        np.minimum(np.arange(across) * TILE + TILE // 2, put.w - 1),
+    )
     at = np.searchsorted(keys, (ys[:, None] * pitch + xs).ravel(), "right")
     inside = np.concatenate([[0.0], np.abs(sums)])[at] > 0.5
     tiles: NDArray[np.uint8] = inside.astype(np.uint8).reshape(down, across)
@@ -201,7 +219,12 @@ def side_points(warp: Warp, start: tuple[float, float], end: tuple[float, float]
     at = np.concatenate([[a], between if a < b else between[::-1], [b]])
 
     def land(places: Floats) -> Floats:
-        return forward(warp, np.stack([places, np.full_like(places, start[1])] if across else [np.full_like(places, start[0]), places], -1))
+        return forward(
+            warp,
+            np.stack(
+                [places, np.full_like(places, start[1])] if across else [np.full_like(places, start[0]), places], -1
+            ),
+        )
 
     if warp.spans == "smooth" and (rows, columns) != (2, 2):
         # The curve's own bulge between points tells how many pieces it takes: it falls with their square.
@@ -215,7 +238,9 @@ def side_points(warp: Warp, start: tuple[float, float], end: tuple[float, float]
 
 @lru_cache(maxsize=1024)
 def _edge_points(nodes: Side, corners: Side, width: float, height: float, side: int) -> Side:
-    """An edge of a smooth bend, which its own nodes and the four corners tell alone; ``side`` 0 is the upper, then clockwise."""
+    """An edge of a smooth bend, which its own nodes and the four corners tell alone; ``side`` 0 is the upper, then
+    clockwise.
+    """
     matrix = homography([(0, 0), (width, 0), (width, height), (0, height)], corners)
     round_ = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height), (0.0, 0.0)]
     start, end = round_[side], round_[side + 1]
@@ -232,7 +257,20 @@ def outline_of(sides: Iterable[Side]) -> Floats:
 
 
 def sides_of(warp: Warp, part: tuple[float, float, float, float]) -> tuple[Side, Side, Side, Side]:
-    """The upper, right, lower and left side of a part of a region (left, top, right, bottom, in its pixels), clockwise round, on the raster."""
+    """The upper, right, lower and left side of a part of a region (left, top, right, bottom, in its pixels), clockwise
+    round, on the raster.
+
+    Parameters
+    ----------
+    warp : Warp
+        How the region bends.
+    part : tuple[float, float, float, float]
+        x, y, width and height of the part of the region.
+
+    Returns
+    -------
+    tuple[Side, Side, Side, Side]
+    """
     x0, y0, x1, y1 = part
     if part == (0, 0, warp.width, warp.height) and warp.spans == "smooth":
         n = warp.nodes
@@ -240,14 +278,32 @@ def sides_of(warp: Warp, part: tuple[float, float, float, float]) -> tuple[Side,
         corners = tuple(e[0] for e in edges)
         a, b, c, d = (_edge_points(e, corners, warp.width, warp.height, k) for k, e in enumerate(edges))
         return a, b, c, d
-    return (side_points(warp, (x0, y0), (x1, y0)), side_points(warp, (x1, y0), (x1, y1)),
-            side_points(warp, (x1, y1), (x0, y1)), side_points(warp, (x0, y1), (x0, y0)))
+    return (
+        side_points(warp, (x0, y0), (x1, y0)),
+        side_points(warp, (x1, y0), (x1, y1)),
+        side_points(warp, (x1, y1), (x0, y1)),
+        side_points(warp, (x0, y1), (x0, y0)),
+    )
 
 
 def matched(sides: Sequence[Side], nodes: Sequence[Side], known: dict[Side, Side]) -> tuple[Side, ...]:
-    """Sides with those that another landing has too taken from it, whichever way it goes round; and those of this one made known.
+    """Sides with those that another landing has too taken from it, whichever way it goes round; and those of this one
+    made known.
 
     ``nodes`` are the points that each side goes through: two curves through the same points are the same line for both.
+
+    Parameters
+    ----------
+    sides : Sequence[Side]
+        Which sides.
+    nodes : Sequence[Side]
+        Places that are known.
+    known : dict[Side, Side]
+        What is known already, to be used again.
+
+    Returns
+    -------
+    tuple[Side, ...]
     """
     out = []
     for side, through in zip(sides, nodes, strict=True):

@@ -1,7 +1,7 @@
 """The way back through a mesh: which place of its region each pixel of a raster shows.
 
-Smooth spans are inverted by Newton's method, on a lattice that is interpolated, and pixel by pixel along the region's edges; straight ones
-in closed form, cell by cell.
+Smooth spans are inverted by Newton's method, on a lattice that is interpolated, and pixel by pixel along the region's
+edges; straight ones in closed form, cell by cell.
 """
 
 from __future__ import annotations
@@ -20,8 +20,12 @@ FAR = -1e4
 """Where a raster pixel points to that shows nothing of the region."""
 
 
-def _newton(warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most: int = 12, enough: float = 2e-4) -> Floats:
-    """Region points whose `forward` is (x, y), for smooth spans; shape (n, 2).  A point that went no further than ``enough`` has arrived."""
+def _newton(
+    warp: Warp, x: Floats, y: Floats, start: Floats | None = None, most: int = 12, enough: float = 2e-4
+) -> Floats:
+    """Region points whose `forward` is (x, y), for smooth spans; shape (n, 2).  A point that went no further than
+    ``enough`` has arrived.
+    """
     points = np.stack([x, y], -1)
     p = projected(np.asarray(np.linalg.inv(warp.matrix), np.float64), points) if start is None else start
     limit = 0.6 * max(warp.width, warp.height)
@@ -47,6 +51,21 @@ def backward(warp: Warp, points: Floats) -> Floats:
     """The places of the region that land on points of the raster, of shape (n, 2); exact for smooth spans.
 
     Points that nothing of the region reaches give places outside it.
+
+    Parameters
+    ----------
+    warp : Warp
+        How the region bends.
+    points : Floats
+        Places, x and y in the last axis.
+
+    Returns
+    -------
+    Floats
+
+    References
+    ----------
+    Newton's method in two variables; W. H. Press et al., *Numerical Recipes*, 3rd ed., section 9.6 (from memory).
     """
     p = np.asarray(points, float).reshape(-1, 2)
     if warp.spans == "smooth":
@@ -57,29 +76,51 @@ def backward(warp: Warp, points: Floats) -> Floats:
 def backward_from(warp: Warp, points: Floats, near: Floats, enough: float = 2e-4) -> Floats:
     """`backward` for smooth spans, from region points near what is sought; both of shape (n, 2).
 
-    Newton's method ends with a step of ``enough`` region pixels, and is off by about its square, times half the curvature.
+    Newton's method ends with a step of ``enough`` region pixels, and is off by about its square, times half the
+    curvature.
+
+    Parameters
+    ----------
+    warp : Warp
+        How the region bends.
+    points : Floats
+        Places, x and y in the last axis.
+    near : Floats
+        How near, in pixels, counts.
+    enough : float, optional
+        How near is near enough.
+
+    Returns
+    -------
+    Floats
     """
     return _newton(warp, points[:, 0], points[:, 1], near, enough=enough)
 
 
 @lru_cache(maxsize=64)
 def _cubic_rows(coarse: int, times: int, pad: int) -> NDArray[np.float32]:
-    """Interpolates ``times`` as many samples from coarse ones with ``pad`` more at each end, by cubic Lagrange polynomials."""
+    """Interpolates ``times`` as many samples from coarse ones with ``pad`` more at each end, by cubic Lagrange
+    polynomials.
+    """
     matrix = np.zeros((coarse * times, coarse + 2 * pad), np.float32)
     for k in range(coarse * times):
         at = (k + 0.5) / times - 0.5 + pad
         i = int(np.floor(at))
         t = at - i
-        matrix[k, i - 1:i + 3] = (-t * (t - 1) * (t - 2) / 6, (t + 1) * (t - 1) * (t - 2) / 2,
-                                  -(t + 1) * t * (t - 2) / 2, (t + 1) * t * (t - 1) / 6)
+        matrix[k, i - 1 : i + 3] = (
+            -t * (t - 1) * (t - 2) / 6,
+            (t + 1) * (t - 1) * (t - 2) / 2,
+            -(t + 1) * t * (t - 2) / 2,
+            (t + 1) * t * (t - 1) / 6,
+        )
     return matrix
 
 
 class Lattice(NamedTuple):
     """The inverse of a warp at points of the raster ``edge`` pixels apart, between which it is interpolated.
 
-    ``values``, float32 of shape (2, rows, columns), are places of the region in pixel centres, x and y; the first is that of the raster's
-    ``left + edge / 2, top + edge / 2``.
+    ``values``, float32 of shape (2, rows, columns), are places of the region in pixel centres, x and y; the first is
+    that of the raster's ``left + edge / 2, top + edge / 2``.
     """
 
     values: NDArray[np.float32]
@@ -90,17 +131,37 @@ class Lattice(NamedTuple):
     def spread(self, x: int, y: int, w: int, h: int) -> Maps:
         """The place of each pixel of a rectangle that the lattice covers: ``map_x, map_y``, shape (h, w)."""
         _, rows, columns = self.values.shape
-        here = np.s_[y - self.top:y - self.top + h, x - self.left:x - self.left + w]
+        here = np.s_[y - self.top : y - self.top + h, x - self.left : x - self.left + w]
         size = (columns * self.edge, rows * self.edge)
-        map_x, map_y = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR), np.float32)[here] for plane in self.values)
+        map_x, map_y = (
+            np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR), np.float32)[here]
+            for plane in self.values
+        )
         return map_x, map_y
 
 
 def lattice_of(warp: Warp, x: int, y: int, w: int, h: int) -> Lattice:
     """The inverse of smooth spans over a rectangle of the raster.
 
-    It is solved by Newton's method on every sixteenth pixel, where nodes are dense or the curve ends on every fourth, and interpolated
-    between.
+    It is solved by Newton's method on every sixteenth pixel, where nodes are dense or the curve ends on every fourth,
+    and interpolated between.
+
+    Parameters
+    ----------
+    warp : Warp
+        How the region bends.
+    x : int
+        Column, in pixels from the left.
+    y : int
+        Row, in pixels from the top.
+    w : int
+        Width in pixels.
+    h : int
+        Height in pixels.
+
+    Returns
+    -------
+    Lattice
     """
     cells = [float(np.hypot(*np.moveaxis(np.diff(warp.nodes, axis=a), -1, 0)).min()) for a in (0, 1)]
     dense = min(cells) < 130 and warp.nodes.shape[:2] != (2, 2)
@@ -109,7 +170,8 @@ def lattice_of(warp: Warp, x: int, y: int, w: int, h: int) -> Lattice:
     coarse = _newton(warp, gx.ravel(), gy.ravel()).reshape(*gx.shape, 2).astype(np.float32)
     up_x, up_y = _cubic_rows(nx, 4, 2), _cubic_rows(ny, 4, 2)
     fine = np.stack([up_y @ coarse[..., k] @ up_x.T for k in (0, 1)], -1)
-    # Between samples the curve is missed most where it ends, and where nodes are dense: there Newton goes on from what was found.
+    # Between samples the curve is missed most where it ends, and where nodes are dense: there Newton goes on from what
+    # was found.
     u, v = fine[..., 0], fine[..., 1]
     inside = (u > -12) & (u < warp.width + 12) & (v > -12) & (v < warp.height + 12)
     if not dense:
@@ -126,13 +188,27 @@ def lattice_of(warp: Warp, x: int, y: int, w: int, h: int) -> Lattice:
 
 
 def inverse_warp(warp: Warp, x: int, y: int, w: int, h: int) -> Maps:
-    """For each pixel of a rectangle of the raster, the place of the region it shows; straight spans in closed form, smooth by a lattice.
+    """For each pixel of a rectangle of the raster, the place of the region it shows; straight spans in closed form,
+    smooth by a lattice.
+
+    Parameters
+    ----------
+    warp : Warp
+        How the region bends.
+    x : int
+        Column, in pixels from the left.
+    y : int
+        Row, in pixels from the top.
+    w : int
+        Width in pixels.
+    h : int
+        Height in pixels.
 
     Returns
     -------
     tuple of ndarray
-        ``map_x, map_y``, float32, shape (h, w), in pixel centres: the region's first pixel is 0.  Where the raster shows nothing of
-        the region the place is outside it.
+        ``map_x, map_y``, float32, shape (h, w), in pixel centres: the region's first pixel is 0.  Where the raster
+        shows nothing of the region the place is outside it.
     """
     if warp.spans == "straight":
         return _inverse_straight(warp, x, y, w, h)
@@ -140,11 +216,30 @@ def inverse_warp(warp: Warp, x: int, y: int, w: int, h: int) -> Maps:
 
 
 RIM = 5.0
-"""Region pixels on either side of a region's edge within which a lattice, spread, is not exact enough: there the curve ends."""
+"""Region pixels on either side of a region's edge within which a lattice, spread, is not exact enough: there the curve
+ends.
+"""
 
 
 def polished(warp: Warp, maps: Maps, x: int, y: int) -> Maps:
-    """Maps of smooth spans over a rectangle that begins at ``x, y``, solved for each single pixel along the region's edges."""
+    """Maps of smooth spans over a rectangle that begins at ``x, y``, solved for each single pixel along the region's
+    edges.
+
+    Parameters
+    ----------
+    warp : Warp
+        How the region bends.
+    maps : Maps
+        Columns and rows to take from, in pixel centres.
+    x : int
+        Column, in pixels from the left.
+    y : int
+        Row, in pixels from the top.
+
+    Returns
+    -------
+    Maps
+    """
     u, v = maps
     near_x = (np.abs(u) < RIM) | (np.abs(u - np.float32(warp.width)) < RIM)
     near_y = (np.abs(v) < RIM) | (np.abs(v - np.float32(warp.height)) < RIM)
@@ -161,7 +256,9 @@ def polished(warp: Warp, maps: Maps, x: int, y: int) -> Maps:
 
 
 def _in_cell(nodes: Floats, j: int, i: int, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-    """Where points lie within the bilinear cell (j, i), 0 to 1 across and down: the inverse in closed form.  ``x`` and ``y`` broadcast."""
+    """Where points lie within the bilinear cell (j, i), 0 to 1 across and down: the inverse in closed form.  ``x`` and
+    ``y`` broadcast.
+    """
     a, b, c, d = nodes[j, i], nodes[j, i + 1], nodes[j + 1, i], nodes[j + 1, i + 1]
     e, f, g = b - a, c - a, a - b - c + d
     qx, qy = x - a[0], y - a[1]
@@ -182,7 +279,10 @@ def _reach(nodes: Floats, j: int, i: int) -> tuple[tuple[float, float], tuple[fl
     rows, columns = nodes.shape[:2]
     over = 1.0 / max(1e-6, float(np.hypot(*(nodes[j, i + 1] - nodes[j, i]))))
     under = 1.0 / max(1e-6, float(np.hypot(*(nodes[j + 1, i] - nodes[j, i]))))
-    return ((-over if i == 0 else 0.0, 1 + over if i == columns - 2 else 1.0), (-under if j == 0 else 0.0, 1 + under if j == rows - 2 else 1.0))
+    return (
+        (-over if i == 0 else 0.0, 1 + over if i == columns - 2 else 1.0),
+        (-under if j == 0 else 0.0, 1 + under if j == rows - 2 else 1.0),
+    )
 
 
 def _each_cell(warp: Warp) -> list[tuple[int, int]]:
@@ -197,7 +297,10 @@ def _straight_back(warp: Warp, p: Floats) -> Floats:
         (u0, u1), (v0, v1) = _reach(warp.nodes, j, i)
         u, v = _in_cell(warp.nodes, j, i, p[:, 0], p[:, 1])
         here = (u >= u0) & (u <= u1) & (v >= v0) & (v <= v1)
-        out[here, 0], out[here, 1] = (i + u[here]) / (columns - 1) * warp.width, (j + v[here]) / (rows - 1) * warp.height
+        out[here, 0], out[here, 1] = (
+            (i + u[here]) / (columns - 1) * warp.width,
+            (j + v[here]) / (rows - 1) * warp.height,
+        )
     return out
 
 
@@ -205,7 +308,7 @@ def _inverse_straight(warp: Warp, x: int, y: int, w: int, h: int) -> Maps:
     rows, columns = warp.nodes.shape[:2]
     maps = np.full((h, w), FAR, np.float32), np.full((h, w), FAR, np.float32)
     for j, i in _each_cell(warp):
-        corners = warp.nodes[j:j + 2, i:i + 2].reshape(4, 2)
+        corners = warp.nodes[j : j + 2, i : i + 2].reshape(4, 2)
         x0, y0 = np.maximum(np.floor(corners.min(0)).astype(int) - 2 - (x, y), 0)
         x1, y1 = np.minimum(np.ceil(corners.max(0)).astype(int) + 2 - (x, y), (w, h))
         if x0 >= x1 or y0 >= y1:

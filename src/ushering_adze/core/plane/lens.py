@@ -60,6 +60,10 @@ def filled(values: NDArray[np.float64], columns: NDArray[np.float64], rows: NDAr
     Returns
     -------
     ndarray, shape (components, len(rows), len(columns)), float32
+
+    References
+    ----------
+    D. C. Brown, "Close-range camera calibration", Photogrammetric Engineering 37 (1971): radial terms (from memory).
     """
 
     def hats(at: NDArray[np.float64], count: int) -> NDArray[np.float32]:
@@ -71,7 +75,9 @@ def filled(values: NDArray[np.float64], columns: NDArray[np.float64], rows: NDAr
 
 
 class View(NamedTuple):
-    """A flat screen seen through a lens: ``matrix`` takes pixels of the picture without distortion to pixels of the screen."""
+    """A flat screen seen through a lens: ``matrix`` takes pixels of the picture without distortion to pixels of the
+    screen.
+    """
 
     lens: Lens
     matrix: Floats

@@ -64,7 +64,9 @@ class Rect(NamedTuple):
 
     def holds(self, other: Rect) -> bool:
         """Whether every pixel of ``other`` is in this one."""
-        return other.empty or (self.x <= other.x and self.y <= other.y and self.right >= other.right and self.foot >= other.foot)
+        return other.empty or (
+            self.x <= other.x and self.y <= other.y and self.right >= other.right and self.foot >= other.foot
+        )
 
     def moved(self, dx: int, dy: int) -> Rect:
         """The same size, ``dx`` columns to the right and ``dy`` rows down."""
@@ -92,7 +94,9 @@ def gathered(rects: Iterable[Rect]) -> list[Rect]:
         group = _families(pairs, len(table))
         count = int(group.max()) + 1
         joined = np.empty((count, 4), np.int64)
-        for n, (take, start) in enumerate(((np.minimum, MAX), (np.minimum, MAX), (np.maximum, -MAX), (np.maximum, -MAX))):
+        for n, (take, start) in enumerate(
+            ((np.minimum, MAX), (np.minimum, MAX), (np.maximum, -MAX), (np.maximum, -MAX))
+        ):
             column = np.full(count, start)
             take.at(column, group, table[:, n])
             joined[:, n] = column
@@ -103,6 +107,17 @@ def gathered(rects: Iterable[Rect]) -> list[Rect]:
 @lru_cache(maxsize=1024)
 def within(rects: tuple[Rect, ...], parts: tuple[Rect, ...]) -> tuple[Rect, ...]:
     """What rectangles share with parts, gathered.  Kept for the next time: from frame to frame the same places change.
+
+    Parameters
+    ----------
+    rects : tuple[Rect, ...]
+        In whole pixels.
+    parts : tuple[Rect, ...]
+        Where they may lie.
+
+    Returns
+    -------
+    tuple[Rect, ...]
 
     Examples
     --------
@@ -156,7 +171,21 @@ def overlapping(table: NDArray[np.int64]) -> NDArray[np.int64]:
 
 
 def rects_of_tiles(tiles: NDArray[np.bool_], width: int, height: int) -> list[Rect]:
-    """The tiles that are marked, joined to rectangles in pixels: runs in a row, and equal runs one below the other."""
+    """The tiles that are marked, joined to rectangles in pixels: runs in a row, and equal runs one below the other.
+
+    Parameters
+    ----------
+    tiles : ndarray
+        The tiles.
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    list[Rect]
+    """
     open_runs: dict[tuple[int, int], int] = {}
     done: list[tuple[int, int, int, int]] = []
     for j in range(tiles.shape[0] + 1):
@@ -170,5 +199,7 @@ def rects_of_tiles(tiles: NDArray[np.bool_], width: int, height: int) -> list[Re
                 del open_runs[run]
         for run in runs:
             open_runs.setdefault(run, j)
-    return [Rect(a * TILE, top * TILE, min(b * TILE, width) - a * TILE, min(foot * TILE, height) - top * TILE)
-            for a, top, b, foot in sorted(done)]
+    return [
+        Rect(a * TILE, top * TILE, min(b * TILE, width) - a * TILE, min(foot * TILE, height) - top * TILE)
+        for a, top, b, foot in sorted(done)
+    ]

@@ -43,7 +43,7 @@ def remapped(source: _A, u: Floats, v: Floats, kind: int = cv2.INTER_LINEAR, tar
         part = source[y0:y1, x0:x1]
         cv2.remap(part, u - np.float32(x0), v - np.float32(y0), kind, dst=target, borderMode=cv2.BORDER_REPLICATE)
         return target
-    sides = (np.s_[:h // 2], np.s_[h // 2:]) if h > w else (np.s_[:, :w // 2], np.s_[:, w // 2:])
+    sides = (np.s_[: h // 2], np.s_[h // 2 :]) if h > w else (np.s_[:, : w // 2], np.s_[:, w // 2 :])
     for side in sides:
         part = np.ascontiguousarray(target[side])
         target[side] = remapped(source, np.ascontiguousarray(u[side]), np.ascontiguousarray(v[side]), kind, part)

@@ -13,7 +13,9 @@ from ushering_adze.core.plane.rect import Rect
 
 
 class Hint(NamedTuple):
-    """A line that a dragged rectangle snapped to: where it lies, along which axis it was met, and the rectangle it belongs to, if any."""
+    """A line that a dragged rectangle snapped to: where it lies, along which axis it was met, and the rectangle it
+    belongs to, if any.
+    """
 
     axis: Axis
     at: int
@@ -21,7 +23,9 @@ class Hint(NamedTuple):
 
 
 class SnapLines(NamedTuple):
-    """Lines to snap to, sorted; twice their place, so that a centre line may lie between two pixels, and whose they are."""
+    """Lines to snap to, sorted; twice their place, so that a centre line may lie between two pixels, and whose they
+    are.
+    """
 
     across: NDArray[np.int64]
     down: NDArray[np.int64]
@@ -29,13 +33,33 @@ class SnapLines(NamedTuple):
     down_of: NDArray[np.int64]
 
 
-def snap_lines(rects: Sequence[Rect], whole: Rect | None = None, grid_x: Sequence[int] = (), grid_y: Sequence[int] = ()) -> SnapLines:
+def snap_lines(
+    rects: Sequence[Rect], whole: Rect | None = None, grid_x: Sequence[int] = (), grid_y: Sequence[int] = ()
+) -> SnapLines:
     """Edges and middles of other rectangles and of the whole, and the lines of a cabinet grid.
 
     Lines that are no rectangle's have owner −1.
+
+    Parameters
+    ----------
+    rects : Sequence[Rect]
+        In whole pixels.
+    whole : Rect | None, optional
+        The canvas; None for no lines of its own.
+    grid_x : Sequence[int], optional
+        By row and column.
+    grid_y : Sequence[int], optional
+        By row and column.
+
+    Returns
+    -------
+    SnapLines
     """
+
     def lines(starts: list[tuple[int, int]], more: Sequence[int]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        flat = [(2 * a, n) for n, (a, _) in enumerate(starts)] + [(2 * (a + size), n) for n, (a, size) in enumerate(starts)]
+        flat = [(2 * a, n) for n, (a, _) in enumerate(starts)] + [
+            (2 * (a + size), n) for n, (a, size) in enumerate(starts)
+        ]
         flat += [(2 * a + size, n) for n, (a, size) in enumerate(starts)]
         flat += [(2 * a, -1) for a in more]
         if whole is not None:
@@ -52,7 +76,9 @@ def snap_lines(rects: Sequence[Rect], whole: Rect | None = None, grid_x: Sequenc
     return SnapLines(x, y, x_of, y_of)
 
 
-def _nearest(lines: NDArray[np.int64], owners: NDArray[np.int64], mine: Sequence[int], near2: int) -> tuple[int, int, int] | None:
+def _nearest(
+    lines: NDArray[np.int64], owners: NDArray[np.int64], mine: Sequence[int], near2: int
+) -> tuple[int, int, int] | None:
     """The shift, twice, the line, twice, and its owner that bring one of ``mine`` to the nearest line."""
     best: tuple[int, int, int] | None = None
     for at in mine:
@@ -66,7 +92,23 @@ def _nearest(lines: NDArray[np.int64], owners: NDArray[np.int64], mine: Sequence
 
 
 def snapped(rect: Rect, lines: SnapLines, near: int, middles: bool = True) -> tuple[Rect, list[Hint]]:
-    """A dragged rectangle brought to the nearest line on each axis, if one of its edges or its middle is within ``near`` px of it.
+    """A dragged rectangle brought to the nearest line on each axis, if one of its edges or its middle is within
+    ``near`` px of it.
+
+    Parameters
+    ----------
+    rect : Rect
+        In whole pixels.
+    lines : SnapLines
+        The lines.
+    near : int
+        How near, in pixels, counts.
+    middles : bool, optional
+        The middles.
+
+    Returns
+    -------
+    tuple[Rect, list[Hint]]
 
     Examples
     --------
@@ -108,11 +150,16 @@ def distances(rect: Rect, others: Sequence[Rect] | NDArray[np.int64]) -> list[tu
         ("across", (bottom > top) & (right <= rect.x), rect.x - right, True, (top + bottom) // 2),
         ("across", (bottom > top) & (x >= rect.right), x - rect.right, False, (top + bottom) // 2),
         ("down", (far > near) & (foot <= rect.y), rect.y - foot, True, (near + far) // 2),
-        ("down", (far > near) & (y >= rect.foot), y - rect.foot, False, (near + far) // 2)]
+        ("down", (far > near) & (y >= rect.foot), y - rect.foot, False, (near + far) // 2),
+    ]
     found: list[tuple[Axis, int, int, int]] = []
     for axis, facing, length, before, middle in sides:
         if facing.any():
             n = int(np.argmin(np.where(facing, length, np.iinfo(np.int64).max)))
-            edge = (rect.x if axis == "across" else rect.y) - int(length[n]) if before else (rect.right if axis == "across" else rect.foot)
+            edge = (
+                (rect.x if axis == "across" else rect.y) - int(length[n])
+                if before
+                else (rect.right if axis == "across" else rect.foot)
+            )
             found.append((axis, edge, int(length[n]), int(middle[n])))
     return found

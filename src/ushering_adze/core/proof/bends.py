@@ -38,7 +38,9 @@ def bends(laid: Laid) -> Iterator[Finding]:
         tree = STRtree([shape for _, shape in landed])
         for n in np.flatnonzero(bent):
             yield from _past_raster(laid, landed[n][0], landed[n][1], raster, output)
-        for i, j in sorted((min(p), max(p)) for p in tree.query([shape for _, shape in landed], "intersects").T.tolist() if p[0] < p[1]):
+        for i, j in sorted(
+            (min(p), max(p)) for p in tree.query([shape for _, shape in landed], "intersects").T.tolist() if p[0] < p[1]
+        ):
             if bent[i] or bent[j]:
                 yield from _both_cover(laid, landed[i], landed[j], output)
 
@@ -48,7 +50,9 @@ def _box_of(shape: Any) -> Rect:
     return Rect(int(np.floor(x0)), int(np.floor(y0)), int(np.ceil(x1) - np.floor(x0)), int(np.ceil(y1) - np.floor(y0)))
 
 
-def _both_cover(laid: Laid, under: tuple[Region, Polygon], over: tuple[Region, Polygon], output: str) -> Iterator[Finding]:
+def _both_cover(
+    laid: Laid, under: tuple[Region, Polygon], over: tuple[Region, Polygon], output: str
+) -> Iterator[Finding]:
     (a, first), (b, second) = under, over
     both = first.intersection(second)
     wide = both.buffer(-LEAST / 2)
@@ -56,8 +60,10 @@ def _both_cover(laid: Laid, under: tuple[Region, Polygon], over: tuple[Region, P
         return
     home, at = laid.show.output(output), _box_of(both)
     cures = (Cure(f"Remove {b.name}", partial(without_regions, ids=[b.id])),)
-    words = (f"{a.name} and {b.name} land on the same {both.area:,.0f} px within {at.w}×{at.h} at {at.x}, {at.y} of "
-             f"{home.number} {home.name}; {b.name} covers {a.name}")
+    words = (
+        f"{a.name} and {b.name} land on the same {both.area:,.0f} px within {at.w}×{at.h} at {at.x}, {at.y} of "
+        f"{home.number} {home.name}; {b.name} covers {a.name}"
+    )
     yield Finding("claimed-twice", "error", words, Where("output", output, at, (a.id, b.id)), cures)
 
 
@@ -70,13 +76,22 @@ def _past_raster(laid: Laid, region: Region, shape: Polygon, raster: Rect, outpu
     share = 100 * off.area / shape.area
     into = Rect(max(0, min(at.x, raster.w - at.w)), max(0, min(at.y, raster.h - at.h)), at.w, at.h)
     dx, dy = into.x - at.x, into.y - at.y
-    cures = (Cure(f"Move it by {dx:+d}, {dy:+d} px", partial(_bend_moved, region=region, dx=dx, dy=dy)),) if raster.holds(into) else ()
+    cures = (
+        (Cure(f"Move it by {dx:+d}, {dy:+d} px", partial(_bend_moved, region=region, dx=dx, dy=dy)),)
+        if raster.holds(into)
+        else ()
+    )
     where = f"the raster of {home.number} {home.name}, {raster.w}×{raster.h} px"
     lies = "lies wholly off" if share > 99.99 else f"reaches {reach_words(at, raster)} past"
     # What a projector's raster cuts off may be meant: its neighbour lights it, or the screen ends there.
     severity: Severity = "error" if share > 99.99 else "note" if region.projector is not None else "warning"
-    yield Finding("off-raster", severity, f"{region.name}, bent, {lies} {where}: {share:.1f} % of it are lost",
-                  Where("output", output, at, (region.id,)), cures)
+    yield Finding(
+        "off-raster",
+        severity,
+        f"{region.name}, bent, {lies} {where}: {share:.1f} % of it are lost",
+        Where("output", output, at, (region.id,)),
+        cures,
+    )
 
 
 def _bend_moved(show: Show, region: Region, dx: int, dy: int) -> Show:

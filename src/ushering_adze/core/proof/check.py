@@ -12,7 +12,17 @@ from ushering_adze.core.proof.pixels import bounds, claims_on_raster, seams, sym
 from ushering_adze.core.show import Show
 
 RULES: tuple[Callable[[Laid], Iterator[Finding]], ...] = (
-    bounds, claims_on_raster, bends, seams, exchanged, cabinets, scaling, symmetry, unmapped, unfed)
+    bounds,
+    claims_on_raster,
+    bends,
+    seams,
+    exchanged,
+    cabinets,
+    scaling,
+    symmetry,
+    unmapped,
+    unfed,
+)
 
 
 def pixel_check(show: Show) -> list[Finding]:
@@ -21,7 +31,8 @@ def pixel_check(show: Show) -> list[Finding]:
     Examples
     --------
     >>> from ushering_adze.core.show import Canvas, Output, RectLanding, Region, Timing
-    >>> r = [Region(id=i, name=i.upper(), x=x, y=0, w=50, h=50, output="o", landing=RectLanding(x=n * 50, y=0, w=50, h=50))
+    >>> r = [Region(id=i, name=i.upper(), x=x, y=0, w=50, h=50, output="o", landing=RectLanding(x=n * 50, y=0, w=50,
+    ...     h=50))
     ...      for n, (i, x) in enumerate((("a", 0), ("b", 51)))]
     >>> show = Show(name="S", canvases=[Canvas(id="c", name="C", width=101, height=50, regions=r)],
     ...             outputs=[Output(id="o", number=1, name="O", timing=Timing(width=100, height=50, rate=60))])

@@ -19,7 +19,25 @@ from ushering_adze.core.show import Canvas, LedWall, Projection, Region, Show
 
 
 def remade(words: str, surface: str, canvas: str, output: str, at: tuple[int, int] = (0, 0)) -> Cure:
-    """The cure that makes all regions of a surface anew from what is rigged."""
+    """The cure that makes all regions of a surface anew from what is rigged.
+
+    Parameters
+    ----------
+    words : str
+        In words.
+    surface : str
+        Which surface, by its id.
+    canvas : str
+        Which canvas.
+    output : str
+        Which output.
+    at : tuple[int, int], optional
+        Top left.
+
+    Returns
+    -------
+    Cure
+    """
     return Cure(words, lambda show: with_surface_regions(show, surface, canvas, output, at)[0])
 
 
@@ -58,14 +76,25 @@ def cabinets(laid: Laid) -> Iterator[Finding]:
                 if wrong is not None:
                     yield _part_cabinet(laid.homes[mine[k]], laid.regions[mine[k]], surface, wrong, inner)
         size = (int(x1.max()), int(y1.max()))
-        if part is None or split or size == (part.width, part.height) or (isinstance(surface, LedWall) and surface.missing):
+        if (
+            part is None
+            or split
+            or size == (part.width, part.height)
+            or (isinstance(surface, LedWall) and surface.missing)
+        ):
             continue
         regions = [laid.regions[n] for n in mine]
         lands = Rect(int(table[:, 0].min()), int(table[:, 1].min()), *size)
         corner = (min(r.x for r in regions), min(r.y for r in regions))
         cure = remade(f"Make the regions of {surface.name} anew", id, laid.homes[mine[0]].id, output, corner)
-        yield Finding("size", "warning", f"{part.name} is {part.width}×{part.height} px as it is rigged, and what lands for it is "
-                      f"{size[0]}×{size[1]} px", Where("output", output, lands, tuple(r.id for r in regions)), (cure,))
+        yield Finding(
+            "size",
+            "warning",
+            f"{part.name} is {part.width}×{part.height} px as it is rigged, and what lands for it is "
+            f"{size[0]}×{size[1]} px",
+            Where("output", output, lands, tuple(r.id for r in regions)),
+            (cure,),
+        )
 
 
 def _within(edges: tuple[int, ...], start: int, end: int, word: str) -> tuple[str, int, int] | None:
@@ -77,7 +106,9 @@ def _within(edges: tuple[int, ...], start: int, end: int, word: str) -> tuple[st
     return None
 
 
-def _part_cabinet(canvas: Canvas, region: Region, wall: LedWall, wrong: tuple[str, int, int], at: tuple[int, int, int, int]) -> Finding:
+def _part_cabinet(
+    canvas: Canvas, region: Region, wall: LedWall, wrong: tuple[str, int, int], at: tuple[int, int, int, int]
+) -> Finding:
     word, n, into = wrong
     xs, ys = _edges(wall)
     x0, x1, y0, y1 = at
@@ -89,15 +120,24 @@ def _part_cabinet(canvas: Canvas, region: Region, wall: LedWall, wrong: tuple[st
         to_y[1] = ys[min(len(ys) - 1, ys.index(to_y[0]) + 1)]
     edges, end = (xs, x1) if word == "column" else (ys, y1)
     whole = edges[n - 1] + into
-    strip = Rect(region.x + edges[n - 1] - x0, region.y, into, region.h) if word == "column" else Rect(
-        region.x, region.y + edges[n - 1] - y0, region.w, into)
+    strip = (
+        Rect(region.x + edges[n - 1] - x0, region.y, into, region.h)
+        if word == "column"
+        else Rect(region.x, region.y + edges[n - 1] - y0, region.w, into)
+    )
     cures: tuple[Cure, ...] = ()
     if region.exact and not getattr(region.landing, "turn", 0) and not getattr(region.landing, "flip", False):
         target = Rect(region.x + to_x[0] - x0, region.y + to_y[0] - y0, to_x[1] - to_x[0], to_y[1] - to_y[0])
         cures = (Cure(f"Whole cabinets: {target.w}×{target.h}", partial(_rounded, region=region, target=target)),)
     verb = "ends" if end == whole else "starts"
-    return Finding("part-cabinet", "warning", f"{region.name} {verb} {into} px into {word} {n} of {wall.name}’s cabinets, "
-                   f"which is {edges[n] - edges[n - 1]} px", Where("canvas", canvas.id, strip, (region.id,)), cures)
+    return Finding(
+        "part-cabinet",
+        "warning",
+        f"{region.name} {verb} {into} px into {word} {n} of {wall.name}’s cabinets, "
+        f"which is {edges[n] - edges[n - 1]} px",
+        Where("canvas", canvas.id, strip, (region.id,)),
+        cures,
+    )
 
 
 def _rounded(show: Show, region: Region, target: Rect) -> Show:
@@ -114,10 +154,14 @@ def scaling(laid: Laid) -> Iterator[Finding]:
             continue
         native = (int(laid.native[n, 0]), int(laid.native[n, 1]))
         shown = region.model_copy(update={"w": native[0], "h": native[1]})
-        cures = (Cure("Land 1 : 1", partial(one_to_one, ids=[region.id])),
-                 Cure(f"Show {native[0]}×{native[1]} px of the canvas", partial(with_regions, regions={region.id: shown})),
-                 Cure("It is meant", partial(with_regions, regions={region.id: region.model_copy(update={"scaled": True})})))
-        words = f"{region.name} is resampled: {region.w}×{region.h} px of {canvas.name} land on {native[0]}×{native[1]} px"
+        cures = (
+            Cure("Land 1 : 1", partial(one_to_one, ids=[region.id])),
+            Cure(f"Show {native[0]}×{native[1]} px of the canvas", partial(with_regions, regions={region.id: shown})),
+            Cure("It is meant", partial(with_regions, regions={region.id: region.model_copy(update={"scaled": True})})),
+        )
+        words = (
+            f"{region.name} is resampled: {region.w}×{region.h} px of {canvas.name} land on {native[0]}×{native[1]} px"
+        )
         yield Finding("scaled", "warning", words, Where("canvas", canvas.id, rect_of(region), (region.id,)), cures)
 
 
@@ -132,9 +176,13 @@ def unmapped(laid: Laid) -> Iterator[Finding]:
         cures: tuple[Cure, ...] = ()
         if show.canvases and show.outputs:
             feed = next(iter(show.feeds_of(surface.id)), None)
-            canvas, output = (show.homes[feed.id][0].id, feed.output) if feed else (show.canvases[0].id, _emptiest(show))
+            canvas, output = (
+                (show.homes[feed.id][0].id, feed.output) if feed else (show.canvases[0].id, _emptiest(show))
+            )
             cures = (remade(f"Make the regions of {surface.name}", surface.id, canvas, output),)
-        yield Finding("no-region", "warning", f"{names} shows nothing: no region feeds it", Where("surface", surface.id), cures)
+        yield Finding(
+            "no-region", "warning", f"{names} shows nothing: no region feeds it", Where("surface", surface.id), cures
+        )
 
 
 def _emptiest(show: Show) -> str:
@@ -152,7 +200,9 @@ def exchanged(laid: Laid) -> Iterator[Finding]:
         if len(mine) > 1 or monitor is not None:
             continue
         if isinstance(surface, Projection) and projector is not None:
-            order.setdefault(f"{canvas.id} {id}", []).append(([p.id for p in surface.projectors].index(projector), region))
+            order.setdefault(f"{canvas.id} {id}", []).append(
+                ([p.id for p in surface.projectors].index(projector), region)
+            )
         elif surface.place is not None and not surface.place.apart:
             key = f"{canvas.id} {surface.kind} {region.w} {region.h} {region.y}"
             order.setdefault(key, []).append((surface.place.x_mm, region))
@@ -163,6 +213,13 @@ def exchanged(laid: Laid) -> Iterator[Finding]:
                 canvas_id = key.split(" ")[0]
 
                 exchange = {a.id: rect_of(a)._replace(x=b.x, y=b.y), b.id: rect_of(b)._replace(x=a.x, y=a.y)}
-                words = f"{a.name} hangs left of {b.name}, but shows what lies right of it on {show.canvas(canvas_id).name}"
-                yield Finding("swapped", "warning", words, Where("canvas", canvas_id, rect_of(a).join(rect_of(b)), (a.id, b.id)),
-                              (Cure("Swap them", partial(placed, rects=exchange)),))
+                words = (
+                    f"{a.name} hangs left of {b.name}, but shows what lies right of it on {show.canvas(canvas_id).name}"
+                )
+                yield Finding(
+                    "swapped",
+                    "warning",
+                    words,
+                    Where("canvas", canvas_id, rect_of(a).join(rect_of(b)), (a.id, b.id)),
+                    (Cure("Swap them", partial(placed, rects=exchange)),),
+                )

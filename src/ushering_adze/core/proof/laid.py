@@ -109,14 +109,45 @@ def laid_out(show: Show) -> Laid:
                 quad.append(True)
         mine = [n for n in range(first, len(regions)) if not regions[n].mirror]
         table = np.array([at[n] for n in mine], np.int64).reshape(-1, 4)
-        canvases.append(Placed(canvas, tuple(regions[n] for n in mine), table[:, 0], table[:, 1], table[:, 0] + table[:, 2],
-                               table[:, 1] + table[:, 3]))
-    return Laid(show, tuple(canvases), tuple(homes), tuple(regions), np.array(at, np.int64).reshape(-1, 4),
-                np.array(lands, np.int64).reshape(-1, 4), np.array(native, np.int64).reshape(-1, 2), np.array(quad, bool),
-                {id: np.array(mine, np.int64) for id, mine in by_output.items()}, fed)
+        canvases.append(
+            Placed(
+                canvas,
+                tuple(regions[n] for n in mine),
+                table[:, 0],
+                table[:, 1],
+                table[:, 0] + table[:, 2],
+                table[:, 1] + table[:, 3],
+            )
+        )
+    return Laid(
+        show,
+        tuple(canvases),
+        tuple(homes),
+        tuple(regions),
+        np.array(at, np.int64).reshape(-1, 4),
+        np.array(lands, np.int64).reshape(-1, 4),
+        np.array(native, np.int64).reshape(-1, 2),
+        np.array(quad, bool),
+        {id: np.array(mine, np.int64) for id, mine in by_output.items()},
+        fed,
+    )
 
 
 def past(table: Ints, width: NDArray[np.int64] | int, height: NDArray[np.int64] | int) -> Ints:
-    """Indices of the rectangles that reach past a whole of a size."""
+    """Indices of the rectangles that reach past a whole of a size.
+
+    Parameters
+    ----------
+    table : Ints
+        Which table of the rig.
+    width : ndarray | int
+        In pixels.
+    height : ndarray | int
+        In pixels.
+
+    Returns
+    -------
+    Ints
+    """
     x, y, w, h = table.T
     return np.flatnonzero((x < 0) | (y < 0) | (x + w > width) | (y + h > height))

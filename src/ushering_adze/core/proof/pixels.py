@@ -1,6 +1,7 @@
 """The pixel check: whether every pixel of every canvas lands where it should, once.
 
-Pairs of neighbours are found with sorted edges and NumPy, so that thousands of regions are checked in a few milliseconds.
+Pairs of neighbours are found with sorted edges and NumPy, so that thousands of regions are checked in a few
+milliseconds.
 """
 
 from __future__ import annotations
@@ -24,6 +25,7 @@ from ushering_adze.core.show.edits import with_canvas
 NEAR = 8
 """Gaps and overlaps of up to so many pixels are taken for slips; wider ones for intent."""
 
+
 def _pairs(a: Ints, b: Ints, low: int, high: int) -> tuple[Ints, Ints]:
     """Indices (i, j) with ``low <= b[j] - a[i] <= high``."""
     order = np.argsort(b, kind="stable")
@@ -35,12 +37,28 @@ def _pairs(a: Ints, b: Ints, low: int, high: int) -> tuple[Ints, Ints]:
 
 
 def move(words: str, region: Region, to: Rect) -> Cure:
-    """The cure that puts a region elsewhere on its canvas."""
+    """The cure that puts a region elsewhere on its canvas.
+
+    Parameters
+    ----------
+    words : str
+        In words.
+    region : Region
+        Which region.
+    to : Rect
+        Where to.
+
+    Returns
+    -------
+    Cure
+    """
     return Cure(words, partial(placed, rects={region.id: to}))
 
 
 def _meant(show: Show, a: Region, b: Region, axis: Axis) -> bool:
-    """Whether two regions lie to each other exactly as the surface they share is rigged: a blend overlap, pixels behind edges."""
+    """Whether two regions lie to each other exactly as the surface they share is rigged: a blend overlap, pixels behind
+    edges.
+    """
     if a.surface is None or a.surface != b.surface:
         return False
     surface = show.surface(a.surface)
@@ -50,8 +68,12 @@ def _meant(show: Show, a: Region, b: Region, axis: Axis) -> bool:
         return False
     dx, dy = b.x - a.x, b.y - a.y
     along, beside = (dx, dy) if axis == "across" else (dy, dx)
-    return any((w, h) == (a.w, a.h) and along == (x if axis == "across" else y) and abs(beside - (y if axis == "across" else x)) <= NEAR
-               for x, y, w, h in _rigged_offsets(surface))
+    return any(
+        (w, h) == (a.w, a.h)
+        and along == (x if axis == "across" else y)
+        and abs(beside - (y if axis == "across" else x)) <= NEAR
+        for x, y, w, h in _rigged_offsets(surface)
+    )
 
 
 @lru_cache(maxsize=64)
@@ -83,11 +105,18 @@ def _seam(show: Show, at: Placed, axis: Axis, i: int, j: int, apart: int) -> Ite
     a, b = at.regions[i], at.regions[j]
     if _meant(show, a, b, axis):
         return
-    low, high = (max(at.y0[i], at.y0[j]), min(at.y1[i], at.y1[j])) if axis == "across" else (
-        max(at.x0[i], at.x0[j]), min(at.x1[i], at.x1[j]))
+    low, high = (
+        (max(at.y0[i], at.y0[j]), min(at.y1[i], at.y1[j]))
+        if axis == "across"
+        else (max(at.x0[i], at.x0[j]), min(at.x1[i], at.x1[j]))
+    )
     start = int(at.x1[i] if axis == "across" else at.y1[i]) + min(0, apart)
     size = abs(apart)
-    strip = Rect(start, int(low), size, int(high - low)) if axis == "across" else Rect(int(low), start, int(high - low), size)
+    strip = (
+        Rect(start, int(low), size, int(high - low))
+        if axis == "across"
+        else Rect(int(low), start, int(high - low), size)
+    )
     if apart > 0 and _covered(at, strip):
         return
     column = "column" if axis == "across" else "row"
@@ -109,8 +138,14 @@ def _seam(show: Show, at: Placed, axis: Axis, i: int, j: int, apart: int) -> Ite
 def _covered(at: Placed, strip: Rect) -> bool:
     """Whether other regions show all of a strip."""
     hit = np.flatnonzero((at.x0 < strip.right) & (at.x1 > strip.x) & (at.y0 < strip.foot) & (at.y1 > strip.y))
-    return bool(len(hit)) and sum(strip.meet(Rect(int(at.x0[k]), int(at.y0[k]), int(at.x1[k] - at.x0[k]), int(at.y1[k] - at.y0[k]))).area
-                                  for k in hit) >= strip.area
+    return (
+        bool(len(hit))
+        and sum(
+            strip.meet(Rect(int(at.x0[k]), int(at.y0[k]), int(at.x1[k] - at.x0[k]), int(at.y1[k] - at.y0[k]))).area
+            for k in hit
+        )
+        >= strip.area
+    )
 
 
 def bounds(laid: Laid) -> Iterator[Finding]:
@@ -134,22 +169,50 @@ def bounds(laid: Laid) -> Iterator[Finding]:
         mine = laid.by_output[output.id]
         for n in mine[past(laid.lands[mine], raster.w, raster.h)]:
             region, lands = laid.regions[n], laid.landing(n)
-            into = Rect(max(0, min(lands.x, raster.w - lands.w)), max(0, min(lands.y, raster.h - lands.h)), lands.w, lands.h)
-            cure = (Cure("Move its landing inside", partial(_landed_at, region=region, to=into)),) if raster.holds(into) else ()
-            words = (f"{region.name} lands {reach_words(lands, raster)} past the raster of {output.number} {output.name}, "
-                     f"{raster.w}×{raster.h} px")
+            into = Rect(
+                max(0, min(lands.x, raster.w - lands.w)), max(0, min(lands.y, raster.h - lands.h)), lands.w, lands.h
+            )
+            cure = (
+                (Cure("Move its landing inside", partial(_landed_at, region=region, to=into)),)
+                if raster.holds(into)
+                else ()
+            )
+            words = (
+                f"{region.name} lands {reach_words(lands, raster)} past the raster of {output.number} {output.name}, "
+                f"{raster.w}×{raster.h} px"
+            )
             yield Finding("off-raster", "error", words, Where("output", output.id, lands, (region.id,)), cure)
 
 
 def reach_words(rect: Rect, whole: Rect) -> str:
-    """How far a rectangle reaches past a whole, side by side in words."""
-    parts = [(whole.x - rect.x, "left"), (rect.right - whole.right, "right"), (whole.y - rect.y, "above"), (rect.foot - whole.foot, "below")]
+    """How far a rectangle reaches past a whole, side by side in words.
+
+    Parameters
+    ----------
+    rect : Rect
+        In whole pixels.
+    whole : Rect
+        What it lies on.
+
+    Returns
+    -------
+    str
+        In words.
+    """
+    parts = [
+        (whole.x - rect.x, "left"),
+        (rect.right - whole.right, "right"),
+        (whole.y - rect.y, "above"),
+        (rect.foot - whole.foot, "below"),
+    ]
     return ", ".join(f"{n} px {side}" for n, side in parts if n > 0)
 
 
 def _enlarged(show: Show, canvas: str, rect: Rect) -> Show:
     home = show.canvas(canvas)
-    return with_canvas(show, home.model_copy(update={"width": max(home.width, rect.right), "height": max(home.height, rect.foot)}))
+    return with_canvas(
+        show, home.model_copy(update={"width": max(home.width, rect.right), "height": max(home.height, rect.foot)})
+    )
 
 
 def _landed_at(show: Show, region: Region, to: Rect) -> Show:
@@ -166,10 +229,15 @@ def claims_on_raster(laid: Laid) -> Iterator[Finding]:
         for i, j in overlapping(table):
             a, b = laid.regions[mine[i]], laid.regions[mine[j]]
             both = laid.landing(int(mine[i])).meet(laid.landing(int(mine[j])))
-            cures = (Cure("Pack the regions of this output", partial(landed_packed, ids=laid.ids(mine))),
-                     Cure(f"Remove {b.name}", partial(without_regions, ids=[b.id])))
-            words = (f"{a.name} and {b.name} land on the same {both.w}×{both.h} px at {both.x}, {both.y} of {output.number} {output.name}; "
-                     f"{b.name} covers {a.name}")
+            cures = (
+                Cure("Pack the regions of this output", partial(landed_packed, ids=laid.ids(mine))),
+                Cure(f"Remove {b.name}", partial(without_regions, ids=[b.id])),
+            )
+            words = (
+                f"{a.name} and {b.name} land on the same {both.w}×{both.h} px at {both.x}, {both.y} of "
+                f"{output.number} {output.name}; "
+                f"{b.name} covers {a.name}"
+            )
             yield Finding("claimed-twice", "error", words, Where("output", output.id, both, (a.id, b.id)), cures)
 
 
@@ -177,7 +245,10 @@ def _free(whole: Rect, table: Ints) -> tuple[int, Rect]:
     """How many pixels no rectangle covers, and a large free block among the cells that all edges make."""
     left, right = (np.clip(v, 0, whole.w) for v in (table[:, 0], table[:, 0] + table[:, 2]))
     top, foot = (np.clip(v, 0, whole.h) for v in (table[:, 1], table[:, 1] + table[:, 3]))
-    xs, ys = (np.array(sorted({0, end, *a.tolist(), *b.tolist()})) for end, a, b in ((whole.w, left, right), (whole.h, top, foot)))
+    xs, ys = (
+        np.array(sorted({0, end, *a.tolist(), *b.tolist()}))
+        for end, a, b in ((whole.w, left, right), (whole.h, top, foot))
+    )
     sums = np.zeros((len(ys) + 1, len(xs) + 1), np.int32)
     a, b, c, d = (np.searchsorted(lines, v) for lines, v in ((ys, top), (ys, foot), (xs, left), (xs, right)))
     for rows, columns, step in ((a, c, 1), (a, d, -1), (b, c, -1), (b, d, 1)):
@@ -210,21 +281,35 @@ def unfed(laid: Laid) -> Iterator[Finding]:
         whole = Rect(0, 0, output.timing.width, output.timing.height)
         count, block = _free(whole, laid.lands[mine])
         if count:
-            what = "nothing lands on it" if not len(mine) else (
-                f"{100 * count / whole.area:.1f} % of its raster stay black, most of it {block.w}×{block.h} at {block.x}, {block.y}")
+            what = (
+                "nothing lands on it"
+                if not len(mine)
+                else (
+                    f"{100 * count / whole.area:.1f} % of its raster stay black, most of it {block.w}×{block.h} at "
+                    f"{block.x}, {block.y}"
+                )
+            )
             yield Finding("unfed", "note", f"{output.number} {output.name}: {what}", Where("output", output.id, block))
     for at in laid.canvases:
         canvas = at.canvas
         whole = Rect(0, 0, canvas.width, canvas.height)
         count, block = _free(whole, np.stack([at.x0, at.y0, at.x1 - at.x0, at.y1 - at.y0], 1))
         if count:
-            what = "no region shows any of it" if not canvas.regions else (
-                f"{100 * count / whole.area:.1f} % of it are on no surface, most of it {block.w}×{block.h} at {block.x}, {block.y}")
+            what = (
+                "no region shows any of it"
+                if not canvas.regions
+                else (
+                    f"{100 * count / whole.area:.1f} % of it are on no surface, most of it {block.w}×{block.h} at "
+                    f"{block.x}, {block.y}"
+                )
+            )
             yield Finding("unseen", "note", f"{canvas.name}: {what}", Where("canvas", canvas.id, block))
 
 
 def symmetry(laid: Laid) -> Iterator[Finding]:
-    """Left and right that miss being mirrored by a few pixels: pairs of one size at one height, and what nearly stands in the middle."""
+    """Left and right that miss being mirrored by a few pixels: pairs of one size at one height, and what nearly stands
+    in the middle.
+    """
     show = laid.show
     for at in laid.canvases:
         canvas = at.canvas
@@ -239,9 +324,16 @@ def symmetry(laid: Laid) -> Iterator[Finding]:
                 continue
             off = int(twice[n]) / 2
             to = rect_of(region)._replace(x=(canvas.width - region.w) // 2)
-            words = f"{region.name} stands {abs(off):g} px {'right' if off > 0 else 'left'} of the middle of {canvas.name}"
-            yield Finding("asymmetric", "warning", words, Where("canvas", canvas.id, rect_of(region), (region.id,)),
-                          (move("Centre it", region, to),))
+            words = (
+                f"{region.name} stands {abs(off):g} px {'right' if off > 0 else 'left'} of the middle of {canvas.name}"
+            )
+            yield Finding(
+                "asymmetric",
+                "warning",
+                words,
+                Where("canvas", canvas.id, rect_of(region), (region.id,)),
+                (move("Centre it", region, to),),
+            )
         left, right = np.flatnonzero(twice < -NEAR), np.flatnonzero(twice > NEAR)
         if not len(left) or not len(right):
             continue
@@ -257,8 +349,18 @@ def symmetry(laid: Laid) -> Iterator[Finding]:
             a, b = at.regions[i[n]], at.regions[j[n]]
             to = Rect(canvas.width - a.x - a.w, a.y, b.w, b.h)
             dx, dy = b.x - to.x, b.y - to.y
-            off_words = " and ".join(w for w in (f"{abs(dx)} px too far {'right' if dx > 0 else 'left'}" if dx else "",
-                                                 f"{abs(dy)} px too {'low' if dy > 0 else 'high'}" if dy else "") if w)
-            yield Finding("asymmetric", "warning", f"{b.name} is {off_words} to mirror {a.name} on {canvas.name}",
-                          Where("canvas", canvas.id, rect_of(b), (a.id, b.id)),
-                          (move(f"Move {b.name} to {to.x}, {to.y}", b, to),))
+            off_words = " and ".join(
+                w
+                for w in (
+                    f"{abs(dx)} px too far {'right' if dx > 0 else 'left'}" if dx else "",
+                    f"{abs(dy)} px too {'low' if dy > 0 else 'high'}" if dy else "",
+                )
+                if w
+            )
+            yield Finding(
+                "asymmetric",
+                "warning",
+                f"{b.name} is {off_words} to mirror {a.name} on {canvas.name}",
+                Where("canvas", canvas.id, rect_of(b), (a.id, b.id)),
+                (move(f"Move {b.name} to {to.x}, {to.y}", b, to),),
+            )

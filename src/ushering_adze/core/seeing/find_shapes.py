@@ -1,6 +1,8 @@
-"""What a rectangle found in a pixel map truly is: framed, parted by a line, a cell of a checkerboard, a slice of a gradient, or no rectangle.
+"""What a rectangle found in a pixel map truly is: framed, parted by a line, a cell of a checkerboard, a slice of a
+gradient, or no rectangle.
 
-Nothing here is guessed in silence: what could be read in two ways is offered both ways, and is never more than nine tenths sure.
+Nothing here is guessed in silence: what could be read in two ways is offered both ways, and is never more than nine
+tenths sure.
 """
 
 from __future__ import annotations
@@ -40,18 +42,65 @@ class Found(NamedTuple):
 
 
 def is_panel(rect: Rect, smallest: int) -> bool:
-    """Whether a rectangle is large enough for a panel, or a strip of one."""
+    """Whether a rectangle is large enough for a panel, or a strip of one.
+
+    Parameters
+    ----------
+    rect : Rect
+        In whole pixels.
+    smallest : int
+        Sides of the smallest, in pixels.
+
+    Returns
+    -------
+    bool
+    """
     short, long = sorted((rect.w, rect.h))
     return short >= smallest or (short >= STRIP and long >= 8 * short)
 
 
 def near(pixels: Bytes, colour: NDArray[np.float32], same: float) -> Flags:
-    """Which pixels are of a colour, but for noise."""
+    """Which pixels are of a colour, but for noise.
+
+    Parameters
+    ----------
+    pixels : Bytes
+        BGRA, premultiplied, shape (h, w, 4).
+    colour : ndarray
+        As ``#RRGGBB``, or blue first.
+    same : float
+        Codes by which colours may differ and still be one.
+
+    Returns
+    -------
+    Flags
+    """
     return np.asarray(np.abs(pixels.astype(np.float32) - colour).max(-1) <= same)
 
 
-def framed(picture: Bytes, rect: Rect, own: NDArray[np.float32], ground: NDArray[np.float32] | None, same: float) -> Rect:
-    """A rectangle with the frame of another colour around it, if there is one all round, of one width and not of the ground."""
+def framed(
+    picture: Bytes, rect: Rect, own: NDArray[np.float32], ground: NDArray[np.float32] | None, same: float
+) -> Rect:
+    """A rectangle with the frame of another colour around it, if there is one all round, of one width and not of the
+    ground.
+
+    Parameters
+    ----------
+    picture : Bytes
+        The picture.
+    rect : Rect
+        In whole pixels.
+    own : ndarray
+        Its own colour.
+    ground : ndarray | None
+        What lies under it.
+    same : float
+        Codes by which colours may differ and still be one.
+
+    Returns
+    -------
+    Rect
+    """
     h, w = picture.shape[:2]
     colour: NDArray[np.float32] | None = None
     wide = 0
@@ -59,16 +108,22 @@ def framed(picture: Bytes, rect: Rect, own: NDArray[np.float32], ground: NDArray
         x0, y0, x1, y1 = rect.x - t, rect.y - t, rect.right + t - 1, rect.foot + t - 1
         if x0 < 0 or y0 < 0 or x1 >= w or y1 >= h:
             break
-        ring = np.concatenate([picture[y0, x0:x1 + 1], picture[y1, x0:x1 + 1], picture[y0:y1 + 1, x0], picture[y0:y1 + 1, x1]])
+        ring = np.concatenate(
+            [picture[y0, x0 : x1 + 1], picture[y1, x0 : x1 + 1], picture[y0 : y1 + 1, x0], picture[y0 : y1 + 1, x1]]
+        )
         if colour is None:
             colour = np.median(ring, 0).astype(np.float32)
             if np.abs(colour - own).max() <= same or (ground is not None and np.abs(colour - ground).max() <= same):
                 return rect
-        corners = picture[[y0, y0, y1, y1], [x0, x1, x0, x1]]  # may be rounded; in a checkerboard they are of the panel's own colour
+        corners = picture[
+            [y0, y0, y1, y1], [x0, x1, x0, x1]
+        ]  # may be rounded; in a checkerboard they are of the panel's own colour
         if near(ring, colour, same).mean() < 0.97 or near(corners, own, same).any():
             break
         wide = t
-    return rect if not wide or wide > FRAME else Rect(rect.x - wide, rect.y - wide, rect.w + 2 * wide, rect.h + 2 * wide)
+    return (
+        rect if not wide or wide > FRAME else Rect(rect.x - wide, rect.y - wide, rect.w + 2 * wide, rect.h + 2 * wide)
+    )
 
 
 def _runs(lines: Flags) -> list[tuple[int, int]]:
@@ -85,14 +140,32 @@ def _between(runs: list[tuple[int, int]], size: int) -> list[tuple[int, int]]:
 def parted(picture: Bytes, found: Found, ground: NDArray[np.float32] | None, same: float) -> list[Found]:
     """A rectangle at lines of one or two pixels of the ground that go all through it.
 
-    Lines that part it one way, not evenly, make several of it; a grid of them, or even columns or rows, stays one and is offered as parts.
+    Lines that part it one way, not evenly, make several of it; a grid of them, or even columns or rows, stays one and
+    is offered as parts.
+
+    Parameters
+    ----------
+    picture : Bytes
+        The picture.
+    found : Found
+        What was found so far.
+    ground : ndarray | None
+        What lies under it.
+    same : float
+        Codes by which colours may differ and still be one.
+
+    Returns
+    -------
+    list[Found]
     """
     if ground is None:
         return [found]
     rect = found.rect
     dark = near(picture[rect.cut()], ground, same)
-    across, down = ([(a, b) for a, b in _runs(lines) if a > 0 and b < size and b - a <= 2]
-                    for lines, size in ((dark.mean(0) >= 0.95, rect.w), (dark.mean(1) >= 0.95, rect.h)))
+    across, down = (
+        [(a, b) for a, b in _runs(lines) if a > 0 and b < size and b - a <= 2]
+        for lines, size in ((dark.mean(0) >= 0.95, rect.w), (dark.mean(1) >= 0.95, rect.h))
+    )
     if not across and not down:
         return [found]
     columns, rows = _between(across, rect.w), _between(down, rect.h)
@@ -105,14 +178,28 @@ def parted(picture: Bytes, found: Found, ground: NDArray[np.float32] | None, sam
 
 
 def stands_out(picture: Bytes, rect: Rect) -> float:
-    """By how many codes a rectangle differs from what lies beside it on the side where it differs least; sides off the picture count as much
-    as any.
+    """By how many codes a rectangle differs from what lies beside it on the side where it differs least; sides off the
+    picture count as much as any.
 
     Within a gradient neighbouring pixels hardly differ: there is no edge.
+
+    Parameters
+    ----------
+    picture : Bytes
+        The picture.
+    rect : Rect
+        In whole pixels.
+
+    Returns
+    -------
+    float
     """
     h, w = picture.shape[:2]
     least = 255.0
-    for turned, (x, y, wide, high), size in ((picture, rect, w), (picture.transpose(1, 0, 2), (rect.y, rect.x, rect.h, rect.w), h)):
+    for turned, (x, y, wide, high), size in (
+        (picture, rect, w),
+        (picture.transpose(1, 0, 2), (rect.y, rect.x, rect.h, rect.w), h),
+    ):
         rows = slice(y + high // 8, max(y + high // 8 + 1, y + high - high // 8))
         deep = min(4, wide // 2)  # behind lines along the edge, which two panels may share
         for inner, first, step in ((x + deep, x - 1, -1), (x + wide - 1 - deep, x + wide, 1)):
@@ -124,14 +211,41 @@ def stands_out(picture: Bytes, rect: Rect) -> float:
 
 
 def whole_shapes(picture: Bytes, found: Found, ground: NDArray[np.float32] | None, same: float) -> list[Found]:
-    """A rectangle, or the rectangles that make up an L, U, T or stair of which it was only the box."""
+    """A rectangle, or the rectangles that make up an L, U, T or stair of which it was only the box.
+
+    Parameters
+    ----------
+    picture : Bytes
+        The picture.
+    found : Found
+        What was found so far.
+    ground : ndarray | None
+        What lies under it.
+    same : float
+        Codes by which colours may differ and still be one.
+
+    Returns
+    -------
+    list[Found]
+    """
     if ground is None:
         return [found]
     rect = found.rect
-    dark = cv2.morphologyEx(near(picture[rect.cut()], ground, same).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+    dark = cv2.morphologyEx(
+        near(picture[rect.cut()], ground, same).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)
+    )
     count, labels, stats, _ = cv2.connectedComponentsWithStats(dark, connectivity=4)
-    notches = [n for n in range(1, count) if stats[n][4] > 0.01 * rect.area and (
-        stats[n][0] == 0 or stats[n][1] == 0 or stats[n][0] + stats[n][2] == rect.w or stats[n][1] + stats[n][3] == rect.h)]
+    notches = [
+        n
+        for n in range(1, count)
+        if stats[n][4] > 0.01 * rect.area
+        and (
+            stats[n][0] == 0
+            or stats[n][1] == 0
+            or stats[n][0] + stats[n][2] == rect.w
+            or stats[n][1] + stats[n][3] == rect.h
+        )
+    ]
     if not notches:
         return [found]
     xs, ys = {0, rect.w}, {0, rect.h}
@@ -140,13 +254,23 @@ def whole_shapes(picture: Bytes, found: Found, ground: NDArray[np.float32] | Non
         ys |= {int(stats[n][1]), int(stats[n][1] + stats[n][3])}
     columns, rows = sorted(xs), sorted(ys)
     hole = np.isin(labels, notches)
-    cells = [(i + 1, j + 1) for j in range(len(rows) - 1) for i in range(len(columns) - 1)
-             if float(hole[rows[j]:rows[j + 1], columns[i]:columns[i + 1]].mean()) < 0.5]
+    cells = [
+        (i + 1, j + 1)
+        for j in range(len(rows) - 1)
+        for i in range(len(columns) - 1)
+        if float(hole[rows[j] : rows[j + 1], columns[i] : columns[i + 1]].mean()) < 0.5
+    ]
     made = []
     for column, row, wide, high in whole_rects(cells):
         x0, x1, y0, y1 = columns[column - 1], columns[column + wide - 1], rows[row - 1], rows[row + high - 1]
         if min(x1 - x0, y1 - y0) >= STRIP:
-            made.append(found._replace(rect=Rect(rect.x + x0, rect.y + y0, x1 - x0, y1 - y0), confidence=min(found.confidence, 0.7), parts=()))
+            made.append(
+                found._replace(
+                    rect=Rect(rect.x + x0, rect.y + y0, x1 - x0, y1 - y0),
+                    confidence=min(found.confidence, 0.7),
+                    parts=(),
+                )
+            )
     return made
 
 
@@ -170,18 +294,54 @@ def checkered(found: Sequence[Found]) -> list[Found]:
                         family.add(step)
                         open_.append(step)
             xs, ys = {x for x, _ in family}, {y for _, y in family}
-            odd = [{places[p].colour for p in family if ((p[0] - min(xs)) // w + (p[1] - min(ys)) // h) % 2 == k} for k in (0, 1)]
-            if len(family) < 4 or len(family) != len(xs) * len(ys) or min(len(xs), len(ys)) < 2 or [len(o) for o in odd] != [1, 1]:
+            odd = [
+                {places[p].colour for p in family if ((p[0] - min(xs)) // w + (p[1] - min(ys)) // h) % 2 == k}
+                for k in (0, 1)
+            ]
+            if (
+                len(family) < 4
+                or len(family) != len(xs) * len(ys)
+                or min(len(xs), len(ys)) < 2
+                or [len(o) for o in odd] != [1, 1]
+            ):
                 continue
             parts = tuple(sorted((places[p].rect for p in family), key=lambda r: (r.y, r.x)))
             sure = min(places[p].confidence for p in family)
-            made.append(Found(Rect(min(xs), min(ys), len(xs) * w, len(ys) * h), min(sure, UNSURE), places[min(family)].colour, parts))
+            made.append(
+                Found(
+                    Rect(min(xs), min(ys), len(xs) * w, len(ys) * h),
+                    min(sure, UNSURE),
+                    places[min(family)].colour,
+                    parts,
+                )
+            )
             done |= {id(places[p]) for p in family}
     return [f for f in found if id(f) not in done] + made
 
 
-def unsaid(picture: Bytes, found: Sequence[Found], ground: NDArray[np.float32] | None, same: float, smallest: int) -> list[Found]:
-    """What stands on the ground and in which nothing was found: photographs, gradients, L-shapes; three quarters sure at most."""
+def unsaid(
+    picture: Bytes, found: Sequence[Found], ground: NDArray[np.float32] | None, same: float, smallest: int
+) -> list[Found]:
+    """What stands on the ground and in which nothing was found: photographs, gradients, L-shapes; three quarters sure
+    at most.
+
+    Parameters
+    ----------
+    picture : Bytes
+        The picture.
+    found : Sequence[Found]
+        What was found so far.
+    ground : ndarray | None
+        What lies under it.
+    same : float
+        Codes by which colours may differ and still be one.
+    smallest : int
+        Sides of the smallest, in pixels.
+
+    Returns
+    -------
+    list[Found]
+    """
     if ground is None:
         return []
     lit = (~near(picture, ground, max(same, 6.0))).astype(np.uint8)

@@ -17,7 +17,9 @@ from ushering_adze.core.show import Fault, MeshLanding, Region, ShowError
 
 Photo = NDArray[np.float32]
 CENTRE_PRIOR = 0.03
-"""What a pixel by which the lens' centre is off the picture's counts against pixels by which the screen's edges are missed."""
+"""What a pixel by which the lens' centre is off the picture's counts against pixels by which the screen's edges are
+missed.
+"""
 K2_PRIOR = 0.3
 """The same for a hundredth of the second term of distortion: both are hardly told by four edges."""
 
@@ -46,8 +48,16 @@ def find_corners(photo: Photo) -> Floats:
     """
     top = float(np.percentile(photo, 99))
     if top < 0.05:
-        raise ShowError([Fault("camera", f"the picture is too dark (its brightest parts are {100 * top:.1f} % of what it can take); open the "
-                               "exposure, or check that every projector shows white")])
+        raise ShowError(
+            [
+                Fault(
+                    "camera",
+                    f"the picture is too dark (its brightest parts are {100 * top:.1f} % of what it can take); "
+                    "open the "
+                    "exposure, or check that every projector shows white",
+                )
+            ]
+        )
     bright = photo[photo > 0.25 * top]
     lit = (photo > 0.4 * float(np.median(bright))).astype(np.uint8)
     outlines, _ = cv2.findContours(lit, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
@@ -59,7 +69,9 @@ def find_corners(photo: Photo) -> Floats:
         found = cv2.approxPolyDP(hull, k * around, True)
         if len(found) == 4:
             return _in_order(found.reshape(4, 2).astype(float) + 0.5)
-    raise ShowError([Fault("camera", "the lit part of the picture has not four corners; mark the screen's corners by hand")])
+    raise ShowError(
+        [Fault("camera", "the lit part of the picture has not four corners; mark the screen's corners by hand")]
+    )
 
 
 def _in_order(corners: Floats) -> Floats:
@@ -71,8 +83,12 @@ def _in_order(corners: Floats) -> Floats:
     return np.asarray(np.roll(turned, -first, 0))
 
 
-def _edge_points(photo: Photo, lens: Lens, matrix: Floats, size: tuple[int, int], count: int = 400) -> tuple[Floats, NDArray[np.int64]]:
-    """Places at which the light falls to half across the screen's edges, and which edge that is: 0 top, 1 right, 2 bottom, 3 left."""
+def _edge_points(
+    photo: Photo, lens: Lens, matrix: Floats, size: tuple[int, int], count: int = 400
+) -> tuple[Floats, NDArray[np.int64]]:
+    """Places at which the light falls to half across the screen's edges, and which edge that is: 0 top, 1 right, 2
+    bottom, 3 left.
+    """
     w, h = size
     view = View(lens, matrix)
     t = np.linspace(0.02, 0.98, count)
@@ -86,7 +102,9 @@ def _edge_points(photo: Photo, lens: Lens, matrix: Floats, size: tuple[int, int]
         ahead = view.from_screen(np.stack([x + inwards[0], y + inwards[1]], -1)) - at
         normal = ahead / np.linalg.norm(ahead, axis=1, keepdims=True)
         line = (at[:, None] + normal[:, None] * steps[None, :, None]).astype(np.float32) - np.float32(0.5)
-        light = cv2.remap(photo, np.ascontiguousarray(line[..., 0]), np.ascontiguousarray(line[..., 1]), cv2.INTER_LINEAR)
+        light = cv2.remap(
+            photo, np.ascontiguousarray(line[..., 0]), np.ascontiguousarray(line[..., 1]), cv2.INTER_LINEAR
+        )
         inside, outside = np.median(light[:, -30:], 1), np.median(light[:, :30], 1)
         level = (inside + outside) / 2
         above = light > level[:, None]
@@ -102,8 +120,8 @@ def _edge_points(photo: Photo, lens: Lens, matrix: Floats, size: tuple[int, int]
 
 
 class Sighting(NamedTuple):
-    """How a camera sees a screen, and how well that is known: ``off`` are standard errors over the screen, in its pixels; empty where only
-    the corners are known, which are as exact as they were marked."""
+    """How a camera sees a screen, and how well that is known: ``off`` are standard errors over the screen, in its
+    pixels; empty where only the corners are known, which are as exact as they were marked."""
 
     view: View
     off: Floats
@@ -141,9 +159,10 @@ def see_screen(photo: Photo, corners: Floats, size: tuple[int, int], marks: Floa
 
     Notes
     -----
-    Homography, two terms of radial distortion and their centre are fitted by least squares so that the places where the light falls to
-    half lie on the screen's edges (the plumb-line method: D. C. Brown, 1971; from memory).  With too few such places the corners
-    alone are taken.  How well it is known is told by the jackknife over parts of the edges (J. W. Tukey, 1958; from memory).
+    Homography, two terms of radial distortion and their centre are fitted by least squares so that the places where the
+    light falls to half lie on the screen's edges (the plumb-line method: D. C. Brown, 1971; from memory).  With too few
+    such places the corners alone are taken.  How well it is known is told by the jackknife over parts of the edges (J.
+    W. Tukey, 1958; from memory).
     """
     h, w = photo.shape
     target = [(0.0, 0.0), (float(size[0]), 0.0), (float(size[0]), float(size[1])), (0.0, float(size[1]))]
@@ -155,7 +174,10 @@ def see_screen(photo: Photo, corners: Floats, size: tuple[int, int], marks: Floa
         if len(by_hand):
             x, y = view.to_screen(by_hand).T
             nearest = np.argmin(np.abs([y, x - size[0], y - size[1], x]), 0)
-            points, which = np.concatenate([points, np.repeat(by_hand, MARKED, 0)]), np.concatenate([which, np.repeat(nearest, MARKED)])
+            points, which = (
+                np.concatenate([points, np.repeat(by_hand, MARKED, 0)]),
+                np.concatenate([which, np.repeat(nearest, MARKED)]),
+            )
         if len(points) < 60 or len(set(which.tolist())) < 4:
             return Sighting(view, np.zeros(0))
         view = _solved(view, points, which, size)
@@ -165,8 +187,11 @@ def see_screen(photo: Photo, corners: Floats, size: tuple[int, int], marks: Floa
     grid = np.stack(np.meshgrid(np.linspace(0, size[0], 9), np.linspace(0, size[1], 7)), -1).reshape(-1, 2)
     seen = view.from_screen(grid)
     groups = [(k, n) for k in range(4) for n in range(GROUPS)]
-    without = [_solved(view, points[keep], which[keep], size).to_screen(seen)
-               for keep in (~((which == k) & (part == n)) for k, n in groups) if len(set(which[keep].tolist())) == 4]
+    without = [
+        _solved(view, points[keep], which[keep], size).to_screen(seen)
+        for keep in (~((which == k) & (part == n)) for k, n in groups)
+        if len(set(which[keep].tolist())) == 4
+    ]
     spread = np.array(without) - np.mean(without, 0)
     count = len(without)
     return Sighting(view, np.sqrt((spread**2).sum((0, 2)) * (count - 1) / count))
@@ -177,7 +202,9 @@ def _solved(view: View, points: Floats, which: NDArray[np.int64], size: tuple[in
     from scipy.optimize import least_squares  # loaded when first needed, so that the program starts sooner
 
     lens, matrix = view.lens, np.asarray(view.matrix)
-    scale = np.array([matrix[0, 0], matrix[0, 1], matrix[0, 2], matrix[1, 0], matrix[1, 1], matrix[1, 2], matrix[2, 0], matrix[2, 1]])
+    scale = np.array(
+        [matrix[0, 0], matrix[0, 1], matrix[0, 2], matrix[1, 0], matrix[1, 1], matrix[1, 2], matrix[2, 0], matrix[2, 1]]
+    )
     unit = np.where(np.abs(scale) > 1e-12, np.abs(scale), 1e-6)
 
     def view_of(v: Floats) -> View:
@@ -186,8 +213,12 @@ def _solved(view: View, points: Floats, which: NDArray[np.int64], size: tuple[in
 
     def off(v: Floats) -> Floats:
         s = view_of(v).to_screen(points)
-        edges = np.select([which == 0, which == 1, which == 2], [s[:, 1], s[:, 0] - size[0], s[:, 1] - size[1]], s[:, 0])
-        return np.concatenate([edges, v[10:] * len(edges) ** 0.5 * CENTRE_PRIOR, v[9:10] * len(edges) ** 0.5 * K2_PRIOR])
+        edges = np.select(
+            [which == 0, which == 1, which == 2], [s[:, 1], s[:, 0] - size[0], s[:, 1] - size[1]], s[:, 0]
+        )
+        return np.concatenate(
+            [edges, v[10:] * len(edges) ** 0.5 * CENTRE_PRIOR, v[9:10] * len(edges) ** 0.5 * K2_PRIOR]
+        )
 
     start = np.append(scale / unit, [lens.k1 * 100, lens.k2 * 100, *lens.centre])
     return view_of(least_squares(off, start, loss="soft_l1", f_scale=1.0, max_nfev=60).x)
@@ -213,7 +244,9 @@ class Fitted(NamedTuple):
 
 
 def _basis(at: Floats, count: int) -> Floats:
-    """Values of the cardinal splines of ``count`` even knots at knot coordinates, shape (n, count); outside, their straight continuation."""
+    """Values of the cardinal splines of ``count`` even knots at knot coordinates, shape (n, count); outside, their
+    straight continuation.
+    """
     d = slope_operator(count)
     inside = np.clip(at, 0, count - 1)
     i = np.minimum(inside.astype(int), count - 2)
@@ -221,12 +254,19 @@ def _basis(at: Floats, count: int) -> Floats:
     eye = np.eye(count)
     t2, t3 = (t * t)[:, None], (t**3)[:, None]
     t1 = t[:, None]
-    value = (2 * t3 - 3 * t2 + 1) * eye[i] + (3 * t2 - 2 * t3) * eye[i + 1] + (t3 - 2 * t2 + t1) * d[i] + (t3 - t2) * d[i + 1]
+    value = (
+        (2 * t3 - 3 * t2 + 1) * eye[i]
+        + (3 * t2 - 2 * t3) * eye[i + 1]
+        + (t3 - 2 * t2 + t1) * d[i]
+        + (t3 - t2) * d[i + 1]
+    )
     over = (at - inside)[:, None]
     return np.asarray(value + over * np.where(over > 0, d[-1], d[0]))
 
 
-def fit_landing(region: Region, face: tuple[int, int], screen: Floats, raster: Floats, columns: int = 9, rows: int = 7) -> Fitted:
+def fit_landing(
+    region: Region, face: tuple[int, int], screen: Floats, raster: Floats, columns: int = 9, rows: int = 7
+) -> Fitted:
     """The landing by which a region's picture falls where it belongs on the screen.
 
     Parameters
@@ -246,12 +286,19 @@ def fit_landing(region: Region, face: tuple[int, int], screen: Floats, raster: F
 
     Notes
     -----
-    A homography by least squares (R. Hartley and A. Zisserman, *Multiple View Geometry*, 2nd ed., section 4.1, with strays left out by
-    RANSAC), then the mesh's points by regularised least squares of what it leaves.
+    A homography by least squares (R. Hartley and A. Zisserman, *Multiple View Geometry*, 2nd ed., section 4.1, with
+    strays left out by RANSAC), then the mesh's points by regularised least squares of what it leaves.
     """
     if len(screen) < 40:
-        raise ShowError([Fault(region.name, f"the camera sees only {len(screen)} places that this projector lights; check that it is on, that "
-                               "its picture is on the screen, and that the camera sees it")])
+        raise ShowError(
+            [
+                Fault(
+                    region.name,
+                    f"the camera sees only {len(screen)} places that this projector lights; check that it is on, that "
+                    "its picture is on the screen, and that the camera sees it",
+                )
+            ]
+        )
     _, good = cv2.findHomography(screen, raster, cv2.RANSAC, 8.0, maxIters=500, confidence=0.999)
     keep = good.ravel().astype(bool)
     screen, raster = screen[keep], raster[keep]
@@ -261,7 +308,9 @@ def fit_landing(region: Region, face: tuple[int, int], screen: Floats, raster: F
     v = (screen[:, 1] + face[1] - region.y) / region.h * (rows - 1)
     a, b = _basis(u, columns), _basis(v, rows)
     system = (b[:, :, None] * a[:, None, :]).reshape(len(a), rows * columns)
-    bend_u = np.kron(np.eye(rows), np.diff(np.eye(columns), 2, axis=0)) if columns > 2 else np.zeros((0, rows * columns))
+    bend_u = (
+        np.kron(np.eye(rows), np.diff(np.eye(columns), 2, axis=0)) if columns > 2 else np.zeros((0, rows * columns))
+    )
     bend_v = np.kron(np.diff(np.eye(rows), 2, axis=0), np.eye(columns)) if rows > 2 else np.zeros((0, rows * columns))
     stiff = (bend_u.T @ bend_u + bend_v.T @ bend_v) * (2e-3 * len(a) / (rows * columns))
     normal = system.T @ system + stiff + np.eye(rows * columns) * 1e-9 * len(a)
@@ -281,7 +330,21 @@ def fit_landing(region: Region, face: tuple[int, int], screen: Floats, raster: F
 
 
 def error_map(fits: Sequence[Fitted], size: tuple[int, int], step: int = 40) -> Photo:
-    """The residual error over a screen, in pixels, shape (h ÷ step, w ÷ step); NaN where there is no sample."""
+    """The residual error over a screen, in pixels, shape (h ÷ step, w ÷ step); NaN where there is no sample.
+
+    Parameters
+    ----------
+    fits : Sequence[Fitted]
+        What it fits to.
+    size : tuple[int, int]
+        Width and height in pixels.
+    step : int, optional
+        Pixels between samples.
+
+    Returns
+    -------
+    Photo
+    """
     shape = -(-size[1] // step), -(-size[0] // step)
     total, count = np.zeros(shape), np.zeros(shape)
     for fit in fits:

@@ -1,4 +1,6 @@
-"""Patterns that tell a camera which pixel of a raster lights a place: Gray code for the period, phase for the place within it."""
+"""Patterns that tell a camera which pixel of a raster lights a place: Gray code for the period, phase for the place
+within it.
+"""
 
 from __future__ import annotations
 
@@ -37,6 +39,10 @@ class Decoded(NamedTuple):
 def gray_code(values: Whole) -> Whole:
     """The binary-reflected Gray code of whole numbers (F. Gray, US patent 2632058, 1953).
 
+    References
+    ----------
+    F. Gray, US patent 2 632 058 (1953): ``n ^ (n >> 1)``.
+
     Examples
     --------
     >>> gray_code(np.arange(8)).tolist()
@@ -46,7 +52,12 @@ def gray_code(values: Whole) -> Whole:
 
 
 def from_gray(code: Whole) -> Whole:
-    """The number a Gray code stands for; inverse of `gray_code`."""
+    """The number a Gray code stands for; inverse of `gray_code`.
+
+    References
+    ----------
+    F. Gray, US patent 2 632 058 (1953), the inverse.
+    """
     value = code.copy()
     shift = 1
     while shift < 32:
@@ -60,12 +71,35 @@ def _bits(length: int) -> int:
 
 
 def series(width: int, height: int, gamma: float = 2.2) -> list[Named]:
-    """The patterns for one raster: white and black, then for each axis the Gray code, its inverse, and a wave at six phases.
+    """The patterns for one raster: white and black, then for each axis the Gray code, its inverse, and a wave at six
+    phases.
 
-    Waves are even in light on a display of this gamma; with six phases, harmonics up to the fourth, as another gamma makes them, fall
-    out (H. Schreiber and J. H. Bruning, "Phase shifting interferometry", in D. Malacara, *Optical Shop Testing*; from memory).
+    Waves are even in light on a display of this gamma; with six phases, harmonics up to the fourth, as another gamma
+    makes them, fall out (H. Schreiber and J. H. Bruning, "Phase shifting interferometry", in D. Malacara, *Optical Shop
+    Testing*; from memory).
+
+    Parameters
+    ----------
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+    gamma : float, optional
+        Exponent from code to light.
+
+    Returns
+    -------
+    list[Named]
+
+    References
+    ----------
+    J. Salvi, J. Pagès, J. Batlle, "Pattern codification strategies in structured light systems", Pattern Recognition 37
+    (2004), section 3 (from memory).
     """
-    made = [Named("white", np.full((height, width), 255, np.uint8)), Named("black", np.zeros((height, width), np.uint8))]
+    made = [
+        Named("white", np.full((height, width), 255, np.uint8)),
+        Named("black", np.zeros((height, width), np.uint8)),
+    ]
     for axis, length in (("x", width), ("y", height)):
         place = np.arange(length)
         code = gray_code(place // (PERIOD // 2))
@@ -93,6 +127,11 @@ def decode(photo_of: Callable[[str], Floats], width: int, height: int) -> Decode
     Returns
     -------
     Decoded
+
+    References
+    ----------
+    J. Salvi, J. Pagès, J. Batlle, "Pattern codification strategies in structured light systems", Pattern Recognition 37
+    (2004), section 3 (from memory).
     """
     white, black = photo_of("white"), photo_of("black")
     swing = white - black

@@ -18,7 +18,8 @@ Offset = Annotated[int, Field(ge=-MAX_SIDE, le=MAX_SIDE)]
 class RectLanding(Model):
     """A region that lands as a rectangle on its output's raster, flipped and turned on its way.
 
-    ``w`` and ``h`` are those of the area on the raster, after turning.  Where they equal the region's, turned, one pixel goes to one pixel.
+    ``w`` and ``h`` are those of the area on the raster, after turning.  Where they equal the region's, turned, one
+    pixel goes to one pixel.
     """
 
     kind: Literal["rect"] = "rect"
@@ -51,8 +52,8 @@ class QuadLanding(Model):
 class MeshLanding(Model):
     """A region that bends: output positions of points at even fractions of it, row by row from the top left.
 
-    Between *smooth* points the region goes through the homography of its four outer corners and a bicubic spline of what the points add
-    to it; between *straight* ones it is bilinear.
+    Between *smooth* points the region goes through the homography of its four outer corners and a bicubic spline of
+    what the points add to it; between *straight* ones it is bilinear.
     """
 
     kind: Literal["mesh"] = "mesh"
@@ -65,8 +66,11 @@ class MeshLanding(Model):
     @model_validator(mode="after")
     def _a_point_for_each(self) -> MeshLanding:
         if len(self.points) != self.columns * self.rows:
-            raise ValueError(f"a mesh of {self.columns} × {self.rows} has {self.columns * self.rows} points, not {len(self.points)}; "
-                             "give each one")
+            raise ValueError(
+                f"a mesh of {self.columns} × {self.rows} has {self.columns * self.rows} points, not "
+                f"{len(self.points)}; "
+                "give each one"
+            )
         return self
 
 
@@ -74,7 +78,8 @@ Landing = Annotated[RectLanding | QuadLanding | MeshLanding, Field(discriminator
 
 
 class Edge(Model):
-    """A blend set by hand along one edge of a region: from ``start`` to ``width`` pixels in, light rises from none to all.
+    """A blend set by hand along one edge of a region: from ``start`` to ``width`` pixels in, light rises from none to
+    all.
 
     ``gamma`` bends the ramp afterwards: light ** gamma.
     """
@@ -120,7 +125,9 @@ class Region(Model):
     edges: Edges | None = None
     surface: Id | None = None
     projector: Id | None = None
-    monitor: Annotated[int | None, Field(ge=1, le=10_000, description="which monitor of a wall, row by row from the top left")] = None
+    monitor: Annotated[
+        int | None, Field(ge=1, le=10_000, description="which monitor of a wall, row by row from the top left")
+    ] = None
     mirror: Annotated[bool, Field(description="repeats, on purpose, what another region already feeds")] = False
     colour: Annotated[Colour | None, Field(description="on drawings; by the kind of its surface if null")] = None
     group: Annotated[str, Field(max_length=80, description="regions of one group are selected and moved together")] = ""

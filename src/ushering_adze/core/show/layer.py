@@ -10,14 +10,20 @@ from ushering_adze.core.document.model import Colour, Id, Model, Name
 from ushering_adze.core.kinds import KINDS
 
 if TYPE_CHECKING:
+
     class LayerSettings(Model):
         """A value of every kind of setting."""
 
         def __init__(self, **kinds: Any) -> None: ...
         def __getattr__(self, name: str) -> Any: ...
 else:
-    LayerSettings = create_model("LayerSettings", __base__=Model, __module__=__name__, __doc__="A value of every kind of setting.",
-                                 **{kind.name: (kind.model, kind.default) for kind in KINDS})
+    LayerSettings = create_model(
+        "LayerSettings",
+        __base__=Model,
+        __module__=__name__,
+        __doc__="A value of every kind of setting.",
+        **{kind.name: (kind.model, kind.default) for kind in KINDS},
+    )
 
 
 def sources_named(settings: LayerSettings) -> tuple[str, ...]:

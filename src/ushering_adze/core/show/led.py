@@ -74,8 +74,8 @@ class OtherCabinets(Model):
 class DataRuns(Model):
     """How the processor's ports feed the cabinets: capacity of a port, and the path its chain takes over the wall.
 
-    ``share`` is the part of a port's bit rate that carries pixels; 0.936 makes about 650 000 px of 1 Gb/s at 8 bits and 60 Hz
-    (common practice, no source).
+    ``share`` is the part of a port's bit rate that carries pixels; 0.936 makes about 650 000 px of 1 Gb/s at 8 bits and
+    60 Hz (common practice, no source).
     """
 
     gbps: Annotated[float, Field(gt=0, le=100)] = 1.0
@@ -104,8 +104,8 @@ Lifted = Annotated[float, Field(ge=-0.25, le=0.25)]
 class Batch(Model):
     """Cabinets of a wall whose panels look alike, and what makes them look like the others.
 
-    ``gain`` are factors on red, green and blue light, ``offset`` what is added to it as a share of white; ``gamma`` is how these panels
-    turn codes into light, where that is not the output's gamma.
+    ``gain`` are factors on red, green and blue light, ``offset`` what is added to it as a share of white; ``gamma`` is
+    how these panels turn codes into light, where that is not the output's gamma.
     """
 
     name: Name
@@ -141,8 +141,10 @@ class LedWall(Model):
             seen: set[tuple[int, int]] = set()
             for cell in cells:
                 if cell.column > self.columns or cell.row > self.rows:
-                    raise ValueError(f"{what} cabinet {cell.column}/{cell.row} is not on a wall of {self.columns} × {self.rows}; "
-                                     "count columns and rows from 1 at the top left")
+                    raise ValueError(
+                        f"{what} cabinet {cell.column}/{cell.row} is not on a wall of {self.columns} × {self.rows}; "
+                        "count columns and rows from 1 at the top left"
+                    )
                 if (cell.column, cell.row) in seen:
                     raise ValueError(f"{what} cabinet {cell.column}/{cell.row} is listed twice; list it once")
                 seen.add((cell.column, cell.row))
@@ -151,16 +153,23 @@ class LedWall(Model):
             raise ValueError("every cabinet is missing; leave at least one")
         for gap in self.gaps:
             if gap.after >= self.columns:
-                raise ValueError(f"a gap after column {gap.after} is not within {self.columns} columns; use 1 to {self.columns - 1}")
+                raise ValueError(
+                    f"a gap after column {gap.after} is not within {self.columns} columns; use 1 to {self.columns - 1}"
+                )
         if self.others is not None:
             self._check_others(self.others)
         width, height = self.pixels
         if max(width, height) > 32768:
-            raise ValueError(f"a wall of {width} × {height} px is over 32768 px; use fewer cabinets or divide it into two walls")
+            raise ValueError(
+                f"a wall of {width} × {height} px is over 32768 px; use fewer cabinets or divide it into two walls"
+            )
         for cell in self.turned:
             cabinet = self.cabinet_at(cell.column, cell.row)
             if cell.degrees != 180 and (cabinet.width_mm != cabinet.height_mm or cabinet.columns_px != cabinet.rows_px):
-                raise ValueError(f"cabinet {cell.column}/{cell.row} is not square and cannot be turned by {cell.degrees}°; turn it by 180°")
+                raise ValueError(
+                    f"cabinet {cell.column}/{cell.row} is not square and cannot be turned by {cell.degrees}°; turn it "
+                    "by 180°"
+                )
         return self
 
     def _check_batches(self) -> None:
@@ -170,11 +179,16 @@ class LedWall(Model):
                 raise ValueError(f'two batches are called "{batch.name}"; give each its own name')
             for cell in batch.cells:
                 if cell.column > self.columns or cell.row > self.rows:
-                    raise ValueError(f'cabinet {cell.column}/{cell.row} of batch "{batch.name}" is not on a wall of {self.columns} × '
-                                     f"{self.rows}; count columns and rows from 1 at the top left")
+                    raise ValueError(
+                        f'cabinet {cell.column}/{cell.row} of batch "{batch.name}" is not on a wall of '
+                        f"{self.columns} × "
+                        f"{self.rows}; count columns and rows from 1 at the top left"
+                    )
                 other = taken.setdefault((cell.column, cell.row), batch.name)
                 if other != batch.name:
-                    raise ValueError(f'cabinet {cell.column}/{cell.row} is in batch "{other}" and in "{batch.name}"; leave it in one')
+                    raise ValueError(
+                        f'cabinet {cell.column}/{cell.row} is in batch "{other}" and in "{batch.name}"; leave it in one'
+                    )
 
     def _check_others(self, others: OtherCabinets) -> None:
         a, b = self.cabinet, others.cabinet
@@ -183,11 +197,15 @@ class LedWall(Model):
                 if n > most:
                     raise ValueError(f"{what} {n} of the other cabinets is not on the wall; it has {most}")
         if others.rows and (a.width_mm, a.columns_px) != (b.width_mm, b.columns_px):
-            raise ValueError(f"a row of other cabinets must be as wide as the wall's: {a.width_mm:g} mm and {a.columns_px} px, "
-                             f"not {b.width_mm:g} mm and {b.columns_px} px")
+            raise ValueError(
+                f"a row of other cabinets must be as wide as the wall's: {a.width_mm:g} mm and {a.columns_px} px, "
+                f"not {b.width_mm:g} mm and {b.columns_px} px"
+            )
         if others.columns and (a.height_mm, a.rows_px) != (b.height_mm, b.rows_px):
-            raise ValueError(f"a column of other cabinets must be as high as the wall's: {a.height_mm:g} mm and {a.rows_px} px, "
-                             f"not {b.height_mm:g} mm and {b.rows_px} px")
+            raise ValueError(
+                f"a column of other cabinets must be as high as the wall's: {a.height_mm:g} mm and {a.rows_px} px, "
+                f"not {b.height_mm:g} mm and {b.rows_px} px"
+            )
 
     def cabinet_at(self, column: int, row: int) -> Cabinet:
         """The kind of cabinet at a place, whether it is missing or not."""
@@ -223,7 +241,10 @@ class LedWall(Model):
     @property
     def size_mm(self) -> tuple[float, float]:
         """Width and height in millimetres, gaps included."""
-        return (sum(c.width_mm for c in self.column_cabinets) + sum(g.mm for g in self.gaps), sum(c.height_mm for c in self.row_cabinets))
+        return (
+            sum(c.width_mm for c in self.column_cabinets) + sum(g.mm for g in self.gaps),
+            sum(c.height_mm for c in self.row_cabinets),
+        )
 
 
 class CabinetKind(Model):

@@ -10,8 +10,13 @@ from ushering_adze.core.document.model import Model
 
 
 class White(Model):
-    """The white that is wanted, CIE 1931 xy, of a display whose own white is ``native``; its primaries are those of BT.709."""
+    """The white that is wanted, CIE 1931 xy, of a display whose own white is ``native``; its primaries are those of
+    BT.709.
+    """
 
     x: Annotated[float, Field(gt=0.05, lt=0.75)]
     y: Annotated[float, Field(gt=0.05, lt=0.85)]
-    native: tuple[Annotated[float, Field(gt=0.05, lt=0.75)], Annotated[float, Field(gt=0.05, lt=0.85)]] = (0.3127, 0.3290)
+    native: tuple[Annotated[float, Field(gt=0.05, lt=0.75)], Annotated[float, Field(gt=0.05, lt=0.85)]] = (
+        0.3127,
+        0.3290,
+    )

@@ -42,7 +42,9 @@ class Timing(Model):
     @model_validator(mode="after")
     def _by_hand_is_given(self) -> Timing:
         if (self.standard == "custom") != (self.by_hand is not None):
-            raise ValueError("a custom timing needs its counts by hand, and only a custom one has them; give both or neither")
+            raise ValueError(
+                "a custom timing needs its counts by hand, and only a custom one has them; give both or neither"
+            )
         return self
 
 
@@ -66,7 +68,10 @@ class LightGrid(Model):
     @model_validator(mode="after")
     def _a_factor_for_each(self) -> LightGrid:
         if {len(self.red), len(self.green), len(self.blue)} != {self.columns * self.rows}:
-            raise ValueError(f"a grid of {self.columns} × {self.rows} has {self.columns * self.rows} factors for each colour; give each one")
+            raise ValueError(
+                f"a grid of {self.columns} × {self.rows} has {self.columns * self.rows} factors for each colour; give "
+                "each one"
+            )
         return self
 
 
@@ -81,17 +86,22 @@ class Mask(Model):
 
 
 class BlackMatch(Model):
-    """Matching of blacks where pictures overlap: ``leak`` is what the projector gives in black, as a share of its white, for each colour."""
+    """Matching of blacks where pictures overlap: ``leak`` is what the projector gives in black, as a share of its
+    white, for each colour.
+    """
 
     leak: tuple[Leak, Leak, Leak]
-    soft: Annotated[float, Field(ge=0, le=200, description="pixels over which the lift fades at borders of overlaps")] = 2.0
+    soft: Annotated[
+        float, Field(ge=0, le=200, description="pixels over which the lift fades at borders of overlaps")
+    ] = 2.0
     on: bool = True
 
 
 class PictureSettings(Model):
     """How an output's picture is adjusted, and how its display turns codes into light: light = code ** gamma.
 
-    ``brightness`` and ``offset`` are added to codes of 0 to 1; ``contrast`` multiplies about the middle, ``gain`` from black.
+    ``brightness`` and ``offset`` are added to codes of 0 to 1; ``contrast`` multiplies about the middle, ``gain`` from
+    black.
     """
 
     gamma: Annotated[float, Field(ge=0.5, le=5.0)] = 2.2
@@ -101,27 +111,39 @@ class PictureSettings(Model):
     gain: tuple[Gain, Gain, Gain] = (1.0, 1.0, 1.0)
     offset: tuple[Unit, Unit, Unit] = (0.0, 0.0, 0.0)
     flip: Literal["none", "left-right", "top-bottom", "both"] = "none"
-    response: Annotated[tuple[Share, ...] | None, Field(
-        description="light measured at evenly spaced codes, 0 to 1, rising; the picture is then sent so that ``gamma`` holds")] = None
+    response: Annotated[
+        tuple[Share, ...] | None,
+        Field(
+            description="light measured at evenly spaced codes, 0 to 1, rising; the picture is then sent so that "
+            "``gamma`` holds"
+        ),
+    ] = None
     white: White | None = None
     uniformity: LightGrid | None = None
 
     @model_validator(mode="after")
     def _response_rises(self) -> PictureSettings:
         r = self.response
-        if r is not None and (len(r) < 2 or len(r) > 256 or r[0] != 0 or r[-1] != 1 or any(b <= a for a, b in pairwise(r))):
-            raise ValueError("a measured response has 2 to 256 values that rise from 0 to 1; measure again or leave it out")
+        if r is not None and (
+            len(r) < 2 or len(r) > 256 or r[0] != 0 or r[-1] != 1 or any(b <= a for a, b in pairwise(r))
+        ):
+            raise ValueError(
+                "a measured response has 2 to 256 values that rise from 0 to 1; measure again or leave it out"
+            )
         return self
 
 
-LinkName = Literal["dvi", "dvi-dual", "hdmi1.4", "hdmi2.0", "hdmi2.1", "dp1.2", "dp1.4", "sdi1.5", "sdi3", "sdi6", "sdi12", "stream"]
+LinkName = Literal[
+    "dvi", "dvi-dual", "hdmi1.4", "hdmi2.0", "hdmi2.1", "dp1.2", "dp1.4", "sdi1.5", "sdi3", "sdi6", "sdi12", "stream"
+]
 
 
 class SignalSettings(Model):
     """What goes over the wire.
 
-    ``range`` limited RGB is also made in the picture itself; all else here is the wire's: it counts in the link's budget and is on the
-    rig sheet.  ``picture_only`` is DVI without audio or data, for old displays.  ``level`` is that of 3G SDI.
+    ``range`` limited RGB is also made in the picture itself; all else here is the wire's: it counts in the link's
+    budget and is on the rig sheet.  ``picture_only`` is DVI without audio or data, for old displays.  ``level`` is that
+    of 3G SDI.
     """
 
     link: LinkName | None = None
@@ -134,7 +156,9 @@ class SignalSettings(Model):
 
 
 class Gang(Model):
-    """Several connectors that carry one raster between them, in the order of their parts from the top left, row by row."""
+    """Several connectors that carry one raster between them, in the order of their parts from the top left,
+    row by row.
+    """
 
     columns: Annotated[int, Field(ge=1, le=16)]
     rows: Annotated[int, Field(ge=1, le=16)]
@@ -143,8 +167,10 @@ class Gang(Model):
     @model_validator(mode="after")
     def _a_connector_for_each_part(self) -> Gang:
         if len(self.connectors) != self.columns * self.rows:
-            raise ValueError(f"a gang of {self.columns} × {self.rows} needs {self.columns * self.rows} connectors, "
-                             f"not {len(self.connectors)}; name one for each part")
+            raise ValueError(
+                f"a gang of {self.columns} × {self.rows} needs {self.columns * self.rows} connectors, "
+                f"not {len(self.connectors)}; name one for each part"
+            )
         if len(set(self.connectors)) != len(self.connectors):
             raise ValueError("a connector is in the gang twice; give each part its own")
         return self

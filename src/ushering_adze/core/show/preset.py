@@ -44,6 +44,7 @@ class _Held(Model):
 _HELD = {kind.name: create_model(f"Held{kind.name.title()}", __base__=Held, to=(kind.model, ...)) for kind in KINDS}
 
 if TYPE_CHECKING:
+
     class Scope(Model):
         """For each kind of setting of a layer, how a preset treats it."""
 
@@ -56,10 +57,20 @@ if TYPE_CHECKING:
         def __init__(self, **kinds: Any) -> None: ...
         def __getattr__(self, name: str) -> Any: ...
 else:
-    Scope = create_model("Scope", __base__=Model, __module__=__name__, __doc__="For each kind of setting of a layer, how a preset treats it.",
-                         **{kind.name: (Touch, Touch(how=kind.usual)) for kind in KINDS})
-    Settings = create_model("Settings", __base__=_Held, __module__=__name__, __doc__="The settings that a part holds, by kind.",
-                            **{kind.name: (_HELD[kind.name] | None, None) for kind in KINDS})
+    Scope = create_model(
+        "Scope",
+        __base__=Model,
+        __module__=__name__,
+        __doc__="For each kind of setting of a layer, how a preset treats it.",
+        **{kind.name: (Touch, Touch(how=kind.usual)) for kind in KINDS},
+    )
+    Settings = create_model(
+        "Settings",
+        __base__=_Held,
+        __module__=__name__,
+        __doc__="The settings that a part holds, by kind.",
+        **{kind.name: (_HELD[kind.name] | None, None) for kind in KINDS},
+    )
 
 
 class Part(Model):
@@ -72,7 +83,9 @@ class Part(Model):
     @cached_property
     def held(self) -> tuple[tuple[int, str, Held], ...]:
         """Of each kind that is held: its place in `KINDS`, its name, and what is held of it."""
-        return tuple((n, kind.name, held) for n, kind in enumerate(KINDS) if (held := getattr(self.holds, kind.name)) is not None)
+        return tuple(
+            (n, kind.name, held) for n, kind in enumerate(KINDS) if (held := getattr(self.holds, kind.name)) is not None
+        )
 
     @cached_property
     def known(self) -> dict[tuple[int, int], Any]:
@@ -106,8 +119,11 @@ def part_of(canvas: str, layer: str, settings: LayerSettings = LayerSettings(), 
     >>> part_of("house", "wall", LayerSettings(opacity=0.5), Scope(picture=Touch())).how("picture")
     'left'
     """
-    held = {kind.name: _HELD[kind.name](to=getattr(settings, kind.name), how=touch.how, seconds=touch.seconds)
-            for kind in KINDS if (touch := getattr(scope, kind.name)).how != "left"}
+    held = {
+        kind.name: _HELD[kind.name](to=getattr(settings, kind.name), how=touch.how, seconds=touch.seconds)
+        for kind in KINDS
+        if (touch := getattr(scope, kind.name)).how != "left"
+    }
     return Part(canvas=canvas, layer=layer, holds=Settings(**held))
 
 

@@ -20,7 +20,20 @@ Item = Source | Output | Surface
 
 
 def shelf_of(show: Show, id: str, shelf: Shelf) -> tuple[Item, ...]:
-    """One of the three lists.  Raises KeyError if it has no item of this id."""
+    """One of the three lists.  Raises KeyError if it has no item of this id.
+
+    Parameters
+    ----------
+    show : Show
+    id : str
+        Of the item.
+    shelf : Shelf
+        Which of the lists of the rig.
+
+    Returns
+    -------
+    tuple[Item, ...]
+    """
     items = cast(tuple[Item, ...], getattr(show, shelf))
     if not any(item.id == id for item in items):
         raise KeyError(id)
@@ -28,7 +41,20 @@ def shelf_of(show: Show, id: str, shelf: Shelf) -> tuple[Item, ...]:
 
 
 def item_of(show: Show, shelf: Shelf, id: str) -> Item | None:
-    """A source, output or surface by its id."""
+    """A source, output or surface by its id.
+
+    Parameters
+    ----------
+    show : Show
+    shelf : Shelf
+        Which of the lists of the rig.
+    id : str
+        Of the item.
+
+    Returns
+    -------
+    Item | None
+    """
     return next((item for item in cast(tuple[Item, ...], getattr(show, shelf)) if item.id == id), None)
 
 
@@ -58,15 +84,29 @@ def told(error: Exception) -> str:
 def with_field(item: Model, path: str, value: object) -> Model:
     """The same value with one field, named like ``cabinet.width_mm`` or ``projectors.0.lumens``, changed and checked.
 
+    Parameters
+    ----------
+    item : Model
+        The item as it is.
+    path : str
+        Where in the document.
+    value : object
+        The value.
+
+    Returns
+    -------
+    Model
+
     Raises
     ------
     ShowError
         Naming the field and its limit.
     """
+
     def put(model: Any, steps: list[str]) -> Any:
         if isinstance(model, tuple):
             n = int(steps[0])
-            return (*model[:n], value if len(steps) == 1 else put(model[n], steps[1:]), *model[n + 1:])
+            return (*model[:n], value if len(steps) == 1 else put(model[n], steps[1:]), *model[n + 1 :])
         fields = {k: getattr(model, k) for k in type(model).model_fields}
         fields[steps[0]] = value if len(steps) == 1 else put(fields[steps[0]], steps[1:])
         return type(model).model_validate(fields)
@@ -78,14 +118,40 @@ def with_field(item: Model, path: str, value: object) -> Model:
 
 
 def field_of(item: object, path: str) -> Any:
-    """The value at such a path."""
+    """The value at such a path.
+
+    Parameters
+    ----------
+    item : object
+        The item as it is.
+    path : str
+        Where in the document.
+
+    Returns
+    -------
+    Any
+    """
     for step in path.split("."):
         item = item[int(step)] if isinstance(item, tuple) else getattr(item, step)
     return item
 
 
 def with_item(show: Show, shelf: Shelf, item: Item) -> Show:
-    """The show with the item of this id replaced, or added at the end if it is new."""
+    """The show with the item of this id replaced, or added at the end if it is new.
+
+    Parameters
+    ----------
+    show : Show
+    shelf : Shelf
+        Which of the lists of the rig.
+    item : Item
+        The item as it is.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     items = cast(tuple[Item, ...], getattr(show, shelf))
     if any(i.id == item.id for i in items):
         items = tuple(item if i.id == item.id else i for i in items)
@@ -97,6 +163,19 @@ def with_item(show: Show, shelf: Shelf, item: Item) -> Show:
 def without_item(show: Show, shelf: Shelf, id: str) -> Show:
     """The show with one item removed, and with it the regions it fed or that fed it.
 
+    Parameters
+    ----------
+    show : Show
+    shelf : Shelf
+        Which of the lists of the rig.
+    id : str
+        Of the item.
+
+    Returns
+    -------
+    Show
+        With the edit.
+
     Raises
     ------
     ShowError
@@ -104,20 +183,49 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
     """
     items = tuple(i for i in shelf_of(show, id, shelf) if i.id != id)
     if shelf == "sources":
-        users = [f"layer {layer.name}" for c in show.canvases for layer in c.layers if id in sources_named(layer.settings)]
-        users += [f"preset {p.number}" for p in show.presets for part in p.parts if id in {named for _, named in part.named()}]
+        users = [
+            f"layer {layer.name}" for c in show.canvases for layer in c.layers if id in sources_named(layer.settings)
+        ]
+        users += [
+            f"preset {p.number}" for p in show.presets for part in p.parts if id in {named for _, named in part.named()}
+        ]
         if users:
             name = show.source(id).name
-            raise ShowError([Fault(name, f"it is shown by {users[0]}{f' and {len(users) - 1} more' if len(users) > 1 else ''}; "
-                                   "give those another source first")])
+            raise ShowError(
+                [
+                    Fault(
+                        name,
+                        f"it is shown by {users[0]}{f' and {len(users) - 1} more' if len(users) > 1 else ''}; "
+                        "give those another source first",
+                    )
+                ]
+            )
         return show.model_copy(update={shelf: items})
     field = "output" if shelf == "outputs" else "surface"
-    canvases = tuple(c.model_copy(update={"regions": tuple(r for r in c.regions if getattr(r, field) != id)}) for c in show.canvases)
+    canvases = tuple(
+        c.model_copy(update={"regions": tuple(r for r in c.regions if getattr(r, field) != id)}) for c in show.canvases
+    )
     return show.model_copy(update={shelf: items, "canvases": canvases})
 
 
 def moved_item(show: Show, shelf: Shelf, id: str, by: int) -> Show:
-    """The show with one item further up (negative) or down its list."""
+    """The show with one item further up (negative) or down its list.
+
+    Parameters
+    ----------
+    show : Show
+    shelf : Shelf
+        Which of the lists of the rig.
+    id : str
+        Of the item.
+    by : int
+        Places down the list; negative for up.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     items = list(shelf_of(show, id, shelf))
     at = next(n for n, i in enumerate(items) if i.id == id)
     to = min(len(items) - 1, max(0, at + by))
@@ -134,6 +242,18 @@ def free_number(show: Show) -> int:
 def free_name(name: str, used: set[str]) -> str:
     """A name that is not used yet: the same, or with the next number.
 
+    Parameters
+    ----------
+    name : str
+        What it is called.
+    used : set[str]
+        What is used already.
+
+    Returns
+    -------
+    str
+        In words.
+
     Examples
     --------
     >>> free_name("West mast", {"West mast", "West mast 2"})
@@ -147,7 +267,24 @@ def free_name(name: str, used: set[str]) -> str:
 
 
 def duplicated(show: Show, shelf: Shelf, id: str, fresh_id: str) -> Show:
-    """The show with a copy of an item after it: under the next free name, unbound, and beside the original if it hangs in the room."""
+    """The show with a copy of an item after it: under the next free name, unbound, and beside the original if it hangs
+    in the room.
+
+    Parameters
+    ----------
+    show : Show
+    shelf : Shelf
+        Which of the lists of the rig.
+    id : str
+        Of the item.
+    fresh_id : str
+        Of the copy.
+
+    Returns
+    -------
+    Show
+        With the edit.
+    """
     items = shelf_of(show, id, shelf)
     at = next(n for n, i in enumerate(items) if i.id == id)
     old = items[at]
@@ -161,4 +298,4 @@ def duplicated(show: Show, shelf: Shelf, id: str, fresh_id: str) -> Show:
         update["place"] = place.model_copy(update={"x_mm": place.x_mm + size[0] + 200})
     elif hasattr(old, "connector"):
         update |= {"connector": None, "gang": None}
-    return show.model_copy(update={shelf: (*items[:at + 1], old.model_copy(update=update), *items[at + 1:])})
+    return show.model_copy(update={shelf: (*items[: at + 1], old.model_copy(update=update), *items[at + 1 :])})

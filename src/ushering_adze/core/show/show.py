@@ -34,7 +34,9 @@ class Show(Model):
     rate: Annotated[float, Field(ge=1, le=240, description="frames a second; 59.94 means 60000/1001")] = 30.0
     room_width_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 18000.0
     room_height_mm: Annotated[float, Field(gt=0, le=1_000_000)] = 6000.0
-    reference: Annotated[Literal["internal", "external"], Field(description="where the rate is taken from")] = "internal"
+    reference: Annotated[Literal["internal", "external"], Field(description="where the rate is taken from")] = (
+        "internal"
+    )
     reference_name: Annotated[str, Field(max_length=80)] = ""
     cabinets: Annotated[tuple[CabinetKind, ...], Field(description="the library of LED cabinets")] = ()
     cards: tuple[Card, ...] = ()
@@ -135,7 +137,9 @@ class Show(Model):
 
 
 def bend_shape_fault(region: Region) -> str | None:
-    """What is wrong with the shape of a region's landing, and its cure: crossed, folded, corners on a line; None if nothing is."""
+    """What is wrong with the shape of a region's landing, and its cure: crossed, folded, corners on a line; None if
+    nothing is.
+    """
     landing = region.landing
     if isinstance(landing, RectLanding):
         return None
@@ -154,7 +158,10 @@ def _twice(items: Iterable[_HasId], where: str, field: str = "id") -> Iterator[F
     for n, item in enumerate(items):
         value = getattr(item, field)
         if value in seen:
-            yield Fault(f"{where}[{n}].{field}", f'{field} "{value}" is already used by {where}[{seen[value]}]; give each its own')
+            yield Fault(
+                f"{where}[{n}].{field}",
+                f'{field} "{value}" is already used by {where}[{seen[value]}]; give each its own',
+            )
         seen.setdefault(value, n)
 
 
@@ -165,22 +172,41 @@ def _missing(noun: str, id: str, known: Iterable[str]) -> str:
 def _leads_alike(show: Show, before: Show) -> bool:
     """Whether two shows differ at most in where their regions lie: then neither has a fault the other has not."""
     if len(show.canvases) != len(before.canvases) or any(
-            getattr(show, f) is not getattr(before, f) for f in type(show).model_fields if f != "canvases"):
+        getattr(show, f) is not getattr(before, f) for f in type(show).model_fields if f != "canvases"
+    ):
         return False
     for canvas, old in zip(show.canvases, before.canvases, strict=True):
         if canvas.id != old.id or canvas.layers is not old.layers or len(canvas.regions) != len(old.regions):
             return False
         for r, o in zip(canvas.regions, old.regions, strict=True):
             if r is not o and (r.id, r.output, r.surface, r.projector, r.monitor, r.mirror) != (
-                    o.id, o.output, o.surface, o.projector, o.monitor, o.mirror):
+                o.id,
+                o.output,
+                o.surface,
+                o.projector,
+                o.monitor,
+                o.mirror,
+            ):
                 return False
     return True
 
 
 def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
-    """Every fault of a show that its fields alone cannot tell: unknown ids, numbers used twice, preset parts that lead nowhere.
+    """Every fault of a show that its fields alone cannot tell: unknown ids, numbers used twice, preset parts that lead
+    nowhere.
 
-    ``before`` is a show without faults that this one was made from; an edit that only moves regions is then not searched through.
+    ``before`` is a show without faults that this one was made from; an edit that only moves regions is then not
+    searched through.
+
+    Parameters
+    ----------
+    show : Show
+    before : Show | None, optional
+        As it was.
+
+    Returns
+    -------
+    list[Fault]
     """
     faults: list[Fault] = []
     if before is not None and _leads_alike(show, before):
@@ -200,11 +226,18 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
             for kind in KINDS:
                 for source in kind.named(getattr(layer.settings, kind.name)):
                     if source not in sources:
-                        faults.append(Fault(f"{at}.layers[{n}].settings.{kind.name}.source", _missing("source", source, sources)))
+                        faults.append(
+                            Fault(f"{at}.layers[{n}].settings.{kind.name}.source", _missing("source", source, sources))
+                        )
         for n, region in enumerate(canvas.regions):
             here = f"{at}.regions[{n}]"
             if region.id in seen_regions:
-                faults.append(Fault(f"{here}.id", f'id "{region.id}" is already used by {seen_regions[region.id]}; give each its own'))
+                faults.append(
+                    Fault(
+                        f"{here}.id",
+                        f'id "{region.id}" is already used by {seen_regions[region.id]}; give each its own',
+                    )
+                )
             seen_regions.setdefault(region.id, here)
             bend = bend_shape_fault(region)
             if bend is not None:
@@ -221,7 +254,12 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
             wall = surfaces.get(region.surface or "")
             if region.monitor is not None and not isinstance(wall, MonitorWall):
                 where = f"{wall.name} is no monitor wall" if wall is not None else "it feeds no monitor wall"
-                faults.append(Fault(f"{here}.monitor", f"monitor {region.monitor}: {where}; remove it, or name a monitor wall's surface"))
+                faults.append(
+                    Fault(
+                        f"{here}.monitor",
+                        f"monitor {region.monitor}: {where}; remove it, or name a monitor wall's surface",
+                    )
+                )
     for n, alignment in enumerate(show.alignments):
         if alignment.surface not in surfaces:
             faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
@@ -240,7 +278,9 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
             if id not in layers:
                 faults.append(Fault(f"presets[{n}].clears[{m}]", _missing("canvas", id, layers)))
     if show.opening is not None and show.preset(show.opening) is None:
-        faults.append(Fault("opening", f"no preset number {show.opening}; name one of the show's presets or leave it out"))
+        faults.append(
+            Fault("opening", f"no preset number {show.opening}; name one of the show's presets or leave it out")
+        )
     return faults
 
 
@@ -257,17 +297,27 @@ def claimed_twice(show: Show) -> list[Fault]:
             if first.output != region.output:
                 names = {s.id: s.name for s in show.surfaces}
                 outputs = {o.id: o.name for o in show.outputs}
-                what = names.get(region.surface, region.surface) + (f" {region.projector}" if region.projector else "") + (
-                    f" monitor {region.monitor}" if region.monitor else "")
-                faults.append(Fault(f"canvases[{c}].regions[{n}].output", f"{what} already takes its picture from "
-                                    f'{outputs.get(first.output, first.output)} (region "{first.name}"); unbind it there first, '
-                                    "or make this a mirror"))
+                what = (
+                    names.get(region.surface, region.surface)
+                    + (f" {region.projector}" if region.projector else "")
+                    + (f" monitor {region.monitor}" if region.monitor else "")
+                )
+                faults.append(
+                    Fault(
+                        f"canvases[{c}].regions[{n}].output",
+                        f"{what} already takes its picture from "
+                        f'{outputs.get(first.output, first.output)} (region "{first.name}"); unbind it there first, '
+                        "or make this a mirror",
+                    )
+                )
     used: dict[str, str] = {}
     for n, output in enumerate(show.outputs):
         own = output.gang.connectors if output.gang else (output.connector,) if output.connector else ()
         for name in (*own, *output.mirrors):
             if name in used:
-                faults.append(Fault(f"outputs[{n}]", f'connector "{name}" is already used by {used[name]}; choose another'))
+                faults.append(
+                    Fault(f"outputs[{n}]", f'connector "{name}" is already used by {used[name]}; choose another')
+                )
             used.setdefault(name, output.name)
     return faults
 
@@ -310,13 +360,27 @@ def show_from_document(document: object) -> Show:
     if not isinstance(document, dict):
         raise ShowError([Fault("", "this is JSON but not a show; open a file that this application saved")])
     if document.get("format") != FORMAT:
-        raise ShowError([Fault("format", f'this is not a show file (format is not "{FORMAT}"); open a file that this application saved')])
+        raise ShowError(
+            [
+                Fault(
+                    "format",
+                    f'this is not a show file (format is not "{FORMAT}"); open a file that this application saved',
+                )
+            ]
+        )
     version = document.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
         raise ShowError([Fault("version", "the version must be a whole number from 1; the file was altered by hand")])
     if version > VERSION:
-        raise ShowError([Fault("version", f"the show is of format version {shortened(version)}, this program reads up to {VERSION}; "
-                               "open it with a newer Ushering Adze")])
+        raise ShowError(
+            [
+                Fault(
+                    "version",
+                    f"the show is of format version {shortened(version)}, this program reads up to {VERSION}; "
+                    "open it with a newer Ushering Adze",
+                )
+            ]
+        )
     document = upgraded(document)
     try:
         show = Show.model_validate(document)

@@ -11,8 +11,21 @@ from ushering_adze.core.document.model import Colour, Id, Model, Name
 from ushering_adze.core.show.canvas import Side
 from ushering_adze.core.show.output import Gang, LinkName
 
-PatternName = Literal["white", "black", "grid", "bars", "ramp", "identify",
-                      "hatch", "marks", "focus", "near-black", "circles", "grey", "line"]
+PatternName = Literal[
+    "white",
+    "black",
+    "grid",
+    "bars",
+    "ramp",
+    "identify",
+    "hatch",
+    "marks",
+    "focus",
+    "near-black",
+    "circles",
+    "grey",
+    "line",
+]
 MediaPath = Annotated[str, Field(min_length=1)]
 Stripe = Annotated[Colour, Field(description="the source's own colour, shown as a thin stripe")]
 
@@ -60,7 +73,9 @@ class PatternSource(Model):
     pattern: PatternName
     width: Side = 1920
     height: Side = 1080
-    spacing: Annotated[int, Field(ge=2, le=4096, description="pixels between lines, where the pattern has lines of choice")] = 60
+    spacing: Annotated[
+        int, Field(ge=2, le=4096, description="pixels between lines, where the pattern has lines of choice")
+    ] = 60
     line: Annotated[int, Field(ge=1, le=100, description="width of lines in pixels")] = 1
     ink: Annotated[Colour, Field(description="colour of lines")] = "#EBEBEB"
 
@@ -88,8 +103,8 @@ class Countdown(Model):
 class Input(Model):
     """A signal that comes in by a connector or a network, described before it is there.
 
-    ``address`` is where it is read from: a capture device such as ``/dev/video0``, or the URL of a stream.  Without one it shows
-    ``stand_in``, a media file, or else a card with its name and format.
+    ``address`` is where it is read from: a capture device such as ``/dev/video0``, or the URL of a stream.  Without one
+    it shows ``stand_in``, a media file, or else a card with its name and format.
     """
 
     kind: Literal["input"] = "input"
@@ -108,7 +123,9 @@ class Input(Model):
     connector: Name | None = None
     gang: Gang | None = None
     stand_in: MediaPath | None = None
-    address: Annotated[str | None, Field(min_length=1, max_length=400, description="capture device, /dev/video0, or URL of a stream")] = None
+    address: Annotated[
+        str | None, Field(min_length=1, max_length=400, description="capture device, /dev/video0, or URL of a stream")
+    ] = None
 
 
 _SECRETS = re.compile(r"(?i)\b((?:pass|pwd|secret|token|key|auth|sig)\w*)=[^&\s]*")
@@ -125,4 +142,6 @@ def without_secrets(address: str) -> str:
     return _SECRETS.sub(r"\1=…", re.sub(r"//[^/@\s]*@", "//…@", address))
 
 
-Source = Annotated[Still | Clip | Folder | PatternSource | ColourSource | Countdown | Input, Field(discriminator="kind")]
+Source = Annotated[
+    Still | Clip | Folder | PatternSource | ColourSource | Countdown | Input, Field(discriminator="kind")
+]

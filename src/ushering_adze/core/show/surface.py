@@ -16,7 +16,8 @@ from ushering_adze.core.show.room import Count, Millimetres, RoomPlace
 class Projector(Model):
     """One projector: its raster, its light, and what its lens can do.
 
-    ``throw_min`` to ``throw_max`` is distance ÷ picture width; 0 where it is not known.  Lens shift is in per cent of the picture.
+    ``throw_min`` to ``throw_max`` is distance ÷ picture width; 0 where it is not known.  Lens shift is in per cent of
+    the picture.
     """
 
     id: Id
@@ -34,7 +35,9 @@ class Projector(Model):
     @model_validator(mode="after")
     def _throw_is_a_range(self) -> Projector:
         if self.throw_max < self.throw_min:
-            raise ValueError(f"a throw ratio from {self.throw_min:g} to {self.throw_max:g} is no range; give the smaller one first")
+            raise ValueError(
+                f"a throw ratio from {self.throw_min:g} to {self.throw_max:g} is no range; give the smaller one first"
+            )
         return self
 
 
@@ -46,7 +49,9 @@ class Blend(Model):
 
 
 class Projection(Model):
-    """A screen lit by projectors row by row, whose pictures overlap by ``overlap_px`` columns and ``overlap_down_px`` rows."""
+    """A screen lit by projectors row by row, whose pictures overlap by ``overlap_px`` columns and ``overlap_down_px``
+    rows.
+    """
 
     kind: Literal["projection"] = "projection"
     id: Id
@@ -61,7 +66,9 @@ class Projection(Model):
     blend: Blend = Blend()
     gain: Annotated[float, Field(gt=0, le=10)] = 1.0
     material: Annotated[str, Field(max_length=80)] = ""
-    room_lux: Annotated[float, Field(ge=0, le=200_000, description="light that falls on the screen with the projectors dark")] = 0.0
+    room_lux: Annotated[
+        float, Field(ge=0, le=200_000, description="light that falls on the screen with the projectors dark")
+    ] = 0.0
 
     @model_validator(mode="after")
     def _overlap_fits(self) -> Projection:
@@ -69,9 +76,13 @@ class Projection(Model):
             raise ValueError(f"{len(self.projectors)} projectors do not make {self.rows} rows; give each row as many")
         narrowest, lowest = min(p.width for p in self.projectors), min(p.height for p in self.projectors)
         if self.overlap_px >= narrowest and self.columns > 1:
-            raise ValueError(f"an overlap of {self.overlap_px} px is wider than the picture ({narrowest} px); make it smaller")
+            raise ValueError(
+                f"an overlap of {self.overlap_px} px is wider than the picture ({narrowest} px); make it smaller"
+            )
         if self.overlap_down_px >= lowest and self.rows > 1:
-            raise ValueError(f"an overlap of {self.overlap_down_px} px is higher than the picture ({lowest} px); make it smaller")
+            raise ValueError(
+                f"an overlap of {self.overlap_down_px} px is higher than the picture ({lowest} px); make it smaller"
+            )
         return self
 
     @property
@@ -81,7 +92,9 @@ class Projection(Model):
 
     @property
     def offsets(self) -> tuple[tuple[int, int], ...]:
-        """Where each projector's picture begins on the screen, in pixels: against its neighbours left and above, less the overlap."""
+        """Where each projector's picture begins on the screen, in pixels: against its neighbours left and above, less
+        the overlap.
+        """
         found: list[tuple[int, int]] = []
         for n, _ in enumerate(self.projectors):
             left = found[n - 1][0] + self.projectors[n - 1].width - self.overlap_px if n % self.columns else 0

@@ -25,8 +25,12 @@ def _partial(part: Any) -> Any:
         if not isinstance(touch, dict):
             holds[kind] = touch
         elif touch.get("how", "left") != "left" or kind not in _USUAL_1:
-            holds[kind] = {"to": settings.get(kind, _DEFAULT_1.get(kind)), "how": touch.get("how"), "seconds": touch.get("seconds"),
-                           **{k: v for k, v in touch.items() if k not in ("how", "seconds")}}
+            holds[kind] = {
+                "to": settings.get(kind, _DEFAULT_1.get(kind)),
+                "how": touch.get("how"),
+                "seconds": touch.get("seconds"),
+                **{k: v for k, v in touch.items() if k not in ("how", "seconds")},
+            }
     return {**part, "holds": holds}
 
 
@@ -34,9 +38,15 @@ def _from_1(document: dict[str, Any]) -> dict[str, Any]:
     presets = document.get("presets")
     if not isinstance(presets, list):
         return document
-    return {**document, "presets": [
-        {**p, "parts": [_partial(part) for part in p["parts"]]} if isinstance(p, dict) and isinstance(p.get("parts"), list) else p
-        for p in presets]}
+    return {
+        **document,
+        "presets": [
+            {**p, "parts": [_partial(part) for part in p["parts"]]}
+            if isinstance(p, dict) and isinstance(p.get("parts"), list)
+            else p
+            for p in presets
+        ],
+    }
 
 
 _STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
@@ -48,7 +58,8 @@ def upgraded(document: dict[str, Any]) -> dict[str, Any]:
     Parameters
     ----------
     document : dict
-        With a whole number as ``version``, from 1 to `VERSION`.  What is wrong in it stays wrong, for its reader to tell.
+        With a whole number as ``version``, from 1 to `VERSION`.  What is wrong in it stays wrong, for its reader to
+        tell.
     """
     for version in range(document["version"], VERSION):
         document = {**_STEPS[version](document), "version": version + 1}

@@ -38,5 +38,7 @@ def grown_bytes(show: object, before: object) -> int:
     if isinstance(show, tuple):
         shared = {id(item) for item in before} if isinstance(before, tuple) else set()
         old = before if isinstance(before, tuple) else ()
-        return size + sum(grown_bytes(item, old[n] if n < len(old) else None) for n, item in enumerate(show) if id(item) not in shared)
+        return size + sum(
+            grown_bytes(item, old[n] if n < len(old) else None) for n, item in enumerate(show) if id(item) not in shared
+        )
     return size

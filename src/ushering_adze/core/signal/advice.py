@@ -15,11 +15,30 @@ SMALL = 640 * 480 * 24
 LOWER_RATES = (Fraction(60), Fraction(50), Fraction(30), Fraction(25), Fraction(24))
 
 
-def timing_for(width: int, height: int, rate: float | Fraction = 60, standard: Standard | None = None,
-               interlaced: bool = False) -> SignalTiming:
+def timing_for(
+    width: int, height: int, rate: float | Fraction = 60, standard: Standard | None = None, interlaced: bool = False
+) -> SignalTiming:
     """The timing of a raster by a standard; by default CTA-861 where it has the format, else reduced blanking.
 
-    A width that is not whole CVT cells, and a very small raster, take reduced blanking version 2, which keeps every pixel.
+    A width that is not whole CVT cells, and a very small raster, take reduced blanking version 2, which keeps every
+    pixel.
+
+    Parameters
+    ----------
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+    rate : float | Fraction, optional
+        Pictures a second.
+    standard : Standard | None, optional
+        Which standard.
+    interlaced : bool, optional
+        Whether two fields make a picture.
+
+    Returns
+    -------
+    SignalTiming
 
     Raises
     ------
@@ -51,11 +70,35 @@ class Suggestion(NamedTuple):
     load: Load
 
 
-def suggestions(width: int, height: int, rate: float | Fraction, link: Link | str, bits: int = 8, encoding: Encoding = "rgb",
-                standard: Standard | None = None) -> list[Suggestion]:
+def suggestions(
+    width: int,
+    height: int,
+    rate: float | Fraction,
+    link: Link | str,
+    bits: int = 8,
+    encoding: Encoding = "rgb",
+    standard: Standard | None = None,
+) -> list[Suggestion]:
     """The nearest signals that would fit a link, each a single change, and each computed.
 
     The order is: reduced blanking, fewer bits, a lighter encoding, a lower rate, two or four links, another connector.
+
+    Parameters
+    ----------
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+    rate : float | Fraction
+        Pictures a second.
+    link : Link | str
+        Which link carries it.
+    bits : int, optional
+        Of each code.
+    encoding : Encoding, optional
+        Of the signal: ``rgb``, ``444``, ``422`` or ``420``.
+    standard : Standard | None, optional
+        Which standard.
 
     Returns
     -------
@@ -71,7 +114,9 @@ def suggestions(width: int, height: int, rate: float | Fraction, link: Link | st
     asked = exact_rate(rate)
     found: list[Suggestion] = []
 
-    def consider(kind: str, words: str, timing: SignalTiming, on: Link, depth: int, how: Encoding, tail: str = "") -> bool:
+    def consider(
+        kind: str, words: str, timing: SignalTiming, on: Link, depth: int, how: Encoding, tail: str = ""
+    ) -> bool:
         budget = load(timing, on, depth, how)
         if budget.fits and timing.h_active >= 1:
             figures = f"{float(budget.used):.4g} of {float(budget.capacity):.4g} {budget.unit}"
@@ -95,17 +140,25 @@ def suggestions(width: int, height: int, rate: float | Fraction, link: Link | st
         if lighter_than_asked and lighter in link.encodings and consider("encoding", words, now, link, bits, lighter):
             break
     for lower in LOWER_RATES:
-        if lower < asked and consider("rate", f"{rate_words(lower)} Hz", _at(width, height, lower, standard), link, bits, encoding):
+        if lower < asked and consider(
+            "rate", f"{rate_words(lower)} Hz", _at(width, height, lower, standard), link, bits, encoding
+        ):
             break
     for across, down, words in ((2, 1, "two"), (2, 2, "four")):
         if width % across == 0 and height % down == 0 and link.how not in ("stream",):
             part = timing_for(width // across, height // down, asked)
-            if consider("links", f"{words} links of {width // across}×{height // down}", part, link, bits, encoding, " each"):
+            if consider(
+                "links", f"{words} links of {width // across}×{height // down}", part, link, bits, encoding, " each"
+            ):
                 break
     for other in sorted(LINKS.values(), key=lambda k: load(now, k, bits, encoding).share):
         same_family = other.name[:2] == link.name[:2]
         if other.name != link.name and other.how != "stream" and same_family and load(now, other, bits, encoding).fits:
-            better = [k for k in LINKS.values() if k.name[:2] == link.name[:2] and load(now, k, bits, encoding).fits and k.name != link.name]
+            better = [
+                k
+                for k in LINKS.values()
+                if k.name[:2] == link.name[:2] and load(now, k, bits, encoding).fits and k.name != link.name
+            ]
             least = min(better, key=lambda k: (k.unit != link.unit, k.capacity))
             consider("connector", least.words, now, least, bits, encoding)
             break

@@ -1,7 +1,8 @@
 """Every format of CTA-861-I, table 1 to 4, as `edid-decode --vic` prints them; made by tools/cta_table.py."""
 
 Row = tuple[int, int, int, bool, int, tuple[int, int, int], tuple[int, int, int], str, str, bool]
-# VIC, width, height, interlaced, clock in kHz, (front, sync, back) across, the same down, polarities of the syncs, shape,
+# VIC, width, height, interlaced, clock in kHz, (front, sync, back) across, the same down, polarities of the syncs,
+# shape,
 # whether both fields have as many lines
 ROWS: tuple[Row, ...] = (
     (1, 640, 480, False, 25175, (16, 96, 48), (10, 2, 33), "--", "4:3", False),

@@ -1,6 +1,7 @@
 """EDID: made for an input, so that a source sends what is wanted.
 
-After VESA E-EDID (structure 1.3, as HDMI asks) and the CTA-861 extension, version 3 (from memory); checked with ``edid-decode --check``.
+After VESA E-EDID (structure 1.3, as HDMI asks) and the CTA-861 extension, version 3 (from memory); checked with
+``edid-decode --check``.
 """
 
 from __future__ import annotations
@@ -46,7 +47,12 @@ class EdidWish(NamedTuple):
 
 
 def checksum(block: bytes) -> int:
-    """The last byte that makes 128 bytes add to 0 modulo 256."""
+    """The last byte that makes 128 bytes add to 0 modulo 256.
+
+    References
+    ----------
+    VESA E-EDID standard, release A, revision 2, section 3.11: the bytes of a block add to 0 modulo 256 (from memory).
+    """
     return -sum(block[: BLOCK - 1]) % 256
 
 
@@ -60,34 +66,80 @@ def _chromaticity() -> bytes:
 def detailed(timing: SignalTiming, size_mm: tuple[int, int] = (0, 0)) -> bytes:
     """The 18 bytes of a detailed timing descriptor.
 
+    Parameters
+    ----------
+    timing : SignalTiming
+        The timing.
+    size_mm : tuple[int, int], optional
+        Width and height of the lit area, in millimetres.
+
+    Returns
+    -------
+    bytes
+
     Raises
     ------
     SignalError
         If the timing is beyond what a descriptor can say: 4095 pixels or lines, 655.35 MHz.
+
+    References
+    ----------
+    VESA E-EDID standard, release A, revision 2, section 3.10.2 (from memory).
     """
     lines = timing.v_active // 2 if timing.interlaced else timing.v_active
     h_blank = timing.h_total - timing.h_active
     v_blank = timing.v_front + timing.v_sync + timing.v_back
     clock = round(timing.clock_khz / 10)
-    for name, value, most in (("width", timing.h_active, MAX_SIDE), ("height", lines, MAX_SIDE), ("horizontal blanking", h_blank, MAX_SIDE),
-                              ("vertical blanking", v_blank, MAX_SIDE), ("horizontal front porch", timing.h_front, 1023),
-                              ("horizontal sync", timing.h_sync, 1023), ("vertical front porch", timing.v_front, 63),
-                              ("vertical sync", timing.v_sync, 63)):
+    for name, value, most in (
+        ("width", timing.h_active, MAX_SIDE),
+        ("height", lines, MAX_SIDE),
+        ("horizontal blanking", h_blank, MAX_SIDE),
+        ("vertical blanking", v_blank, MAX_SIDE),
+        ("horizontal front porch", timing.h_front, 1023),
+        ("horizontal sync", timing.h_sync, 1023),
+        ("vertical front porch", timing.v_front, 63),
+        ("vertical sync", timing.v_sync, 63),
+    ):
         if value > most:
-            raise SignalError(f"an EDID timing carries a {name} of up to {most}, not {value}; divide the picture over a gang, "
-                              "or use another standard of blanking")
+            raise SignalError(
+                f"an EDID timing carries a {name} of up to {most}, not {value}; divide the picture over a gang, "
+                "or use another standard of blanking"
+            )
     if clock > MAX_CLOCK_KHZ // 10:
-        raise SignalError(f"an EDID timing carries a clock of up to {MAX_CLOCK_KHZ / 1000:g} MHz, not {float(timing.clock_khz) / 1000:g}; "
-                          "lower the rate, use reduced blanking, or divide the picture over a gang")
+        raise SignalError(
+            f"an EDID timing carries a clock of up to {MAX_CLOCK_KHZ / 1000:g} MHz, not "
+            f"{float(timing.clock_khz) / 1000:g}; "
+            "lower the rate, use reduced blanking, or divide the picture over a gang"
+        )
     w, h = (min(4095, v) for v in size_mm)
-    flags = 0x18 | (0x80 if timing.interlaced else 0) | (0x04 if timing.v_positive else 0) | (0x02 if timing.h_positive else 0)
-    return bytes((
-        clock & 255, clock >> 8,
-        timing.h_active & 255, h_blank & 255, (timing.h_active >> 8) << 4 | h_blank >> 8,
-        lines & 255, v_blank & 255, (lines >> 8) << 4 | v_blank >> 8,
-        timing.h_front & 255, timing.h_sync & 255, (timing.v_front & 15) << 4 | timing.v_sync & 15,
-        (timing.h_front >> 8) << 6 | (timing.h_sync >> 8) << 4 | (timing.v_front >> 4) << 2 | timing.v_sync >> 4,
-        w & 255, h & 255, (w >> 8) << 4 | h >> 8, 0, 0, flags))
+    flags = (
+        0x18
+        | (0x80 if timing.interlaced else 0)
+        | (0x04 if timing.v_positive else 0)
+        | (0x02 if timing.h_positive else 0)
+    )
+    return bytes(
+        (
+            clock & 255,
+            clock >> 8,
+            timing.h_active & 255,
+            h_blank & 255,
+            (timing.h_active >> 8) << 4 | h_blank >> 8,
+            lines & 255,
+            v_blank & 255,
+            (lines >> 8) << 4 | v_blank >> 8,
+            timing.h_front & 255,
+            timing.h_sync & 255,
+            (timing.v_front & 15) << 4 | timing.v_sync & 15,
+            (timing.h_front >> 8) << 6 | (timing.h_sync >> 8) << 4 | (timing.v_front >> 4) << 2 | timing.v_sync >> 4,
+            w & 255,
+            h & 255,
+            (w >> 8) << 4 | h >> 8,
+            0,
+            0,
+            flags,
+        )
+    )
 
 
 def _text(tag: int, words: str) -> bytes:
@@ -103,7 +155,9 @@ def _limits(wish: EdidWish) -> bytes:
     high_khz = max(32, -int(-t.line_khz // 1))
     for name, value in (("picture rate", high), ("line rate in kHz", high_khz)):
         if value > 255:
-            raise SignalError(f"an EDID's range limits carry a {name} of up to 255, not {value}; lower the rate or the height")
+            raise SignalError(
+                f"an EDID's range limits carry a {name} of up to 255, not {value}; lower the rate or the height"
+            )
     clock = max(3, -int(-t.clock_khz // 10_000))
     return bytes((0, 0, 0, 0xFD, 0, low, high, low_khz, high_khz, min(255, clock), 0)) + b"\n" + b" " * 6
 
@@ -128,8 +182,12 @@ def _extension(wish: EdidWish) -> bytes:
     tmds = max(6, -int(-timing.clock_khz // 5000))  # in steps of 5 MHz
     blocks += _data_block(3, bytes((0x03, 0x0C, 0x00, 0x10, 0x00, 0x00, min(tmds, 68))))
     if timing.clock_khz > 340_000:
-        blocks += _data_block(3, bytes((0xD8, 0x5D, 0xC4, 1, min(120, tmds), 0x80, 0)))  # HDMI Forum: clock up to 600 MHz, SCDC
-    blocks += _data_block(7, bytes((0x00, 0xC0 | 0x0A)))  # video capability: range selectable, nothing cut off at the edges
+        blocks += _data_block(
+            3, bytes((0xD8, 0x5D, 0xC4, 1, min(120, tmds), 0x80, 0))
+        )  # HDMI Forum: clock up to 600 MHz, SCDC
+    blocks += _data_block(
+        7, bytes((0x00, 0xC0 | 0x0A))
+    )  # video capability: range selectable, nothing cut off at the edges
     flags = 0x80 | (0x40 if wish.audio else 0) | (0x30 if wish.ycbcr else 0)
     head = bytes((2, 3, 4 + len(blocks), flags | native))
     return (head + blocks).ljust(BLOCK - 1, b"\0")
@@ -152,6 +210,10 @@ def made_edid(wish: EdidWish) -> bytes:
     SignalError
         If the name or the timing is beyond what EDID can say.
 
+    References
+    ----------
+    VESA E-EDID standard, release A, revision 2, section 3 (from memory).
+
     Examples
     --------
     >>> from ushering_adze.core.signal.cvt import cvt
@@ -163,16 +225,21 @@ def made_edid(wish: EdidWish) -> bytes:
     if not 1 <= len(name) <= 13 or not name.isascii() or not name.isprintable():
         raise SignalError(f'the name "{wish.name}" must be 1 to 13 characters of plain ASCII in an EDID; shorten it')
     first = detailed(wish.timing, wish.size_mm)
-    # A format at 1000/1001 of its rate has the same VIC.  Of an interlaced one it must be said: no detailed timing is native there.
+    # A format at 1000/1001 of its rate has the same VIC.  Of an interlaced one it must be said: no detailed timing is
+    # native there.
     vic = wish.timing.vic if wish.timing.clock_khz.denominator == 1 or wish.timing.interlaced else None
     # A descriptor holds the clock in steps of 10 kHz; the limits are to hold what the source will read from it.
-    wish = wish._replace(timing=wish.timing._replace(clock_khz=Fraction(round(wish.timing.clock_khz / 10) * 10), vic=vic))
+    wish = wish._replace(
+        timing=wish.timing._replace(clock_khz=Fraction(round(wish.timing.clock_khz / 10) * 10), vic=vic)
+    )
     maker = sum((ord(c) - 64) << (5 * (2 - k)) for k, c in enumerate(_MAKER))
     w, h = (round(v / 10) for v in wish.size_mm)
     if not 1 <= w <= 255 or not 1 <= h <= 255:
         w = h = 0
     base = bytearray(HEADER)
-    base += bytes((maker >> 8, maker & 255, 1, 0, 0, 0, 0, 0, 0, 36, 1, 3))  # model 1, no serial number, made in 2026, EDID 1.3
+    base += bytes(
+        (maker >> 8, maker & 255, 1, 0, 0, 0, 0, 0, 0, 36, 1, 3)
+    )  # model 1, no serial number, made in 2026, EDID 1.3
     base += bytes((0x80, w, h, 120, 0x0A | 0x04))  # digital; gamma 2.2; RGB, preferred timing first, sRGB
     base += _chromaticity()
     base += bytes((0x20, 0, 0)) + bytes((1, 1)) * 8  # 640 × 480 at 60 Hz
@@ -183,5 +250,17 @@ def made_edid(wish: EdidWish) -> bytes:
 
 
 def fraction_khz(low: int, high: int) -> Fraction:
-    """A descriptor's clock in kHz."""
+    """A descriptor's clock in kHz.
+
+    Parameters
+    ----------
+    low : int
+        The lower of two rates, in kHz.
+    high : int
+        The higher of two rates, in kHz.
+
+    Returns
+    -------
+    Fraction
+    """
     return Fraction((high << 8 | low) * 10)

@@ -10,7 +10,9 @@ from ushering_adze.core.signal.timing import SignalError, SignalTiming, plain, r
 
 
 class Edid(NamedTuple):
-    """What an EDID says.  ``timings`` are its detailed timings, the preferred one first; ``vics`` the CTA-861 formats it lists."""
+    """What an EDID says.  ``timings`` are its detailed timings, the preferred one first; ``vics`` the CTA-861 formats
+    it lists.
+    """
 
     maker: str
     product: int
@@ -34,27 +36,47 @@ class Edid(NamedTuple):
 
     def as_dict(self) -> dict[str, object]:
         """The same as plain values."""
-        limits = None if self.limits is None else dict(zip(
-            ("v_min_hz", "v_max_hz", "h_min_khz", "h_max_khz", "clock_max_mhz"), self.limits, strict=True))
-        return {**self._asdict(), "size_cm": list(self.size_cm), "limits": limits, "timings": [t.as_dict() for t in self.timings],
-                "vics": list(self.vics), "native_vics": list(self.native_vics)}
+        limits = (
+            None
+            if self.limits is None
+            else dict(
+                zip(("v_min_hz", "v_max_hz", "h_min_khz", "h_max_khz", "clock_max_mhz"), self.limits, strict=True)
+            )
+        )
+        return {
+            **self._asdict(),
+            "size_cm": list(self.size_cm),
+            "limits": limits,
+            "timings": [t.as_dict() for t in self.timings],
+            "vics": list(self.vics),
+            "native_vics": list(self.native_vics),
+        }
 
     @property
     def words(self) -> list[str]:
         """The same in lines for reading."""
-        lines = [f"Name            {self.name or 'none'}", f"Maker           {self.maker}, product {self.product}, made {self.year}",
-                 f"EDID            {self.version}, {'digital' if self.digital else 'analogue'}"
-                 + (f", {self.bits} bits" if self.bits else "") + (", HDMI" if self.hdmi else "")]
+        lines = [
+            f"Name            {self.name or 'none'}",
+            f"Maker           {self.maker}, product {self.product}, made {self.year}",
+            f"EDID            {self.version}, {'digital' if self.digital else 'analogue'}"
+            + (f", {self.bits} bits" if self.bits else "")
+            + (", HDMI" if self.hdmi else ""),
+        ]
         if self.size_cm != (0, 0):
             lines.append(f"Picture         {self.size_cm[0]} × {self.size_cm[1]} cm")
         for n, t in enumerate(self.timings):
-            lines.append(f"{'Preferred' if n == 0 else 'Also':<16}{t.h_active}×{t.v_active}{'i' if t.interlaced else ''} at "
-                         f"{plain(t.refresh_hz, 3)} Hz, {plain(t.clock_khz / 1000, 3)} MHz, {t.h_total}×{t.v_total} in all")
+            lines.append(
+                f"{'Preferred' if n == 0 else 'Also':<16}{t.h_active}×{t.v_active}{'i' if t.interlaced else ''} at "
+                f"{plain(t.refresh_hz, 3)} Hz, {plain(t.clock_khz / 1000, 3)} MHz, {t.h_total}×{t.v_total} in all"
+            )
         for vic in self.vics:
             known = next((t for t in TIMINGS if t.vic == vic), None)
             what = "another format"
             if known is not None:
-                what = f"{known.h_active}×{known.v_active}{'i' if known.interlaced else ''} at {rate_words(known.refresh_hz)} Hz"
+                what = (
+                    f"{known.h_active}×{known.v_active}{'i' if known.interlaced else ''} at "
+                    f"{rate_words(known.refresh_hz)} Hz"
+                )
             native = ", native" if vic in self.native_vics else ""
             lines.append(f"CTA format {vic:<5}{what}{native}")
         if self.limits:
@@ -74,9 +96,20 @@ def _timing(d: bytes) -> SignalTiming:
     v_front, v_sync = d[10] >> 4 | (d[11] >> 2 & 3) << 4, d[10] & 15 | (d[11] & 3) << 4
     interlaced = bool(d[17] & 0x80)
     separate = d[17] & 0x18 == 0x18
-    return SignalTiming(fraction_khz(d[0], d[1]), h_active, h_front, h_sync, h_blank - h_front - h_sync,
-                        v_active * 2 if interlaced else v_active, v_front, v_sync, v_blank - v_front - v_sync, interlaced,
-                        separate and bool(d[17] & 2), separate and bool(d[17] & 4))
+    return SignalTiming(
+        fraction_khz(d[0], d[1]),
+        h_active,
+        h_front,
+        h_sync,
+        h_blank - h_front - h_sync,
+        v_active * 2 if interlaced else v_active,
+        v_front,
+        v_sync,
+        v_blank - v_front - v_sync,
+        interlaced,
+        separate and bool(d[17] & 2),
+        separate and bool(d[17] & 4),
+    )
 
 
 def _fault(data: bytes) -> str | None:
@@ -89,9 +122,12 @@ def _fault(data: bytes) -> str | None:
     if len(data) // BLOCK < 1 + data[126]:
         return f"the first block names {data[126]} more, but only {len(data) // BLOCK - 1} follow; the file is cut off"
     for n in range(1 + data[126]):
-        block = data[n * BLOCK:(n + 1) * BLOCK]
+        block = data[n * BLOCK : (n + 1) * BLOCK]
         if checksum(block) != block[-1]:
-            return f"the checksum of block {n} is {block[-1]:#04x} and should be {checksum(block):#04x}; the EDID is damaged, read it again"
+            return (
+                f"the checksum of block {n} is {block[-1]:#04x} and should be {checksum(block):#04x}; the EDID "
+                "is damaged, read it again"
+            )
     return None
 
 
@@ -102,6 +138,10 @@ def read_edid(data: bytes) -> Edid:
     ------
     SignalError
         If it is cut off, damaged, or no EDID at all.
+
+    References
+    ----------
+    VESA E-EDID standard, release A, revision 2, section 3; CTA-861-G, section 7.3 (both from memory).
     """
     fault = _fault(data)
     if fault is not None:
@@ -114,20 +154,42 @@ def read_edid(data: bytes) -> Edid:
     texts: dict[int, str] = {}
     limits = None
     for at in range(54, 126, 18):
-        d = data[at:at + 18]
+        d = data[at : at + 18]
         if d[0] or d[1]:
             timings.append(_timing(d))
         elif d[3] in (0xFC, 0xFF, 0xFE):
             texts[d[3]] = d[5:].split(b"\n")[0].decode("cp437").rstrip()
         elif d[3] == 0xFD:
-            limits = (d[5] + (255 if d[4] & 1 else 0), d[6] + (255 if d[4] & 2 else 0), d[7] + (255 if d[4] & 4 else 0),
-                      d[8] + (255 if d[4] & 8 else 0), d[9] * 10)
+            limits = (
+                d[5] + (255 if d[4] & 1 else 0),
+                d[6] + (255 if d[4] & 2 else 0),
+                d[7] + (255 if d[4] & 4 else 0),
+                d[8] + (255 if d[4] & 8 else 0),
+                d[9] * 10,
+            )
     found = _cta(data)
     ycbcr = found.ycbcr or bool(digital and data[19] >= 4 and data[24] & 0x18)
-    return Edid(letters, data[10] | data[11] << 8, 1990 + data[17], f"{data[18]}.{data[19]}", digital, bits, (data[21], data[22]),
-                None if data[23] == 255 else (data[23] + 100) / 100, texts.get(0xFC), texts.get(0xFF), limits,
-                (*(t for t in timings if _is_timing(t)), *found.timings), found.vics, found.native, found.audio, ycbcr,
-                found.hdmi, found.tmds, data[126])
+    return Edid(
+        letters,
+        data[10] | data[11] << 8,
+        1990 + data[17],
+        f"{data[18]}.{data[19]}",
+        digital,
+        bits,
+        (data[21], data[22]),
+        None if data[23] == 255 else (data[23] + 100) / 100,
+        texts.get(0xFC),
+        texts.get(0xFF),
+        limits,
+        (*(t for t in timings if _is_timing(t)), *found.timings),
+        found.vics,
+        found.native,
+        found.audio,
+        ycbcr,
+        found.hdmi,
+        found.tmds,
+        data[126],
+    )
 
 
 class _Cta(NamedTuple):
@@ -148,12 +210,18 @@ def _cta(data: bytes) -> _Cta:
     """What all CTA-861 extensions say together."""
     found = _Cta()
     for n in range(1, 1 + data[126]):
-        block = data[n * BLOCK:(n + 1) * BLOCK]
+        block = data[n * BLOCK : (n + 1) * BLOCK]
         if block[0] == 2:
             one = _cta_block(block)
-            found = _Cta(found.timings + one.timings, tuple(dict.fromkeys(found.vics + one.vics)), found.native + one.native,
-                         found.audio or one.audio, found.ycbcr or one.ycbcr, found.hdmi or one.hdmi,
-                         max(found.tmds or 0, one.tmds or 0) or None)
+            found = _Cta(
+                found.timings + one.timings,
+                tuple(dict.fromkeys(found.vics + one.vics)),
+                found.native + one.native,
+                found.audio or one.audio,
+                found.ycbcr or one.ycbcr,
+                found.hdmi or one.hdmi,
+                max(found.tmds or 0, one.tmds or 0) or None,
+            )
     return found
 
 
@@ -171,7 +239,7 @@ def _cta_block(block: bytes) -> _Cta:
     at = 4
     while at < end:
         tag, length = block[at] >> 5, block[at] & 31
-        payload = block[at + 1:min(end, at + 1 + length)]
+        payload = block[at + 1 : min(end, at + 1 + length)]
         if tag == 2:
             more, own = _formats(payload)
             vics, native = vics + more, native + own
@@ -187,11 +255,18 @@ def _cta_block(block: bytes) -> _Cta:
     timings = []
     at = block[2]
     while at >= 4 and at + 18 <= BLOCK - 1 and (block[at] or block[at + 1]):
-        timings.append(_timing(block[at:at + 18]))
+        timings.append(_timing(block[at : at + 18]))
         at += 18
     told = block[1] >= 2
-    return _Cta(tuple(t for t in timings if _is_timing(t)), tuple(vics), tuple(native), told and bool(block[3] & 0x40),
-                told and bool(block[3] & 0x30), hdmi, tmds or None)
+    return _Cta(
+        tuple(t for t in timings if _is_timing(t)),
+        tuple(vics),
+        tuple(native),
+        told and bool(block[3] & 0x40),
+        told and bool(block[3] & 0x30),
+        hdmi,
+        tmds or None,
+    )
 
 
 def _hdmi_formats(payload: bytes) -> list[int]:
@@ -201,7 +276,7 @@ def _hdmi_formats(payload: bytes) -> list[int]:
     at = 8 + 2 * bool(payload[7] & 0x80) + 2 * bool(payload[7] & 0x40)
     if len(payload) <= at + 1:
         return []
-    return [_HDMI_VICS[code] for code in payload[at + 2:at + 2 + (payload[at + 1] >> 5)] if code in _HDMI_VICS]
+    return [_HDMI_VICS[code] for code in payload[at + 2 : at + 2 + (payload[at + 1] >> 5)] if code in _HDMI_VICS]
 
 
 def _is_timing(t: SignalTiming) -> bool:

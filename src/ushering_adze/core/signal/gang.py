@@ -20,6 +20,17 @@ class Part(NamedTuple):
 def shares(length: int, parts: int) -> list[int]:
     """A length in whole parts that differ by one at most, the larger ones first.
 
+    Parameters
+    ----------
+    length : int
+        In pixels.
+    parts : int
+        How many.
+
+    Returns
+    -------
+    list[int]
+
     Examples
     --------
     >>> shares(3840, 2), shares(1921, 2), shares(10, 4)
@@ -57,9 +68,15 @@ def gang_parts(width: int, height: int, columns: int, rows: int, connectors: Seq
     """
     checked_size(width, height)
     if columns < 1 or rows < 1 or columns > width or rows > height:
-        raise SignalError(f"a gang of {columns} × {rows} does not divide {width}×{height}; use at least 1 and at most one part a pixel")
+        raise SignalError(
+            f"a gang of {columns} × {rows} does not divide {width}×{height}; use at least 1 and at most one part "
+            "a pixel"
+        )
     if len(connectors) != columns * rows:
-        raise SignalError(f"a gang of {columns} × {rows} needs {columns * rows} connectors, not {len(connectors)}; name one for each part")
+        raise SignalError(
+            f"a gang of {columns} × {rows} needs {columns * rows} connectors, not {len(connectors)}; name one for "
+            "each part"
+        )
     if len(set(connectors)) != len(connectors):
         twice = next(c for c in connectors if list(connectors).count(c) > 1)
         raise SignalError(f'connector "{twice}" is in the gang twice; give each part its own')
@@ -75,7 +92,9 @@ def gang_parts(width: int, height: int, columns: int, rows: int, connectors: Seq
 
 
 class CardLoad(NamedTuple):
-    """What a card's connectors take together: pixel clocks in MHz, and connectors to switch off, last first, so that it fits."""
+    """What a card's connectors take together: pixel clocks in MHz, and connectors to switch off, last first, so that it
+    fits.
+    """
 
     used_mhz: Fraction
     capacity_mhz: Fraction

@@ -21,7 +21,8 @@ class Cadence(NamedTuple):
     period_s : Fraction
         Seconds after which the pattern begins again.
     uneven_s : Fraction or None
-        Mean time between steps that differ from the others: what the eye sees as judder.  None if all frames are shown alike.
+        Mean time between steps that differ from the others: what the eye sees as judder.  None if all frames are shown
+        alike.
     """
 
     source: Fraction
@@ -79,7 +80,9 @@ def cadence(source: float | Fraction, show: float | Fraction) -> Cadence:
     pattern: tuple[int, ...] = ()
     if frames <= 60:
         n, ratio = int(frames), b / a
-        first = [-((-k * ratio.numerator) // ratio.denominator) for k in range(n + 1)]  # the first show frame at or after each source frame
+        first = [
+            -((-k * ratio.numerator) // ratio.denominator) for k in range(n + 1)
+        ]  # the first show frame at or after each source frame
         pattern = tuple(first[k + 1] - first[k] for k in range(n))
     if a == b:
         return Cadence(a, b, "same", pattern, period, None)

@@ -17,9 +17,9 @@ class SignalError(ValueError):
 class SignalTiming(NamedTuple):
     """One video timing.
 
-    Horizontal counts are pixels.  Vertical counts are lines of a whole frame for a progressive timing; for an interlaced one
-    ``v_active`` and ``v_total`` count both fields, and ``v_front``, ``v_sync``, ``v_back`` are those of one field, of which the
-    second has half a line more on either side.  ``clock_khz`` is exact.
+    Horizontal counts are pixels.  Vertical counts are lines of a whole frame for a progressive timing; for an
+    interlaced one ``v_active`` and ``v_total`` count both fields, and ``v_front``, ``v_sync``, ``v_back`` are those of
+    one field, of which the second has half a line more on either side.  ``clock_khz`` is exact.
     """
 
     clock_khz: Fraction
@@ -65,16 +65,41 @@ class SignalTiming(NamedTuple):
     def as_dict(self) -> dict[str, object]:
         """The fields by name, as plain numbers."""
         return {
-            "standard": self.standard, "clock_khz": plain(self.clock_khz),
-            "h_active": self.h_active, "h_front": self.h_front, "h_sync": self.h_sync, "h_back": self.h_back, "h_total": self.h_total,
-            "v_active": self.v_active, "v_front": self.v_front, "v_sync": self.v_sync, "v_back": self.v_back, "v_total": self.v_total,
-            "line_khz": plain(self.line_khz), "refresh_hz": plain(self.refresh_hz), "interlaced": self.interlaced,
-            "h_positive": self.h_positive, "v_positive": self.v_positive, "vic": self.vic,
+            "standard": self.standard,
+            "clock_khz": plain(self.clock_khz),
+            "h_active": self.h_active,
+            "h_front": self.h_front,
+            "h_sync": self.h_sync,
+            "h_back": self.h_back,
+            "h_total": self.h_total,
+            "v_active": self.v_active,
+            "v_front": self.v_front,
+            "v_sync": self.v_sync,
+            "v_back": self.v_back,
+            "v_total": self.v_total,
+            "line_khz": plain(self.line_khz),
+            "refresh_hz": plain(self.refresh_hz),
+            "interlaced": self.interlaced,
+            "h_positive": self.h_positive,
+            "v_positive": self.v_positive,
+            "vic": self.vic,
         }
 
 
 def plain(value: Fraction, digits: int = 6) -> int | float:
-    """A fraction as a whole number if it is one, else as a float rounded to some digits."""
+    """A fraction as a whole number if it is one, else as a float rounded to some digits.
+
+    Parameters
+    ----------
+    value : Fraction
+        The value.
+    digits : int, optional
+        After the point, at most.
+
+    Returns
+    -------
+    int | float
+    """
     return int(value) if value.denominator == 1 else round(float(value), digits)
 
 
@@ -112,19 +137,33 @@ def rate_words(rate: Fraction | float) -> str:
 
     Examples
     --------
-    >>> rate_words(Fraction(60000, 1001)), rate_words(Fraction(24000, 1001)), rate_words(60.0), rate_words(Fraction(25, 2))
+    >>> rate_words(Fraction(60000, 1001)), rate_words(Fraction(24000, 1001)), rate_words(60.0),
+    ...     rate_words(Fraction(25, 2))
     ('59.94', '23.976', '60', '12.5')
     """
     value = float(rate)
     for digits in (0, 1, 2, 3):
-        if abs(round(value, digits) - value) < 0.0011 * (digits > 1) + 1e-9 and exact_rate(str(round(value, digits))) == exact_rate(
-                rate if isinstance(rate, Fraction) else str(rate)):
+        if abs(round(value, digits) - value) < 0.0011 * (digits > 1) + 1e-9 and exact_rate(
+            str(round(value, digits))
+        ) == exact_rate(rate if isinstance(rate, Fraction) else str(rate)):
             return f"{value:.{digits}f}"
     return f"{value:.3f}"
 
 
 def checked_size(width: int, height: int) -> tuple[int, int]:
-    """A raster size that can be.  Raises SignalError naming the side and its limit."""
+    """A raster size that can be.  Raises SignalError naming the side and its limit.
+
+    Parameters
+    ----------
+    width : int
+        In pixels.
+    height : int
+        In pixels.
+
+    Returns
+    -------
+    tuple[int, int]
+    """
     for name, side in (("width", width), ("height", height)):
         if not 1 <= side <= MAX_SIDE:
             raise SignalError(f"a {name} of {side} px is outside 1 to {MAX_SIDE} px; choose one within")
@@ -132,7 +171,8 @@ def checked_size(width: int, height: int) -> tuple[int, int]:
 
 
 def wanted(text: str) -> tuple[int, int, Fraction, bool]:
-    """Read ``1920x1080@59.94`` or ``1920x1080i@60``: width, height, exact rate, whether interlaced; the rate is 60 if left out.
+    """Read ``1920x1080@59.94`` or ``1920x1080i@60``: width, height, exact rate, whether interlaced; the rate is 60 if
+    left out.
 
     Interlaced rates are fields a second.
 
@@ -154,9 +194,34 @@ def wanted(text: str) -> tuple[int, int, Fraction, bool]:
     return width, height, exact_rate(found[4] or "60"), found[3] == "i"
 
 
-def custom_timing(clock_khz: float | Fraction, h: tuple[int, int, int, int], v: tuple[int, int, int, int], interlaced: bool = False,
-                  h_positive: bool = True, v_positive: bool = True) -> SignalTiming:
+def custom_timing(
+    clock_khz: float | Fraction,
+    h: tuple[int, int, int, int],
+    v: tuple[int, int, int, int],
+    interlaced: bool = False,
+    h_positive: bool = True,
+    v_positive: bool = True,
+) -> SignalTiming:
     """A timing by hand: clock, and ``(active, front, sync, back)`` across and down.
+
+    Parameters
+    ----------
+    clock_khz : float | Fraction
+        Pixel clock in kHz.
+    h : tuple[int, int, int, int]
+        Pixels: active, front porch, sync, back porch.
+    v : tuple[int, int, int, int]
+        Lines: active, front porch, sync, back porch.
+    interlaced : bool, optional
+        Whether two fields make a picture.
+    h_positive : bool, optional
+        Whether the horizontal sync is positive.
+    v_positive : bool, optional
+        Whether the vertical sync is positive.
+
+    Returns
+    -------
+    SignalTiming
 
     Raises
     ------
@@ -170,8 +235,14 @@ def custom_timing(clock_khz: float | Fraction, h: tuple[int, int, int, int], v: 
     (2200, 1125, Fraction(60, 1))
     """
     checked_size(h[0], v[0])
-    for name, value, least in (("horizontal front porch", h[1], 0), ("horizontal sync", h[2], 1), ("horizontal back porch", h[3], 0),
-                               ("vertical front porch", v[1], 0), ("vertical sync", v[2], 1), ("vertical back porch", v[3], 0)):
+    for name, value, least in (
+        ("horizontal front porch", h[1], 0),
+        ("horizontal sync", h[2], 1),
+        ("horizontal back porch", h[3], 0),
+        ("vertical front porch", v[1], 0),
+        ("vertical sync", v[2], 1),
+        ("vertical back porch", v[3], 0),
+    ):
         if not least <= value <= 8192:
             raise SignalError(f"a {name} of {value} is outside {least} to 8192; choose one within")
     clock = Fraction(str(clock_khz)) if not isinstance(clock_khz, Fraction) else clock_khz

@@ -1,1 +1,3 @@
-"""The Align workspace: bend, blend and match projectors, with patterns on the real outputs and a stand-in screen beside them."""
+"""The Align workspace: bend, blend and match projectors, with patterns on the real outputs and a stand-in screen beside
+them.
+"""

@@ -20,7 +20,17 @@ from ushering_adze.core.mapping.align_data import (
     with_blend,
     with_lock,
 )
-from ushering_adze.core.mapping.bend import arc_degrees, as_mesh, as_quad, checked_bend, curved, keystoned, mirrored, points_of, with_points
+from ushering_adze.core.mapping.bend import (
+    arc_degrees,
+    as_mesh,
+    as_quad,
+    checked_bend,
+    curved,
+    keystoned,
+    mirrored,
+    points_of,
+    with_points,
+)
 from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Projection, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
 from ushering_adze.desk.align.asking import Asking, checked, number, numbers, white_of
@@ -39,7 +49,9 @@ class AlignActions(Asking):
 
     auto_asked = Signal()
 
-    def __init__(self, session: Session, raster: AlignRaster, surface: Callable[[], str | None], owner: QWidget) -> None:
+    def __init__(
+        self, session: Session, raster: AlignRaster, surface: Callable[[], str | None], owner: QWidget
+    ) -> None:
         super().__init__(session, raster, surface, owner)
         self._kept: Region | None = None
 
@@ -79,12 +91,22 @@ class AlignActions(Asking):
 
     def ask_mesh(self) -> None:
         """A mesh by numbers."""
+
         def act(columns: object, rows: object, spans: object) -> None:
             c, r = (int(number(v, w, 2, 33)) for v, w in ((columns, "columns"), (rows, "rows")))
             self._bend(f"Mesh {c} × {r}", lambda region: as_mesh(region, c, r, spans), True)  # type: ignore[arg-type]
 
-        self._ask("Mesh", [("Points across", "9"), ("Points down", "7"), ("Between them", (("smooth", "smooth"), ("straight", "straight")))],
-                  "Make the mesh", act, "Takes over the bend as it is; nothing is lost.")
+        self._ask(
+            "Mesh",
+            [
+                ("Points across", "9"),
+                ("Points down", "7"),
+                ("Between them", (("smooth", "smooth"), ("straight", "straight"))),
+            ],
+            "Make the mesh",
+            act,
+            "Takes over the bend as it is; nothing is lost.",
+        )
 
     def plain(self) -> None:
         """The landings of the whole surface as rectangles again."""
@@ -95,6 +117,7 @@ class AlignActions(Asking):
 
     def ask_keystone(self) -> None:
         """Corners from angles."""
+
         def act(across: object, down: object, roll: object, throw: object) -> None:
             a, b = number(across, "the angle across", -60, 60), number(down, "the angle down", -60, 60)
             c, t = number(roll, "the roll", -180, 180), number(throw, "the throw ratio", 0.2, 20)
@@ -102,12 +125,22 @@ class AlignActions(Asking):
             landing = keystoned(timing.width, timing.height, a, b, c, t)
             self._bend("Keystone", lambda r: r.model_copy(update={"landing": landing}), True)
 
-        self._ask("Keystone by angles", [("Turned to the right, °", "0"), ("Tilted up, °", "0"), ("Rolled clockwise, °", "0"),
-                                         ("Throw ratio", "1.8")], "Set the corners", act,
-                  "How the projector stands; the corners make up for it.")
+        self._ask(
+            "Keystone by angles",
+            [
+                ("Turned to the right, °", "0"),
+                ("Tilted up, °", "0"),
+                ("Rolled clockwise, °", "0"),
+                ("Throw ratio", "1.8"),
+            ],
+            "Set the corners",
+            act,
+            "How the projector stands; the corners make up for it.",
+        )
 
     def ask_curve(self) -> None:
         """A mesh for a curved screen."""
+
         def act(radius: object, width: object, bow: object) -> None:
             r = number(radius, "the radius", -1e6, 1e6)
             w = number(width, "the width", 1, 1e6)
@@ -116,8 +149,13 @@ class AlignActions(Asking):
 
         screen = self._session.show.surface(self._surface() or "")
         wide = f"{screen.size_mm[0]:g}" if screen.size_mm else "4000"
-        self._ask("Curved screen", [("Radius in mm, below 0 if it bulges", "6000"), ("Width along the curve, mm", wide), ("Bow, %", "0")],
-                  "Make the mesh", act, "A cylinder seen by this projector; bow is how far lines sag in the middle, as seen from above.")
+        self._ask(
+            "Curved screen",
+            [("Radius in mm, below 0 if it bulges", "6000"), ("Width along the curve, mm", wide), ("Bow, %", "0")],
+            "Make the mesh",
+            act,
+            "A cylinder seen by this projector; bow is how far lines sag in the middle, as seen from above.",
+        )
 
     def mirror(self, across: bool) -> None:
         """The bend mirrored."""
@@ -138,6 +176,7 @@ class AlignActions(Asking):
 
     def resample(self, how: str) -> None:
         """How pixels between pixels are made."""
+
         def make(region: Region) -> Region:
             bent = region if region.landing.kind != "rect" else as_quad(region)
             return bent.model_copy(update={"landing": bent.landing.model_copy(update={"resampling": how})})
@@ -157,8 +196,12 @@ class AlignActions(Asking):
             points[chosen[0]] = number(x, "x", -1e5, 1e5), number(y, "y", -1e5, 1e5)
             self._bend(f"Place a point of {region.name}", lambda r: with_points(r, points), True)
 
-        self._ask(f"Point {chosen[0] + 1}", [("x, pixels of the raster", f"{points[chosen[0]][0]:g}"), ("y", f"{points[chosen[0]][1]:g}")],
-                  "Place it", act)
+        self._ask(
+            f"Point {chosen[0] + 1}",
+            [("x, pixels of the raster", f"{points[chosen[0]][0]:g}"), ("y", f"{points[chosen[0]][1]:g}")],
+            "Place it",
+            act,
+        )
 
     # -- light ---------------------------------------------------------------------------------------------------
 
@@ -170,31 +213,56 @@ class AlignActions(Asking):
             blend = Blend(curve=curve, exponent=number(exponent, "the exponent", 0.25, 8))  # type: ignore[arg-type]
             self._session.edit("Blend curve", with_blend(self._session.show, screen.id, blend))
 
-        self._ask("Blend curve", [("Curve", CURVES), ("Exponent of the power curve", f"{screen.blend.exponent:g}")], "Set it", act,
-                  f"Now {screen.blend.curve}, exponent {screen.blend.exponent:g}. 1 is a straight line; 2 is gentle at both ends.")
+        self._ask(
+            "Blend curve",
+            [("Curve", CURVES), ("Exponent of the power curve", f"{screen.blend.exponent:g}")],
+            "Set it",
+            act,
+            f"Now {screen.blend.curve}, exponent {screen.blend.exponent:g}. 1 is a straight line; 2 is gentle at "
+            "both ends.",
+        )
 
     def ask_edges(self) -> None:
         """Blends by hand, along each edge."""
         region = self._region()
         now = region.edges or Edges()
-        fields: list[Any] = [(f"{side.capitalize()}: width, start (px)", f"{e.width:g} {e.start:g}" if (e := getattr(now, side)) else "0 0")
-                             for side in ("left", "top", "right", "bottom")]
+        fields: list[Any] = [
+            (
+                f"{side.capitalize()}: width, start (px)",
+                f"{e.width:g} {e.start:g}" if (e := getattr(now, side)) else "0 0",
+            )
+            for side in ("left", "top", "right", "bottom")
+        ]
 
-        def act(left: object, top: object, right: object, bottom: object, curve: object, exponent: object, gamma: object) -> None:
+        def act(
+            left: object, top: object, right: object, bottom: object, curve: object, exponent: object, gamma: object
+        ) -> None:
             made = {}
             for side, text in (("left", left), ("top", top), ("right", right), ("bottom", bottom)):
                 parts = str(text).split()
                 width = number(parts[0] if parts else "0", f"the width {side}", 0, 32768)
                 start = number(parts[1] if len(parts) > 1 else "0", f"the start {side}", 0, 32768)
                 if width > (region.w if side in ("left", "right") else region.h):
-                    raise ValueError(f"an overlap of {width:g} px is wider than the picture ({region.w} × {region.h} px); make it smaller")
+                    raise ValueError(
+                        f"an overlap of {width:g} px is wider than the picture ({region.w} × {region.h} px); make it "
+                        "smaller"
+                    )
                 power, bent = number(exponent, "the exponent", 0.25, 8), number(gamma, "gamma", 0.1, 10)
-                made[side] = Edge(width=width, start=min(start, width), curve=curve, exponent=power, gamma=bent) if width > 0 else None  # type: ignore[arg-type]
+                made[side] = (
+                    Edge(width=width, start=min(start, width), curve=curve, exponent=power, gamma=bent)
+                    if width > 0
+                    else None
+                )  # type: ignore[arg-type]
             edges = Edges(**made) if any(made.values()) else None
             self._bend("Blend by hand", lambda r: r.model_copy(update={"edges": edges}), True)
 
-        self._ask("Blend by hand", [*fields, ("Curve", CURVES), ("Exponent", "2"), ("Gamma of the ramp", "1")], "Set it", act,
-                  "Widths from each edge inwards; all 0 leaves the blend to the geometry.")
+        self._ask(
+            "Blend by hand",
+            [*fields, ("Curve", CURVES), ("Exponent", "2"), ("Gamma of the ramp", "1")],
+            "Set it",
+            act,
+            "Widths from each edge inwards; all 0 leaves the blend to the geometry.",
+        )
 
     def ask_black(self) -> None:
         """The light in black of this output's projector."""
@@ -209,10 +277,16 @@ class AlignActions(Asking):
             black = BlackMatch(leak=leak, soft=number(soft, "the soft border", 0, 200)) if any(leak) else None  # type: ignore[arg-type]
             self._light(f"Black level of {output.name}", black=black)
 
-        self._ask("Black level", [(f"{c}, % of white", f"{100 * v:.4g}") for c, v in zip(("Red", "Green", "Blue"), now, strict=True)]
-                  + [("Soft border, px", f"{output.black.soft if output.black else 2:g}")], "Match blacks", act,
-                  "What the projector gives in black. Parts with fewer pictures are lifted to those with more; all 0 turns it off. "
-                  f"Where two overlap this takes the contrast everywhere from {alone:.0f}:1 to {matched:.0f}:1.")
+        self._ask(
+            "Black level",
+            [(f"{c}, % of white", f"{100 * v:.4g}") for c, v in zip(("Red", "Green", "Blue"), now, strict=True)]
+            + [("Soft border, px", f"{output.black.soft if output.black else 2:g}")],
+            "Match blacks",
+            act,
+            "What the projector gives in black. Parts with fewer pictures are lifted to those with more; all 0 turns "
+            "it off. "
+            f"Where two overlap this takes the contrast everywhere from {alone:.0f}:1 to {matched:.0f}:1.",
+        )
 
     def ask_colour(self) -> None:
         """White point and gamma of this output."""
@@ -221,33 +295,61 @@ class AlignActions(Asking):
         measured = " ".join(f"{100 * v:.4g}" for v in now.response or ())
 
         def act(white: object, gamma: object, response: object) -> None:
-            table = tuple(v / 100 for v in numbers(response, len(str(response).split()), "the measured light", 0, 100)) or None
+            table = (
+                tuple(v / 100 for v in numbers(response, len(str(response).split()), "the measured light", 0, 100))
+                or None
+            )
             picture = checked(now, white=white_of(white), gamma=number(gamma, "gamma", 0.5, 5), response=table)
             self._light(f"Colour of {output.name}", picture=picture)
 
-        self._ask("Colour", [("White, kelvin or x y", f"{now.white.x:g} {now.white.y:g}" if now.white else ""), ("Gamma", f"{now.gamma:g}"),
-                             ("Light measured at even codes, %", measured)], "Set it", act,
-                  "An empty white leaves it. What is measured rises from 0 to 100; the picture is then sent so that the gamma holds.")
+        self._ask(
+            "Colour",
+            [
+                ("White, kelvin or x y", f"{now.white.x:g} {now.white.y:g}" if now.white else ""),
+                ("Gamma", f"{now.gamma:g}"),
+                ("Light measured at even codes, %", measured),
+            ],
+            "Set it",
+            act,
+            "An empty white leaves it. What is measured rises from 0 to 100; the picture is then sent so that the "
+            "gamma holds.",
+        )
 
     def ask_even(self) -> None:
         """Brightness over this output's raster, by hand."""
         output = self._output()
         grid = output.picture.uniformity or even_grid(3, 3)
-        fields = [(f"Row {n}, left to right, %", " ".join(f"{100 * v:.4g}" for v in row)) for n, row in enumerate(brightness_of(grid), 1)]
+        fields = [
+            (f"Row {n}, left to right, %", " ".join(f"{100 * v:.4g}" for v in row))
+            for n, row in enumerate(brightness_of(grid), 1)
+        ]
 
         def act(*typed: object) -> None:
-            rows = [[v / 100 for v in numbers(text, grid.columns, f"row {n}", 0, 100)] for n, text in enumerate(typed, 1)]
-            self._light(f"Brightness over {output.name}", picture=checked(output.picture, uniformity=with_brightness(grid, rows)))
+            rows = [
+                [v / 100 for v in numbers(text, grid.columns, f"row {n}", 0, 100)] for n, text in enumerate(typed, 1)
+            ]
+            self._light(
+                f"Brightness over {output.name}",
+                picture=checked(output.picture, uniformity=with_brightness(grid, rows)),
+            )
 
-        self._ask("Brightness over the raster", fields, "Set it", act,
-                  f"{grid.columns} × {grid.rows} points, at the corners and evenly between. Colours stay as they are to one another.")
+        self._ask(
+            "Brightness over the raster",
+            fields,
+            "Set it",
+            act,
+            f"{grid.columns} × {grid.rows} points, at the corners and evenly between. Colours stay as they are to one "
+            "another.",
+        )
 
     def clear_light(self) -> None:
         """Take uniformity, white and black matching away from this output."""
         output = self._output()
         picture = output.picture.model_copy(update={"uniformity": None, "white": None, "response": None})
-        self._session.try_edit(f"Plain light on {output.name}", lambda s: with_output(s, output.model_copy(update={
-            "picture": picture, "black": None})))
+        self._session.try_edit(
+            f"Plain light on {output.name}",
+            lambda s: with_output(s, output.model_copy(update={"picture": picture, "black": None})),
+        )
 
     # -- the whole -----------------------------------------------------------------------------------------------
 
@@ -256,20 +358,28 @@ class AlignActions(Asking):
         surface = self._surface()
         if surface is not None:
             now = self._session.show.alignment(surface).locked
-            self._session.try_edit("Unlock the alignment" if now else "Lock the alignment", lambda s: with_lock(s, surface, not now))
+            self._session.try_edit(
+                "Unlock the alignment" if now else "Lock the alignment", lambda s: with_lock(s, surface, not now)
+            )
 
     def save(self) -> None:
         """The alignment into a file of its own."""
         surface = self._surface()
-        path, _ = QFileDialog.getSaveFileName(self._owner.window(), "Save the alignment", str(self._session.root / f"{surface}.align.json"),
-                                              "Alignments (*.json)")
+        path, _ = QFileDialog.getSaveFileName(
+            self._owner.window(),
+            "Save the alignment",
+            str(self._session.root / f"{surface}.align.json"),
+            "Alignments (*.json)",
+        )
         if path and surface is not None:
             document = json.dumps(align_document(self._session.show, surface), indent=1) + "\n"
             self.tried(lambda: write_whole(Path(path), document.encode(), "the alignment"))
 
     def load(self) -> None:
         """An alignment from a file."""
-        path, _ = QFileDialog.getOpenFileName(self._owner.window(), "Load an alignment", str(self._session.root), "Alignments (*.json)")
+        path, _ = QFileDialog.getOpenFileName(
+            self._owner.window(), "Load an alignment", str(self._session.root), "Alignments (*.json)"
+        )
         if path:
             self.tried(lambda: self.load_from(Path(path)))
 
@@ -280,8 +390,14 @@ class AlignActions(Asking):
         except ShowError:
             raise
         except (RecursionError, ValueError) as error:
-            raise ShowError([Fault(path.name, f"it cannot be read as JSON ({type(error).__name__}); choose a file that Align has "
-                                   "written")]) from None
+            raise ShowError(
+                [
+                    Fault(
+                        path.name,
+                        f"it cannot be read as JSON ({type(error).__name__}); choose a file that Align has written",
+                    )
+                ]
+            ) from None
         data = read_align_data(document)
         self._session.edit(f"Alignment from {path.name}", with_align_data(self._session.show, data, self._surface()))
 
@@ -289,14 +405,19 @@ class AlignActions(Asking):
         """Maps, weights or mesh of this output into a file."""
         region = self._region()
         start = str(self._session.root / f"{region.id}.png")
-        path, _ = QFileDialog.getSaveFileName(self._owner.window(), "Export maps, weights or mesh", start,
-                                              "Weights (*.png *.tiff);;Maps (*.npz);;Mesh (*.obj *.csv)")
+        path, _ = QFileDialog.getSaveFileName(
+            self._owner.window(),
+            "Export maps, weights or mesh",
+            start,
+            "Weights (*.png *.tiff);;Maps (*.npz);;Mesh (*.obj *.csv)",
+        )
         if path:
             self.tried(lambda: write_bend(self._session.show, region.id, Path(path)))
 
 
 def named_actions(a: AlignActions, raster: AlignRaster) -> list[Named]:
     """Every action by name, in the order of its menus."""
+
     def safe(act: Callable[[], object]) -> Callable[[], object]:
         return lambda: a.tried(act)
 
@@ -314,8 +435,15 @@ def named_actions(a: AlignActions, raster: AlignRaster) -> list[Named]:
         Named("bend-paste", "Shape", "Paste the bend", safe(a.paste), "Ctrl+V"),
         Named("bend-mirror-across", "Shape", "Mirror the bend left–right", safe(lambda: a.mirror(True))),
         Named("bend-mirror-down", "Shape", "Mirror the bend top–bottom", safe(lambda: a.mirror(False))),
-        *(Named(f"bend-{how}", "Shape", f"Resample: {words}", safe(lambda how=how: a.resample(how)))  # type: ignore[misc]
-          for how, words in (("nearest", "nearest pixel"), ("linear", "linear"), ("cubic", "cubic"), ("area", "by area, when it shrinks"))),
+        *(
+            Named(f"bend-{how}", "Shape", f"Resample: {words}", safe(lambda how=how: a.resample(how)))  # type: ignore[misc]
+            for how, words in (
+                ("nearest", "nearest pixel"),
+                ("linear", "linear"),
+                ("cubic", "cubic"),
+                ("area", "by area, when it shrinks"),
+            )
+        ),
         Named("bend-plain", "Shape", "Plain rectangles on the whole surface", safe(a.plain)),
         Named("light-blend", "Light", "Blend curve of the screen…", safe(a.ask_blend)),
         Named("light-edges", "Light", "Blend of this output by hand…", safe(a.ask_edges)),
@@ -329,5 +457,3 @@ def named_actions(a: AlignActions, raster: AlignRaster) -> list[Named]:
         Named("align-load", "Surface", "Load an alignment…", safe(a.load)),
         Named("align-export", "Surface", "Export maps, weights or mesh…", safe(a.export)),
     ]
-
-

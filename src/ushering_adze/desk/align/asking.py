@@ -34,7 +34,7 @@ def numbers(text: object, count: int, what: str, low: float, high: float) -> tup
     """Numbers typed into one field with spaces between.  Raises ValueError with a sentence."""
     parts = str(text).replace(";", " ").split()
     if len(parts) != count:
-        raise ValueError(f'{what} is {shortened(str(text))}; type {count} numbers with spaces between')
+        raise ValueError(f"{what} is {shortened(str(text))}; type {count} numbers with spaces between")
     return tuple(number(p, what, low, high) for p in parts)
 
 
@@ -51,14 +51,22 @@ def white_of(text: object) -> White | None:
     parts = str(text).split()
     if not parts:
         return None
-    x, y = kelvin_to_xy(number(parts[0], "the white", 1667, 25000)) if len(parts) == 1 else numbers(text, 2, "the white", 0.06, 0.74)
+    x, y = (
+        kelvin_to_xy(number(parts[0], "the white", 1667, 25000))
+        if len(parts) == 1
+        else numbers(text, 2, "the white", 0.06, 0.74)
+    )
     return White(x=round(x, 5), y=round(y, 5))
 
 
 class Asking(QObject):
-    """Actions that are about the surface being aligned and the region whose raster is on view, and may ask for numbers."""
+    """Actions that are about the surface being aligned and the region whose raster is on view, and may ask
+    for numbers.
+    """
 
-    def __init__(self, session: Session, raster: AlignRaster, surface: Callable[[], str | None], owner: QWidget) -> None:
+    def __init__(
+        self, session: Session, raster: AlignRaster, surface: Callable[[], str | None], owner: QWidget
+    ) -> None:
         super().__init__(owner)
         self._session, self.raster, self._surface, self._owner = session, raster, surface, owner
         self.prompt: Prompt | None = None

@@ -46,14 +46,18 @@ class BatchActions(Asking):
         """The batch acted on: that selected in the list, or else the newest.  Raises ShowError if there is none."""
         batches = self.wall().batches
         if not batches:
-            raise ShowError([Fault(self.wall().name, "it has no batches yet; select cabinets on the raster and make one of them")])
+            raise ShowError(
+                [Fault(self.wall().name, "it has no batches yet; select cabinets on the raster and make one of them")]
+            )
         return batches[self.at] if 0 <= self.at < len(batches) else batches[-1]
 
     def make(self) -> None:
         """Put the selected cabinets together as a batch."""
         wall = self.wall()
         if not self.raster.cells:
-            raise ShowError([Fault(wall.name, "no cabinet is selected; click cabinets on the raster, or draw a frame around them")])
+            raise ShowError(
+                [Fault(wall.name, "no cabinet is selected; click cabinets on the raster, or draw a frame around them")]
+            )
         taken = {b.name for b in wall.batches}
         n = 1
         while f"Batch {n}" in taken:
@@ -61,13 +65,21 @@ class BatchActions(Asking):
 
         def act(name: object) -> None:
             given = str(name).strip() or f"Batch {n}"
-            self._session.edit(f"Batch {given} of {wall.name}", with_batch(self._session.show, self.wall(), self.raster.cells, given))
+            self._session.edit(
+                f"Batch {given} of {wall.name}", with_batch(self._session.show, self.wall(), self.raster.cells, given)
+            )
             self.raster.choose_cells(frozenset())
             self.at = len(self.wall().batches) - 1
 
         count = len(self.raster.cells)
-        self._ask("New batch", [("Name", f"Batch {n}")], "Make it", act,
-                  f"{count} cabinet{'s' if count > 1 else ''} of {wall.name} that look alike; they leave the batch they were in.")
+        self._ask(
+            "New batch",
+            [("Name", f"Batch {n}")],
+            "Make it",
+            act,
+            f"{count} cabinet{'s' if count > 1 else ''} of {wall.name} that look alike; they leave the batch they "
+            "were in.",
+        )
 
     def ask(self) -> None:
         """Gains, offsets, gamma and white of one batch."""
@@ -78,14 +90,29 @@ class BatchActions(Asking):
             light = tuple(v / 100 for v in numbers(gain, 3, "the light of red, green and blue", 0, 200))
             added = tuple(v / 100 for v in numbers(offset, 3, "the offset", -25, 25))
             bent = number(gamma, "gamma", 0.5, 5) if str(gamma).strip() else None
-            self._edit(batch.name, f"Light of {batch.name}", name=str(name).strip() or batch.name, gain=light, offset=added, gamma=bent,
-                       white=white_of(white))
+            self._edit(
+                batch.name,
+                f"Light of {batch.name}",
+                name=str(name).strip() or batch.name,
+                gain=light,
+                offset=added,
+                gamma=bent,
+                white=white_of(white),
+            )
 
-        self._ask("Batch", [("Name", batch.name), ("Light of red, green, blue, %", " ".join(f"{100 * g:.4g}" for g in batch.gain)),
-                            ("Offset of each, % of white", " ".join(f"{100 * o:.4g}" for o in batch.offset)),
-                            ("Gamma of these panels", f"{batch.gamma:g}" if batch.gamma else ""),
-                            ("White, kelvin or x y", f"{w.x:g} {w.y:g}" if w else "")], "Set it", act,
-                  "What makes these cabinets look like the others. An empty gamma is the output's; an empty white leaves it.")
+        self._ask(
+            "Batch",
+            [
+                ("Name", batch.name),
+                ("Light of red, green, blue, %", " ".join(f"{100 * g:.4g}" for g in batch.gain)),
+                ("Offset of each, % of white", " ".join(f"{100 * o:.4g}" for o in batch.offset)),
+                ("Gamma of these panels", f"{batch.gamma:g}" if batch.gamma else ""),
+                ("White, kelvin or x y", f"{w.x:g} {w.y:g}" if w else ""),
+            ],
+            "Set it",
+            act,
+            "What makes these cabinets look like the others. An empty gamma is the output's; an empty white leaves it.",
+        )
 
     def _edit(self, batch: str, label: str, **fields: object) -> None:
         self._session.edit(label, with_changed_batch(self._session.show, self.wall(), batch, **fields))
@@ -98,13 +125,17 @@ class BatchActions(Asking):
     def remove(self) -> None:
         """Take a batch away; its cabinets stay."""
         wall, batch = self.wall(), self.chosen()
-        self._session.edit(f"Remove {batch.name}", with_batches(self._session.show, wall, [b for b in wall.batches if b is not batch]))
+        self._session.edit(
+            f"Remove {batch.name}", with_batches(self._session.show, wall, [b for b in wall.batches if b is not batch])
+        )
 
     def match(self) -> None:
         """Match all batches by what a meter reads on each."""
         wall = self.wall()
         if not wall.batches:
-            raise ShowError([Fault(wall.name, "it has no batches yet; select cabinets that look alike and make one of them")])
+            raise ShowError(
+                [Fault(wall.name, "it has no batches yet; select cabinets that look alike and make one of them")]
+            )
         whole = with_others(self._session.show, wall).surface(wall.id)
         assert isinstance(whole, LedWall)
         eye, fields = StandinWall(self._session.show, wall.id), []
@@ -121,12 +152,20 @@ class BatchActions(Asking):
                 greys.append(parts[3] if len(parts) > 3 else None)
             white = white_of(wanted)
             batches = matched(whole.batches, readings, greys, (white.x, white.y) if white is not None else None)
-            self._session.edit(f"Match the batches of {wall.name}", with_batches(self._session.show, self.wall(), batches))
+            self._session.edit(
+                f"Match the batches of {wall.name}", with_batches(self._session.show, self.wall(), batches)
+            )
 
-        self._ask("Match batches by a meter", [("White wanted, kelvin or x y", ""), *fields], "Match them", act,
-                  "For each batch, with the matching off: cd/m², x and y on white, and cd/m² on a grey of code 128 if gammas differ. "
-                  "The numbers here are what the stand-in wall gives. An empty white is that of most cabinets. All become as "
-                  "bright as all of them can.")
+        self._ask(
+            "Match batches by a meter",
+            [("White wanted, kelvin or x y", ""), *fields],
+            "Match them",
+            act,
+            "For each batch, with the matching off: cd/m², x and y on white, and cd/m² on a grey of code 128 if "
+            "gammas differ. "
+            "The numbers here are what the stand-in wall gives. An empty white is that of most cabinets. All become as "
+            "bright as all of them can.",
+        )
 
 
 def batch_actions(a: BatchActions) -> list[Named]:
@@ -135,7 +174,11 @@ def batch_actions(a: BatchActions) -> list[Named]:
         Named("batch-new", "Batches", "Batch of the selected cabinets…", lambda: a.tried(a.make), "G"),
         Named("batch-edit", "Batches", "Light, gamma and white…", lambda: a.tried(a.ask)),
         Named("batch-match", "Batches", "Match by a meter…", lambda: a.tried(a.match)),
-        Named("batch-off", "Batches", "Off, or on", lambda: a.tried(
-            lambda: a.switch(a.wall().batches.index(a.chosen()), not a.chosen().on))),
+        Named(
+            "batch-off",
+            "Batches",
+            "Off, or on",
+            lambda: a.tried(lambda: a.switch(a.wall().batches.index(a.chosen()), not a.chosen().on)),
+        ),
         Named("batch-remove", "Batches", "Remove the batch", lambda: a.tried(a.remove)),
     ]

@@ -76,9 +76,15 @@ class AligningCamera(QObject):
     def ask(self, owner: Callable[[], object], done: Callable[[], None]) -> None:
         """Ask which camera looks."""
         now = self.choice
-        kinds: list[tuple[str, object]] = [("the stand-in camera", STANDIN), ("photographs that come into a folder", FOLDER)]
-        kinds += [(f"{s.name}, a live source", s.id) for s in self._session.show.sources
-                  if isinstance(s, Input) or (isinstance(s, Clip) and s.live)]
+        kinds: list[tuple[str, object]] = [
+            ("the stand-in camera", STANDIN),
+            ("photographs that come into a folder", FOLDER),
+        ]
+        kinds += [
+            (f"{s.name}, a live source", s.id)
+            for s in self._session.show.sources
+            if isinstance(s, Input) or (isinstance(s, Clip) and s.live)
+        ]
         kinds.sort(key=lambda k: k[1] != now.kind)
         curves = [("as a camera writes it (sRGB)", False), ("linear light", True)]
         curves.sort(key=lambda c: c[1] != now.linear)
@@ -89,14 +95,28 @@ class AligningCamera(QObject):
             wait = number(settle, "the wait", 0, 30) if str(settle).strip() else None
             if kind == FOLDER and not Path(str(folder)).expanduser().is_dir():
                 raise ValueError(f'there is no folder "{folder}"; type the one that photographs are written to')
-            self.choice = Choice(str(kind), str(Path(str(folder)).expanduser()) if folder else "", bool(linear), wait, bool(light))
+            self.choice = Choice(
+                str(kind), str(Path(str(folder)).expanduser()) if folder else "", bool(linear), wait, bool(light)
+            )
             done()
 
-        fields = [("Which", kinds), ("Folder of photographs", now.folder), ("Its curve", curves),
-                  ("Wait after each pattern, s", "" if now.settle is None else f"{now.settle:g}"), ("Match", lights)]
-        self.prompt = ask(owner(), "Camera", fields, "Use it", act,  # type: ignore[arg-type]
-                          "A real camera stands still, sees the whole screen, and is set so that white is not burnt out. An empty wait is "
-                          "measured. It cannot shut projectors, so it leaves blacks as they are; type them under Light.")
+        fields = [
+            ("Which", kinds),
+            ("Folder of photographs", now.folder),
+            ("Its curve", curves),
+            ("Wait after each pattern, s", "" if now.settle is None else f"{now.settle:g}"),
+            ("Match", lights),
+        ]
+        self.prompt = ask(
+            owner(),
+            "Camera",
+            fields,
+            "Use it",
+            act,  # type: ignore[arg-type]
+            "A real camera stands still, sees the whole screen, and is set so that white is not burnt out. An empty "
+            "wait is "
+            "measured. It cannot shut projectors, so it leaves blacks as they are; type them under Light.",
+        )
 
     def camera(self, show: Show, surface: str, told: Callable[[float, str], bool]) -> Camera:
         """The chosen camera before a screen.  Raises ValueError if it cannot be had."""
@@ -106,8 +126,13 @@ class AligningCamera(QObject):
         count = sum(1 for _ in shots(show, surface, choice.light))
         if choice.kind == FOLDER:
             folder = PhotoFolder(Path(choice.folder), choice.linear, True, self._stop.is_set)
-            return RealCamera(playout, show, surface, folder_look(folder),
-                              lambda name: told(folder.count / count, f"photograph {folder.count + 1} of {count}: {name}"))
+            return RealCamera(
+                playout,
+                show,
+                surface,
+                folder_look(folder),
+                lambda name: told(folder.count / count, f"photograph {folder.count + 1} of {count}: {name}"),
+            )
         if not any(s.id == choice.kind for s in show.sources):
             raise ShowError([Fault("camera", "its source is not in the show any more; choose another camera")])
         playout.look_through(choice.kind)
@@ -125,6 +150,7 @@ class AligningCamera(QObject):
 
     def look(self, surface: str) -> None:
         """Photograph the screen all in white, and look for its corners."""
+
         def work(show: Show) -> Sighted:
             camera = self.camera(show, surface, self._told)
             white = next(iter(shots(show, surface)))
@@ -139,12 +165,16 @@ class AligningCamera(QObject):
 
         self._run(work)
 
-    def align(self, surface: str, corners: NDArray[np.float64] | None, marks: NDArray[np.float64] | None = None) -> None:
+    def align(
+        self, surface: str, corners: NDArray[np.float64] | None, marks: NDArray[np.float64] | None = None
+    ) -> None:
         """Align a screen; ``corners``, and ``marks`` on its edges, are those set by hand."""
         choice = self.choice
 
         def work(show: Show) -> object:
-            return align(show, surface, self.camera(show, surface, self._told), corners, choice.light, self._told, marks)
+            return align(
+                show, surface, self.camera(show, surface, self._told), corners, choice.light, self._told, marks
+            )
 
         self._run(work)
 
@@ -168,7 +198,9 @@ class AligningCamera(QObject):
                 result = error
             except Exception as error:  # whatever it is, the window must not wait for ever
                 log.exception("the camera failed")
-                result = ShowError([Fault("camera", f"it failed ({type(error).__name__}); nothing is changed, try again")])
+                result = ShowError(
+                    [Fault("camera", f"it failed ({type(error).__name__}); nothing is changed, try again")]
+                )
             finally:
                 self._session.playout.look_through(None)
             self.finished.emit(show, result)

@@ -69,7 +69,9 @@ class CameraView(QWidget):
         if not self.by_hand:
             inset = np.array([[0.1, 0.1], [0.9, 0.1], [0.9, 0.9], [0.1, 0.9]]) * (width, height)
             self.corners = corners if corners is not None else inset
-        small = cv2.resize(photo, (min(width, 1600), round(height * min(width, 1600) / width)), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(
+            photo, (min(width, 1600), round(height * min(width, 1600) / width)), interpolation=cv2.INTER_AREA
+        )
         grey = np.rint(linear_to_srgb(np.clip(small, 0, 1)) * 255).astype(np.uint8)
         self._picture = np.asarray(cv2.cvtColor(grey, cv2.COLOR_GRAY2BGRA), np.uint8)
         self.update()
@@ -121,12 +123,18 @@ class CameraView(QWidget):
         """The pixels around a mark, six times as large as they are drawn, in the corner that is farthest from it."""
         assert self._picture is not None and self.corners is not None
         at, w = self.spot(n), self._where
-        box = QRectF(w.left() + 4 if at.x() > w.center().x() else w.right() - LOUPE - 4,
-                     w.top() + 4 if at.y() > w.center().y() else w.bottom() - LOUPE - 4, LOUPE, LOUPE)
+        box = QRectF(
+            w.left() + 4 if at.x() > w.center().x() else w.right() - LOUPE - 4,
+            w.top() + 4 if at.y() > w.center().y() else w.bottom() - LOUPE - 4,
+            LOUPE,
+            LOUPE,
+        )
         k = self._picture.shape[1] / w.width()
         half = LOUPE / 12 * k
         x, y = (at.x() - w.x()) * k, (at.y() - w.y()) * k
-        patch = cv2.getRectSubPix(self._picture[..., :3].copy(), (max(3, round(2 * half)), max(3, round(2 * half))), (x - 0.5, y - 0.5))
+        patch = cv2.getRectSubPix(
+            self._picture[..., :3].copy(), (max(3, round(2 * half)), max(3, round(2 * half))), (x - 0.5, y - 0.5)
+        )
         p.save()
         p.setClipRect(box)
         draw_fitted(p, box, np.asarray(cv2.cvtColor(patch, cv2.COLOR_BGR2BGRA), np.uint8))
@@ -155,8 +163,10 @@ class CameraView(QWidget):
     def _place(self, at: QPointF) -> tuple[float, float]:
         """The pixel of the photograph under a point."""
         w = self._where
-        return (min(1.0, max(0.0, (at.x() - w.x()) / w.width())) * self._size[0],
-                min(1.0, max(0.0, (at.y() - w.y()) / w.height())) * self._size[1])
+        return (
+            min(1.0, max(0.0, (at.x() - w.x()) / w.width())) * self._size[0],
+            min(1.0, max(0.0, (at.y() - w.y()) / w.height())) * self._size[1],
+        )
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held is None or self.corners is None or self._where.isEmpty():

@@ -60,8 +60,11 @@ class Eye(QStackedWidget):
         """Align the surface by the camera, beside the interface; it becomes one step for undo."""
         if surface is not None and self._can_look(surface):
             self.busy.emit(True)
-            self.camera.align(surface, self.photo.corners.copy() if self.photo.by_hand and self.photo.corners is not None else None,
-                              self.photo.marks)
+            self.camera.align(
+                surface,
+                self.photo.corners.copy() if self.photo.by_hand and self.photo.corners is not None else None,
+                self.photo.marks,
+            )
 
     def ask_camera(self) -> None:
         """Ask which camera looks."""
@@ -92,7 +95,9 @@ class Eye(QStackedWidget):
 
     def _take_alignment(self, asked: Show, found: Aligned) -> None:
         if asked is not self._session.show:
-            self._session.trouble.emit("The show was edited while the camera looked; the alignment is left out. Align again.")
+            self._session.trouble.emit(
+                "The show was edited while the camera looked; the alignment is left out. Align again."
+            )
             return
         if self._session.try_edit("Align by camera", lambda show: found.show):
             self.show_camera(False)

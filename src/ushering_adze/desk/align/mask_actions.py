@@ -19,9 +19,19 @@ class MaskActions(Asking):
     def parts(self) -> list[Part]:
         """The masks as lines of a list."""
         output = self.raster.output
-        return [] if output is None else [
-            Part(m.name, f"{len(m.points)} corners · {'lights its inside' if m.keep else 'dark inside'}" + (
-                f" · soft {m.soft:g} px" if m.soft else ""), m.on) for m in output.masks]
+        return (
+            []
+            if output is None
+            else [
+                Part(
+                    m.name,
+                    f"{len(m.points)} corners · {'lights its inside' if m.keep else 'dark inside'}"
+                    + (f" · soft {m.soft:g} px" if m.soft else ""),
+                    m.on,
+                )
+                for m in output.masks
+            ]
+        )
 
     def chosen(self) -> int:
         """The number of the mask that is acted on; −1 if there is none."""
@@ -36,9 +46,11 @@ class MaskActions(Asking):
             self._session.trouble.emit("There is no mask on this output yet; draw one first.")
             return
         new = () if make is None else (make(output.masks[k]),)
-        masks = (*output.masks[:k], *new, *output.masks[k + 1:])
-        self._session.try_edit(f"{'Remove' if make is None else 'Change'} {output.masks[k].name}",
-                               lambda s: with_output(s, output.model_copy(update={"masks": masks})))
+        masks = (*output.masks[:k], *new, *output.masks[k + 1 :])
+        self._session.try_edit(
+            f"{'Remove' if make is None else 'Change'} {output.masks[k].name}",
+            lambda s: with_output(s, output.model_copy(update={"masks": masks})),
+        )
 
     def ask(self) -> None:
         """Name, soft edge and side of a mask."""
@@ -55,8 +67,13 @@ class MaskActions(Asking):
             self.change(lambda m: changed(m, name=given, soft=width, keep=bool(keep)), k)
 
         sides = SIDES if not mask.keep else SIDES[::-1]
-        self._ask("Mask", [("Name", mask.name), ("Soft edge, px", f"{mask.soft:g}"), ("Light goes to", sides)], "Set it", act,
-                  "The soft edge lies inside the dark part; corners are dragged on the raster.")
+        self._ask(
+            "Mask",
+            [("Name", mask.name), ("Soft edge, px", f"{mask.soft:g}"), ("Light goes to", sides)],
+            "Set it",
+            act,
+            "The soft edge lies inside the dark part; corners are dragged on the raster.",
+        )
 
 
 def mask_actions(a: MaskActions) -> list[Named]:
@@ -64,6 +81,11 @@ def mask_actions(a: MaskActions) -> list[Named]:
     return [
         Named("mask-draw", "Mask", "Draw a mask", a.raster.begin_mask, "M"),
         Named("mask-edit", "Mask", "Name, soft edge and side…", lambda: a.tried(a.ask)),
-        Named("mask-off", "Mask", "Off, or on", lambda: a.tried(lambda: a.change(lambda m: m.model_copy(update={"on": not m.on})))),
+        Named(
+            "mask-off",
+            "Mask",
+            "Off, or on",
+            lambda: a.tried(lambda: a.change(lambda m: m.model_copy(update={"on": not m.on}))),
+        ),
         Named("mask-remove", "Mask", "Remove the mask", lambda: a.tried(lambda: a.change(None))),
     ]

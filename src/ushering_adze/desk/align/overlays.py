@@ -1,4 +1,6 @@
-"""What lies over a raster in Align besides the points of its landing: masks, and the cabinets of an LED wall with their batches."""
+"""What lies over a raster in Align besides the points of its landing: masks, and the cabinets of an LED wall with their
+batches.
+"""
 
 from __future__ import annotations
 
@@ -30,9 +32,16 @@ def paint_masks(p: QPainter, output: Output, spot: Callable[[float, float], QPoi
         p.drawText(spot(*mask.points[0]) + QPointF(7, -5), f"{mask.name}{soft}")
 
 
-def paint_cabinets(p: QPainter, wall: LedWall, cells: Mapping[tuple[int, int], Rect], box: Callable[[Rect], QRectF],
-                   chosen: Collection[tuple[int, int]]) -> None:
-    """The cabinets of a wall as its processor shows them: those of a batch have a stripe and its name, chosen ones are amber."""
+def paint_cabinets(
+    p: QPainter,
+    wall: LedWall,
+    cells: Mapping[tuple[int, int], Rect],
+    box: Callable[[Rect], QRectF],
+    chosen: Collection[tuple[int, int]],
+) -> None:
+    """The cabinets of a wall as its processor shows them: those of a batch have a stripe and its name, chosen ones are
+    amber.
+    """
     batches = {(c.column, c.row): n for n, b in enumerate(wall.batches) for c in b.cells}
     p.setFont(theme.font(11))
     named: set[int] = set()
@@ -45,7 +54,10 @@ def paint_cabinets(p: QPainter, wall: LedWall, cells: Mapping[tuple[int, int], R
         if n is None:
             continue
         token = TOKENS[n % len(TOKENS)]
-        p.fillRect(QRectF(at.x() + 1, at.bottom() - 4, at.width() - 1, 4), theme.colour(token, 255 if wall.batches[n].on else 90))
+        p.fillRect(
+            QRectF(at.x() + 1, at.bottom() - 4, at.width() - 1, 4),
+            theme.colour(token, 255 if wall.batches[n].on else 90),
+        )
         if n not in named:
             named.add(n)
             words = wall.batches[n].name + ("" if wall.batches[n].on else " (off)")

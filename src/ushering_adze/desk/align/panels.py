@@ -99,7 +99,9 @@ class StepList(QWidget):
     def _mark(self, step: Step, done: bool) -> None:
         surface = self._surface()
         if surface is not None:
-            self._session.try_edit(f"{WORDS[step][0]} {'done' if done else 'not done'}", lambda s: with_step(s, surface, step, done))
+            self._session.try_edit(
+                f"{WORDS[step][0]} {'done' if done else 'not done'}", lambda s: with_step(s, surface, step, done)
+            )
 
 
 class PatternPanel(QWidget):
@@ -117,11 +119,26 @@ class PatternPanel(QWidget):
         self.name, self.on, self.where = QComboBox(), QComboBox(), QComboBox()
         self.name.addItem("the show itself", None)
         for name in NAMES:
-            self.name.addItem({"hatch": "cross-hatch", "near-black": "greys near black", "line": "moving line", "overlaps": "overlap zones"}
-                              .get(name, name), name)
-        for words, value in (("through the landing", "screen"), ("in canvas pixels", "canvas"), ("on the raster itself", "output")):
+            self.name.addItem(
+                {
+                    "hatch": "cross-hatch",
+                    "near-black": "greys near black",
+                    "line": "moving line",
+                    "overlaps": "overlap zones",
+                }.get(name, name),
+                name,
+            )
+        for words, value in (
+            ("through the landing", "screen"),
+            ("in canvas pixels", "canvas"),
+            ("on the raster itself", "output"),
+        ):
             self.on.addItem(words, value)
-        for words, value in (("on this surface", "surface"), ("on this output only", "output"), ("on every output", "all")):
+        for words, value in (
+            ("on this surface", "surface"),
+            ("on this output only", "output"),
+            ("on every output", "all"),
+        ):
             self.where.addItem(words, value)
         self.spacing, self.line = QSpinBox(), QSpinBox()
         self.spacing.setRange(4, 1000)
@@ -184,7 +201,12 @@ class PatternPanel(QWidget):
             return None
         red, green, blue = rgb_of(self.colour)
         on: On = self.on.currentData()
-        return PatternShown(self.name.currentData(), on, Look(self.spacing.value(), self.line.value(), (blue, green, red)), self.own.isChecked())
+        return PatternShown(
+            self.name.currentData(),
+            on,
+            Look(self.spacing.value(), self.line.value(), (blue, green, red)),
+            self.own.isChecked(),
+        )
 
     def choose(self, shown: PatternShown | None) -> None:
         """Bring a pattern to the fields."""

@@ -6,7 +6,16 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.desk.tools import tool_button
 
@@ -61,7 +70,9 @@ class PartsList(QWidget):
         column.addLayout(self._line)
         self.list.currentRowChanged.connect(self.picked)
         self.list.itemClicked.connect(lambda item: self.picked.emit(self.list.row(item)))  # again, too
-        self.list.itemChanged.connect(lambda item: self.ticked.emit(self.list.row(item), item.checkState() == Qt.CheckState.Checked))
+        self.list.itemChanged.connect(
+            lambda item: self.ticked.emit(self.list.row(item), item.checkState() == Qt.CheckState.Checked)
+        )
         self.list.itemDoubleClicked.connect(lambda item: self.opened.emit(self.list.row(item)))
 
     def sizeHint(self) -> QSize:

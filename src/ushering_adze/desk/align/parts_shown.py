@@ -23,14 +23,32 @@ class MasksOrBatches(PartsList):
         self._wall = wall
         m, b = self._masks, self._batches
         if wall:
-            self.offer({"New…": lambda: b.tried(b.make), "Light…": lambda: b.tried(b.ask), "By meter…": lambda: b.tried(b.match),
-                        "Remove": lambda: b.tried(b.remove)})
-            self.fill("Batches of cabinets", b.parts(), "none: select cabinets that look alike and make a batch of them", b.at)
+            self.offer(
+                {
+                    "New…": lambda: b.tried(b.make),
+                    "Light…": lambda: b.tried(b.ask),
+                    "By meter…": lambda: b.tried(b.match),
+                    "Remove": lambda: b.tried(b.remove),
+                }
+            )
+            self.fill(
+                "Batches of cabinets", b.parts(), "none: select cabinets that look alike and make a batch of them", b.at
+            )
             return
         output = self._raster.output
-        self.offer({"Draw": self._raster.begin_mask, "Edit…": lambda: m.tried(m.ask), "Remove": lambda: m.tried(lambda: m.change(None))})
-        self.fill(f"Masks on {output.name}" if output is not None else "Masks", m.parts(), "none: a mask keeps light off people and drapes",
-                  self._raster.mask_chosen)
+        self.offer(
+            {
+                "Draw": self._raster.begin_mask,
+                "Edit…": lambda: m.tried(m.ask),
+                "Remove": lambda: m.tried(lambda: m.change(None)),
+            }
+        )
+        self.fill(
+            f"Masks on {output.name}" if output is not None else "Masks",
+            m.parts(),
+            "none: a mask keeps light off people and drapes",
+            self._raster.mask_chosen,
+        )
 
     def _pick(self, n: int) -> None:
         if not self._wall:

@@ -1,4 +1,6 @@
-"""The raster of an output with the handles of its landing: points are picked, dragged and nudged here, and masks are drawn."""
+"""The raster of an output with the handles of its landing: points are picked, dragged and nudged here, and masks are
+drawn.
+"""
 
 from __future__ import annotations
 
@@ -81,7 +83,9 @@ class AlignRaster(RasterView):
     def wall(self) -> LedWall | None:
         """The LED wall it feeds."""
         region = self.region
-        surface = self.session.show.surface(region.surface) if region is not None and region.surface is not None else None
+        surface = (
+            self.session.show.surface(region.surface) if region is not None and region.surface is not None else None
+        )
         return surface if isinstance(surface, LedWall) else None
 
     @property
@@ -141,7 +145,16 @@ class AlignRaster(RasterView):
     def _laid_over(self, region: Region, output: Output) -> QImage:
         """What lies over the picture: a moving picture does not have it drawn anew."""
         drawn = (tuple(self.mask or ()), self.mask_chosen, self.at if self.mask else None, self._band)
-        key = (self.session.show, region.id, self.chosen, self.falloff, self.cells, self.scale, self.origin.toTuple(), drawn)
+        key = (
+            self.session.show,
+            region.id,
+            self.chosen,
+            self.falloff,
+            self.cells,
+            self.scale,
+            self.origin.toTuple(),
+            drawn,
+        )
         return self._over.of(self, key, lambda p: self._paint_over(p, region, output))
 
     def _paint_over(self, p: QPainter, region: Region, output: Output) -> None:
@@ -175,10 +188,15 @@ class AlignRaster(RasterView):
         steps = 24 if isinstance(landing, MeshLanding) and landing.spans == "smooth" else 1
         try:
             for k in range(columns):
-                line = np.stack([np.full(steps * (rows - 1) + 1, k / (columns - 1)), np.linspace(0, 1, steps * (rows - 1) + 1)], -1)
+                line = np.stack(
+                    [np.full(steps * (rows - 1) + 1, k / (columns - 1)), np.linspace(0, 1, steps * (rows - 1) + 1)], -1
+                )
                 self._paint_line(p, region, line, k in (0, columns - 1))
             for k in range(rows):
-                line = np.stack([np.linspace(0, 1, steps * (columns - 1) + 1), np.full(steps * (columns - 1) + 1, k / (rows - 1))], -1)
+                line = np.stack(
+                    [np.linspace(0, 1, steps * (columns - 1) + 1), np.full(steps * (columns - 1) + 1, k / (rows - 1))],
+                    -1,
+                )
                 self._paint_line(p, region, line, k in (0, rows - 1))
         except ValueError:
             pass  # corners on one line: the points alone are shown
@@ -385,9 +403,15 @@ class AlignRaster(RasterView):
         if output is None or len(kept) < 3:
             self.session.trouble.emit("A mask needs three corners or more; click them on the raster, then press Enter.")
         else:
-            made = Mask(name=f"Mask {len(output.masks) + 1}", points=tuple((round(x, 1), round(y, 1)) for x, y in kept), soft=24.0)
-            self.session.try_edit(f"Mask on {output.name}", lambda s: with_output(
-                s, output.model_copy(update={"masks": (*output.masks, made)})))
+            made = Mask(
+                name=f"Mask {len(output.masks) + 1}",
+                points=tuple((round(x, 1), round(y, 1)) for x, y in kept),
+                soft=24.0,
+            )
+            self.session.try_edit(
+                f"Mask on {output.name}",
+                lambda s: with_output(s, output.model_copy(update={"masks": (*output.masks, made)})),
+            )
         self.update()
 
     def _drag_mask(self, output: Output, m: int, k: int, at: tuple[float, float]) -> None:

@@ -20,7 +20,9 @@ from ushering_adze.io.standins.wall import StandinWall
 WIDE = 900
 PERIOD_MS = 220
 UNTOUCHED = 3.0
-"""Seconds after an edit from which a screen that looks different all the time, as a clip runs on it, is looked at half as often."""
+"""Seconds after an edit from which a screen that looks different all the time, as a clip runs on it, is looked at half
+as often.
+"""
 
 
 class Simulation(QObject):
@@ -103,7 +105,9 @@ class Simulation(QObject):
 
     @property
     def age(self) -> float:
-        """For how many seconds the screen has looked different from what is seen of it here; about 0 while nothing on it moves."""
+        """For how many seconds the screen has looked different from what is seen of it here; about 0 while nothing on
+        it moves.
+        """
         return 0.0 if self.now is None else time.monotonic() - self._true_at
 
     @property
@@ -121,10 +125,20 @@ class Simulation(QObject):
         screen = show.surface(surface)
         feeds = show.lit_by(surface)
         face = face_of(feeds)
-        identity = (screen, tuple((r.id, r.x, r.y, r.w, r.h, r.output, r.landing if isinstance(screen, LedWall) else None) for r in feeds))
+        identity = (
+            screen,
+            tuple(
+                (r.id, r.x, r.y, r.w, r.h, r.output, r.landing if isinstance(screen, LedWall) else None) for r in feeds
+            ),
+        )
         if self._screen is None or self._screen[0] != identity:
             scale = min(1.0, WIDE / face.w)
-            self._screen = (identity, StandinWall(show, surface, scale) if isinstance(screen, LedWall) else StandinScreen(show, surface, scale))
+            self._screen = (
+                identity,
+                StandinWall(show, surface, scale)
+                if isinstance(screen, LedWall)
+                else StandinScreen(show, surface, scale),
+            )
         return self._screen[1].seen(rasters)
 
     def _take(self, surface: str, result: object) -> None:

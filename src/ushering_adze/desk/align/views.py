@@ -55,14 +55,22 @@ class ScreenView(QWidget):
         p = QPainter(self)
         now = self.simulation.now
         wall = any(s.id == self.simulation.surface and isinstance(s, LedWall) for s in self._session.show.surfaces)
-        headed(p, self, "Stand-in wall" if wall else "Stand-in screen",
-               self.simulation.fault if now is None else self.simulation.age_words or "simulated from what is sent")
+        headed(
+            p,
+            self,
+            "Stand-in wall" if wall else "Stand-in screen",
+            self.simulation.fault if now is None else self.simulation.age_words or "simulated from what is sent",
+        )
         if now is None:
             return
         self._where = draw_fitted(p, QRectF(12, HEAD + 4, self.width() - 24, self.height() - HEAD - 28), now.picture)
         p.setFont(theme.font(12, mono=True))
         p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(12, self.height() - 24, self.width() - 24, 20), self.note or "drag the line: light is measured along it")
+        theme.left(
+            p,
+            QRectF(12, self.height() - 24, self.width() - 24, 20),
+            self.note or "drag the line: light is measured along it",
+        )
         p.setPen(theme.hairline(theme.FAINT))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(self._where)
@@ -174,7 +182,11 @@ class LightProfile(QWidget):
         detail = ""
         if flat is not None and self.total is not None:
             words = f"flat to {100 * flat:.1f} %" if flat <= 1 else "white, grey or black tell how flat"
-            parts = (f"{self.total.min():.1f} to {self.total.max():.1f} cd/m²", words, self._screen.simulation.age_words)
+            parts = (
+                f"{self.total.min():.1f} to {self.total.max():.1f} cd/m²",
+                words,
+                self._screen.simulation.age_words,
+            )
             detail = " · ".join(part for part in parts if part)
         headed(p, self, "Light profile", detail)
         if self.total is None:
@@ -182,7 +194,9 @@ class LightProfile(QWidget):
         box = QRectF(52, HEAD + 6, self.width() - 68, self.height() - HEAD - 30)
         high = float(max(self.total.max(), self.kept.max() if self.kept is not None else 0.0)) * 1.12 + 1e-6
         p.setFont(theme.font(11, mono=True))
-        step = next(s for s in (0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 10000) if s * 5 >= high)
+        step = next(
+            s for s in (0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 10000) if s * 5 >= high
+        )
         for n in range(int(high / step) + 1):
             y = box.bottom() - n * step / high * box.height()
             p.setPen(theme.hairline(theme.LINE))
@@ -212,4 +226,6 @@ class LightProfile(QWidget):
         across = np.linspace(box.left(), box.right(), len(values)).tolist()
         down = (box.bottom() - box.height() * values.astype(float) / high).tolist()
         places = list(zip(across, down, strict=True))
-        p.drawLines([QLineF(*a, *b) for a, b in pairwise(places)])  # one line with all its joints takes twenty times as long
+        p.drawLines(
+            [QLineF(*a, *b) for a, b in pairwise(places)]
+        )  # one line with all its joints takes twenty times as long

@@ -6,7 +6,18 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QProgressBar,
+    QPushButton,
+    QSizePolicy,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.onair.actions import LayOver
@@ -32,7 +43,9 @@ DIMMED = 0.25
 
 
 class AlignWorkspace(QWidget):
-    """A surface's outputs with the handles of their landings, the stand-in screen, the light along a line, steps and patterns."""
+    """A surface's outputs with the handles of their landings, the stand-in screen, the light along a line, steps and
+    patterns.
+    """
 
     def __init__(self, session: Session, guides: Guides) -> None:
         super().__init__()
@@ -122,15 +135,21 @@ class AlignWorkspace(QWidget):
         for widget in (self.progress_words, self.progress, self.stop_button):
             widget.hide()
             tools.addWidget(widget)
-        self.before = tool_button("Before", None, "Keep pressed (or V): the alignment as it was before you began", False)
+        self.before = tool_button(
+            "Before", None, "Keep pressed (or V): the alignment as it was before you began", False
+        )
         self.before.pressed.connect(lambda: self.compare(True))
         self.before.released.connect(lambda: self.compare(False))
         self.blend = tool_button("Blend", self.toggle_blend, "Blend and blacks on, or off (E)", True)
         self.blend.setChecked(True)
         self.solo = tool_button("Solo", self.toggle_solo, "Only this output gives light (S)", True)
         self.dim = tool_button("Dim others", self.toggle_dim, "The other outputs at a quarter of their codes (D)", True)
-        self.camera_button = tool_button("Camera", self.toggle_camera, "What the camera sees, and the screen's corners in it (L)", True)
-        self.auto_button = tool_button("Align by camera", self.auto, "Ctrl+L: patterns, a camera, and one step for undo")
+        self.camera_button = tool_button(
+            "Camera", self.toggle_camera, "What the camera sees, and the screen's corners in it (L)", True
+        )
+        self.auto_button = tool_button(
+            "Align by camera", self.auto, "Ctrl+L: patterns, a camera, and one step for undo"
+        )
         for widget in (self.before, self.blend, self.solo, self.dim, self.camera_button, self.auto_button):
             tools.addWidget(widget)
         return tools
@@ -153,13 +172,17 @@ class AlignWorkspace(QWidget):
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
-        for words, run, keys in (("Blend and blacks on, or off", self.toggle_blend, "E"), ("Solo this output", self.toggle_solo, "S"),
-                                 ("Dim the other outputs", self.toggle_dim, "D"), ("Next output", self.next_output, "Tab"),
-                                 ("Before, or after", lambda: self.compare(self._compared is None), "V"),
-                                 ("Camera picture, or the stand-in screen", self.toggle_camera, "L"),
-                                 ("Which camera looks…", self.eye.ask_camera, ""),
-                                 ("Show the whole raster", self.raster.fit, "Home"),
-                                 ("Pattern off: the show itself", lambda: self.patterns.choose(None), "P")):
+        for words, run, keys in (
+            ("Blend and blacks on, or off", self.toggle_blend, "E"),
+            ("Solo this output", self.toggle_solo, "S"),
+            ("Dim the other outputs", self.toggle_dim, "D"),
+            ("Next output", self.next_output, "Tab"),
+            ("Before, or after", lambda: self.compare(self._compared is None), "V"),
+            ("Camera picture, or the stand-in screen", self.toggle_camera, "L"),
+            ("Which camera looks…", self.eye.ask_camera, ""),
+            ("Show the whole raster", self.raster.fit, "Home"),
+            ("Pattern off: the show itself", lambda: self.patterns.choose(None), "P"),
+        ):
             add(f"align-{words.split()[0].lower().strip(',:')}", "Align", words, run, keys, where="Align")
         named = [*named_actions(self.actions_of, self.raster), *mask_actions(self.masks), *batch_actions(self.batches)]
         name_and_fill(named, "Align", self.menus, book, add)
@@ -188,13 +211,17 @@ class AlignWorkspace(QWidget):
         surface = self._surface()
         regions = self._session.show.lit_by(surface) if surface is not None else []
         labels = [(r.id, self._session.show.output(r.output)) for r in regions]
-        if [(b.property("region"), b.text()) for b in self.outputs] != [(id, f"{o.number} {o.name}") for id, o in labels]:
+        if [(b.property("region"), b.text()) for b in self.outputs] != [
+            (id, f"{o.number} {o.name}") for id, o in labels
+        ]:
             for button in self.outputs:
                 self._tabs.removeWidget(button)
                 button.deleteLater()
             self.outputs = []
             for id, output in labels:
-                button = tool_button(f"{output.number} {output.name}", lambda id=id: self.show_region(id), "Tab: the next", True)
+                button = tool_button(
+                    f"{output.number} {output.name}", lambda id=id: self.show_region(id), "Tab: the next", True
+                )
                 button.setProperty("region", id)
                 self.outputs.append(button)
                 self._tabs.addWidget(button)
@@ -259,8 +286,14 @@ class AlignWorkspace(QWidget):
         surface, region, shown = self._surface(), self.raster.region, self.patterns.shown()
         if surface is None or region is None:
             return None
-        return Laid(surface=surface, output=region.output, pattern=None if shown is None else Pattern.of(shown),
-                    where=self.patterns.where.currentData(), bare=self._bare, others=0.0 if self._solo else DIMMED if self._dim else 1.0)
+        return Laid(
+            surface=surface,
+            output=region.output,
+            pattern=None if shown is None else Pattern.of(shown),
+            where=self.patterns.where.currentData(),
+            bare=self._bare,
+            others=0.0 if self._solo else DIMMED if self._dim else 1.0,
+        )
 
     def toggle_blend(self) -> None:
         """Blend and blacks off on the surface's outputs, or on again."""
@@ -297,7 +330,9 @@ class AlignWorkspace(QWidget):
         self.before.setDown(before)
 
     def _end_comparison(self) -> None:
-        """An edit is to be seen at once.  A method, not a lambda: the session would hold that for ever, and be held by it."""
+        """An edit is to be seen at once.  A method, not a lambda: the session would hold that for ever, and be held by
+        it.
+        """
         self.compare(False)
 
     def _forget_kept(self) -> None:
@@ -380,7 +415,9 @@ class AlignWorkspace(QWidget):
 
     def _tell(self, share: float, words: str) -> None:
         self.progress.setValue(round(share * 1000))
-        self.progress_words.setText(self.progress_words.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 246))
+        self.progress_words.setText(
+            self.progress_words.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 246)
+        )
         self.progress_words.setToolTip(words)
 
     def close_all(self) -> None:

@@ -1,4 +1,6 @@
-"""What all actions of Map stand on: the selection, the canvas and the output on view, small questions, and edits that tell their refusal."""
+"""What all actions of Map stand on: the selection, the canvas and the output on view, small questions, and edits that
+tell their refusal.
+"""
 
 from __future__ import annotations
 
@@ -17,8 +19,15 @@ from ushering_adze.desk.session import Session
 class Acting(QObject):
     """The means of actions."""
 
-    def __init__(self, session: Session, guides: Guides, owner: QWidget, canvas: Callable[[], Canvas | None],
-                 output: Callable[[], str | None], show_canvas: Callable[[str], None]) -> None:
+    def __init__(
+        self,
+        session: Session,
+        guides: Guides,
+        owner: QWidget,
+        canvas: Callable[[], Canvas | None],
+        output: Callable[[], str | None],
+        show_canvas: Callable[[str], None],
+    ) -> None:
         super().__init__(owner)
         self._session, self._guides, self._owner = session, guides, owner
         self._canvas, self._output, self._show_canvas = canvas, output, show_canvas

@@ -18,19 +18,59 @@ def named_actions(a: MapActions) -> list[Named]:
     return [
         Named("region-type", "Regions", "Add regions by numbers…", a.type_region, "N"),
         Named("region-duplicate-grid", "Regions", "Duplicate in rows and columns…", a.duplicate_grid, "Ctrl+Shift+D"),
-        Named("region-reflect-copies-across", "Regions", "Reflect copies left to right", lambda: a.reflect_copies("across"), "Ctrl+R"),
-        Named("region-reflect-copies-down", "Regions", "Reflect copies top to bottom", lambda: a.reflect_copies("down"), "Ctrl+Shift+R"),
-        Named("region-reflect-canvas-across", "Regions", "Reflect left–right about the canvas", lambda: a.reflect("across", "canvas")),
-        Named("region-reflect-canvas-down", "Regions", "Reflect top–bottom about the canvas", lambda: a.reflect("down", "canvas")),
-        Named("region-reflect-own-across", "Regions", "Reflect left–right within the selection", lambda: a.reflect("across", "selection")),
-        Named("region-reflect-own-down", "Regions", "Reflect top–bottom within the selection", lambda: a.reflect("down", "selection")),
+        Named(
+            "region-reflect-copies-across",
+            "Regions",
+            "Reflect copies left to right",
+            lambda: a.reflect_copies("across"),
+            "Ctrl+R",
+        ),
+        Named(
+            "region-reflect-copies-down",
+            "Regions",
+            "Reflect copies top to bottom",
+            lambda: a.reflect_copies("down"),
+            "Ctrl+Shift+R",
+        ),
+        Named(
+            "region-reflect-canvas-across",
+            "Regions",
+            "Reflect left–right about the canvas",
+            lambda: a.reflect("across", "canvas"),
+        ),
+        Named(
+            "region-reflect-canvas-down",
+            "Regions",
+            "Reflect top–bottom about the canvas",
+            lambda: a.reflect("down", "canvas"),
+        ),
+        Named(
+            "region-reflect-own-across",
+            "Regions",
+            "Reflect left–right within the selection",
+            lambda: a.reflect("across", "selection"),
+        ),
+        Named(
+            "region-reflect-own-down",
+            "Regions",
+            "Reflect top–bottom within the selection",
+            lambda: a.reflect("down", "selection"),
+        ),
         Named("region-swap", "Regions", "Swap places", a.swap),
         Named("region-group", "Regions", "Group", a.group, "Ctrl+G"),
         Named("region-ungroup", "Regions", "Ungroup", a.ungroup, "Ctrl+Shift+G"),
         Named("region-all", "Regions", "Select all of this canvas", a.select_all, "Ctrl+A"),
-        *(Named(f"align-{edge}", "Arrange", f"Align {words}", lambda edge=edge: a.align(edge)) for edge, words in (  # type: ignore[misc]
-            ("left", "left edges"), ("centre", "centres across"), ("right", "right edges"), ("top", "top edges"), ("middle", "middles down"),
-            ("foot", "lower edges"))),
+        *(
+            Named(f"align-{edge}", "Arrange", f"Align {words}", lambda edge=edge: a.align(edge))
+            for edge, words in (  # type: ignore[misc]
+                ("left", "left edges"),
+                ("centre", "centres across"),
+                ("right", "right edges"),
+                ("top", "top edges"),
+                ("middle", "middles down"),
+                ("foot", "lower edges"),
+            )
+        ),
         Named("even-across", "Arrange", "Even gaps across", lambda: a.even("across"), "Ctrl+E"),
         Named("even-down", "Arrange", "Even gaps down", lambda: a.even("down"), "Ctrl+Shift+E"),
         Named("even-canvas-across", "Arrange", "Even gaps across the whole canvas", lambda: a.even("across", True)),
@@ -63,12 +103,21 @@ def named_actions(a: MapActions) -> list[Named]:
         Named("guide-divide", "Guide", "Divide what was found into its parts", a.divide_guide, "Ctrl+Alt+G"),
         Named("guide-accept", "Guide", "Accept all that were found", a.accept, "Shift+A"),
         Named("guide-lock", "Guide", "Lock it, or unlock", a.lock_guide),
-        *(Named(f"guide-{words}", "Guide", f"Nudge it {words} by 1 px", lambda d=d: a.nudge_guide(*d)) for words, d in (  # type: ignore[misc]
-            ("left", (-1, 0)), ("right", (1, 0)), ("up", (0, -1)), ("down", (0, 1)))),
+        *(
+            Named(f"guide-{words}", "Guide", f"Nudge it {words} by 1 px", lambda d=d: a.nudge_guide(*d))
+            for words, d in (  # type: ignore[misc]
+                ("left", (-1, 0)),
+                ("right", (1, 0)),
+                ("up", (0, -1)),
+                ("down", (0, 1)),
+            )
+        ),
         Named("guide-remove", "Guide", "Remove it", a.remove_guide),
         Named("import-regions", "Exchange", "Import regions: table, show or drawing…", a.import_regions),
         Named("export-table", "Exchange", "Regions as a table…", a.export_table),
-        *(Named(f"export-{of}", "Exchange", f"Pixel map of this {of}…", lambda of=of: a.export_map(of))  # type: ignore[misc]
-          for of in ("canvas", "output", "surface")),
+        *(
+            Named(f"export-{of}", "Exchange", f"Pixel map of this {of}…", lambda of=of: a.export_map(of))  # type: ignore[misc]
+            for of in ("canvas", "output", "surface")
+        ),
         Named("export-templates", "Exchange", "Templates for the makers of content…", a.export_templates),
     ]

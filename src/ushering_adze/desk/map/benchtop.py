@@ -1,4 +1,6 @@
-"""The benchtop window: every surface of every canvas on one display, live, beside the real mapping and never part of it."""
+"""The benchtop window: every surface of every canvas on one display, live, beside the real mapping and never part of
+it.
+"""
 
 from __future__ import annotations
 
@@ -66,8 +68,12 @@ class Benchtop(QWidget):
                 for region in feeds:
                     pixels = self._session.playout.raster(region.output)
                     if pixels is not None:
-                        put = QRectF(where.x() + (region.x - face.x) * self.scale, where.y() + (region.y - face.y) * self.scale,
-                                     region.w * self.scale, region.h * self.scale)
+                        put = QRectF(
+                            where.x() + (region.x - face.x) * self.scale,
+                            where.y() + (region.y - face.y) * self.scale,
+                            region.w * self.scale,
+                            region.h * self.scale,
+                        )
                         p.drawImage(put, image_of(pixels), QRectF(*landing_rect(region)))
             p.setPen(theme.hairline(theme.FAINT))
             p.setBrush(Qt.BrushStyle.NoBrush)

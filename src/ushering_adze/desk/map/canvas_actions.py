@@ -37,12 +37,21 @@ class CanvasActions(Acting):
 
         output = self._lands_on()
         outputs = sorted(show.outputs, key=lambda o: o.id != output)
-        self._ask("Make the regions of a surface", [
-            ("Surface", [(f"{s.name}  {s.pixels[0]}×{s.pixels[1]}", s.id) for s in surfaces]),
-            ("First output", [(f"{o.number} {o.name}", o.id) for o in outputs]), ("x on the canvas", "0"), ("y on the canvas", "0"),
-            ("Gaps between columns", [("the picture goes on behind them", True), ("the picture closes up", False)])], "Make", act,
-            hint="missing cabinets leave holes, pixels behind edges are left out, projectors overlap, turned monitors are cut out turned; "
-                 "what fed the surface before is replaced")
+        self._ask(
+            "Make the regions of a surface",
+            [
+                ("Surface", [(f"{s.name}  {s.pixels[0]}×{s.pixels[1]}", s.id) for s in surfaces]),
+                ("First output", [(f"{o.number} {o.name}", o.id) for o in outputs]),
+                ("x on the canvas", "0"),
+                ("y on the canvas", "0"),
+                ("Gaps between columns", [("the picture goes on behind them", True), ("the picture closes up", False)]),
+            ],
+            "Make",
+            act,
+            hint="missing cabinets leave holes, pixels behind edges are left out, projectors overlap, turned monitors "
+            "are cut out turned; "
+            "what fed the surface before is replaced",
+        )
 
     def as_hung(self) -> None:
         """The selected surfaces as they hang; the picture goes on behind the gaps between them."""
@@ -59,13 +68,23 @@ class CanvasActions(Acting):
         sizes = canvas_sizes(self._session.show)
 
         def act(name: object, size: object, typed: object) -> None:
-            width, height = _size(str(typed)) if str(typed).strip() else cast(tuple[int, int], tuple(cast(tuple[int, int], size)))
+            width, height = (
+                _size(str(typed)) if str(typed).strip() else cast(tuple[int, int], tuple(cast(tuple[int, int], size)))
+            )
             made, id = new_canvas(self._session.show, str(name).strip() or "Canvas", width, height)
             self._session.edit(f"Add canvas {name}", made)
             self._show_canvas(id)
 
-        self._ask("Add a canvas", [("Name", "Canvas"), ("Size", [(f"{s.words}: {s.width}×{s.height}", (s.width, s.height)) for s in sizes]),
-                                   ("or typed, like 4112x2040", "")], "Add", act)
+        self._ask(
+            "Add a canvas",
+            [
+                ("Name", "Canvas"),
+                ("Size", [(f"{s.words}: {s.width}×{s.height}", (s.width, s.height)) for s in sizes]),
+                ("or typed, like 4112x2040", ""),
+            ],
+            "Add",
+            act,
+        )
 
     def edit_canvas(self) -> None:
         """Name, size, rate and background of the canvas on view."""
@@ -73,15 +92,32 @@ class CanvasActions(Acting):
 
         def act(name: object, size: object, preset: object, rate: object, background: object) -> None:
             width, height = cast(tuple[int, int], tuple(cast(tuple[int, int], preset))) if preset else _size(str(size))
-            value = changed(canvas, name=str(name), width=width, height=height, background=str(background),
-                            rate=float(str(rate).replace(",", ".")) if str(rate).strip() else None)
+            value = changed(
+                canvas,
+                name=str(name),
+                width=width,
+                height=height,
+                background=str(background),
+                rate=float(str(rate).replace(",", ".")) if str(rate).strip() else None,
+            )
             self._session.edit(f"Canvas {canvas.name}", with_canvas(self._session.show, value))
 
-        presets = [("as typed", None), *((f"{s.words}: {s.width}×{s.height}", (s.width, s.height)) for s in canvas_sizes(self._session.show))]
-        self._ask(f"Canvas {canvas.name}", [
-            ("Name", canvas.name), ("Size, px", f"{canvas.width}x{canvas.height}"), ("or the size of what is rigged", presets),
-            ("Pictures a second (empty: the show's)", "" if canvas.rate is None else f"{canvas.rate:g}"), ("Background", canvas.background)],
-            "Change", act)
+        presets = [
+            ("as typed", None),
+            *((f"{s.words}: {s.width}×{s.height}", (s.width, s.height)) for s in canvas_sizes(self._session.show)),
+        ]
+        self._ask(
+            f"Canvas {canvas.name}",
+            [
+                ("Name", canvas.name),
+                ("Size, px", f"{canvas.width}x{canvas.height}"),
+                ("or the size of what is rigged", presets),
+                ("Pictures a second (empty: the show's)", "" if canvas.rate is None else f"{canvas.rate:g}"),
+                ("Background", canvas.background),
+            ],
+            "Change",
+            act,
+        )
 
     def remove_canvas(self) -> None:
         """Take the canvas on view out of the show, with its layers and regions."""

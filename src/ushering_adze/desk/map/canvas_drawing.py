@@ -124,7 +124,12 @@ class CanvasDrawing(RasterView):
         self._paint_chosen(p)
         self._paint_gesture(p, canvas)
         finding = self.session.finding
-        if finding is not None and finding.where.on == "canvas" and finding.where.id == canvas.id and finding.where.rect is not None:
+        if (
+            finding is not None
+            and finding.where.on == "canvas"
+            and finding.where.id == canvas.id
+            and finding.where.rect is not None
+        ):
             self.paint_finding(p, self.pixels(*finding.where.rect))
         pointed = self.session.pointed
         if pointed is not None and pointed[0] == canvas.id and self._at is None:
@@ -148,7 +153,9 @@ class CanvasDrawing(RasterView):
             self._paint_outlines(p, canvas, list(canvas.regions))
             self.paint_rulers(p, canvas.width, canvas.height)
 
-        return self._over.of(self, (self.session.show, canvas.id, self.scale, self.origin.toTuple(), self.shown, self.hover), paint)
+        return self._over.of(
+            self, (self.session.show, canvas.id, self.scale, self.origin.toTuple(), self.shown, self.hover), paint
+        )
 
     def _paint_regions(self, p: QPainter, canvas: Canvas, regions: list[Region]) -> None:
         self._paint_pictures(p, canvas, regions)
@@ -208,7 +215,10 @@ class CanvasDrawing(RasterView):
             p.setFont(theme.font(12))
             p.setPen(theme.colour(theme.DIM))
             wide = float(p.fontMetrics().horizontalAdvance(region.name))
-            x = min(max(where.center().x() - wide / 2, self.origin.x() + 4), max(self.origin.x() + 4, self.width() - wide - 14))
+            x = min(
+                max(where.center().x() - wide / 2, self.origin.x() + 4),
+                max(self.origin.x() + 4, self.width() - wide - 14),
+            )
             theme.left(p, QRectF(x, where.bottom() + 2, wide + 4, 16), region.name)
         else:
             self.label(p, inner, lines)
@@ -276,16 +286,26 @@ class CanvasDrawing(RasterView):
             p.setPen(theme.hairline(theme.AMBER, 1.4))
             p.drawLine(a, b)
             dx, dy = abs(x1 - x0) + 1, abs(y1 - y0) + 1
-            self._tag(p, QRectF(a, b).normalized().adjusted(-20, -8, 20, 24), f"{dx} × {dy} px, {(dx * dx + dy * dy) ** 0.5:.1f} across")
+            self._tag(
+                p,
+                QRectF(a, b).normalized().adjusted(-20, -8, 20, 24),
+                f"{dx} × {dy} px, {(dx * dx + dy * dy) ** 0.5:.1f} across",
+            )
 
     def _paint_distance(self, p: QPainter, axis: str, start: int, length: int, across: int) -> None:
         if length <= 0:
             return
         o, k = self.origin, self.scale
         if axis == "across":
-            a, b = QPointF(o.x() + start * k, o.y() + across * k), QPointF(o.x() + (start + length) * k, o.y() + across * k)
+            a, b = (
+                QPointF(o.x() + start * k, o.y() + across * k),
+                QPointF(o.x() + (start + length) * k, o.y() + across * k),
+            )
         else:
-            a, b = QPointF(o.x() + across * k, o.y() + start * k), QPointF(o.x() + across * k, o.y() + (start + length) * k)
+            a, b = (
+                QPointF(o.x() + across * k, o.y() + start * k),
+                QPointF(o.x() + across * k, o.y() + (start + length) * k),
+            )
         p.setPen(theme.hairline(theme.GREEN, 1))
         p.drawLine(a, b)
         p.setFont(theme.font(11, mono=True))

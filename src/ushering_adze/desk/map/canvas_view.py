@@ -57,7 +57,11 @@ class CanvasView(CanvasDrawing):
         """Say where the pointer is."""
         self._at = None if at is None else self.pixel_at(at)
         canvas = self.canvas
-        if self._at is None or canvas is None or not (0 <= self._at[0] < canvas.width and 0 <= self._at[1] < canvas.height):
+        if (
+            self._at is None
+            or canvas is None
+            or not (0 <= self._at[0] < canvas.width and 0 <= self._at[1] < canvas.height)
+        ):
             self.session.point_at(None)
         else:
             self.session.point_at(canvas.id, *self._at)
@@ -74,7 +78,10 @@ class CanvasView(CanvasDrawing):
             return
         chosen = self.chosen()
         if len(chosen) == 1:
-            grip = next((k for k, box in self._handles(rect_of(chosen[0])).items() if box.adjusted(-3, -3, 3, 3).contains(at)), None)
+            grip = next(
+                (k for k, box in self._handles(rect_of(chosen[0])).items() if box.adjusted(-3, -3, 3, 3).contains(at)),
+                None,
+            )
             if grip is not None and min(self.pixels(*rect_of(chosen[0])).size().toTuple()) > 20:
                 self._begin([chosen[0].id], grip)
                 return

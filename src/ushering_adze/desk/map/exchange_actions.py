@@ -35,13 +35,19 @@ class ExchangeActions(Acting):
 
     def import_regions(self) -> None:
         """Choose a table, another show or a drawing, and take its regions in."""
-        path, _ = QFileDialog.getOpenFileName(self._owner.window(), "Import regions", str(self._session.root),
-                                              "Tables, shows and drawings (*.csv *.tsv *.txt *.adze *.dxf)")
+        path, _ = QFileDialog.getOpenFileName(
+            self._owner.window(),
+            "Import regions",
+            str(self._session.root),
+            "Tables, shows and drawings (*.csv *.tsv *.txt *.adze *.dxf)",
+        )
         if path:
             self.import_from(Path(path))
 
     def import_from(self, path: Path) -> None:
-        """Take regions in; what must be known first is asked, and rows that are wrong are told before anything is done."""
+        """Take regions in; what must be known first is asked, and rows that are wrong are told before
+        anything is done.
+        """
         try:
             if path.suffix.lower() == ".dxf":
                 self._import_outlines(path)
@@ -69,9 +75,15 @@ class ExchangeActions(Acting):
             return
         choices: list[tuple[str, object]] = [("–", -1), *((h, n) for n, h in enumerate(headings))]
         fields = [(c, sorted(choices, key=lambda v: v[1] != found.get(c, -1))) for c in COLUMNS]
-        self._ask(f"Columns of {name}", fields, "Import", lambda *at: take({
-            c: int(cast(int, k)) for c, k in zip(COLUMNS, at, strict=True) if int(cast(int, k)) >= 0}),
-            hint="say which column holds what; new regions need name, x, y, w and h, known ones keep what is not named")
+        self._ask(
+            f"Columns of {name}",
+            fields,
+            "Import",
+            lambda *at: take(
+                {c: int(cast(int, k)) for c, k in zip(COLUMNS, at, strict=True) if int(cast(int, k)) >= 0}
+            ),
+            hint="say which column holds what; new regions need name, x, y, w and h, known ones keep what is not named",
+        )
 
     def _import_outlines(self, path: Path) -> None:
         outlines, faults = read_outlines(path)
@@ -86,8 +98,13 @@ class ExchangeActions(Acting):
             self._agree(path.name, show, faults, len(ids))
 
         pitch = next((s.cabinet.pitch_mm for s in self._session.show.surfaces if s.kind == "led-wall"), 1.0)
-        self._ask(f"Scale of {path.name}", [("Millimetres to a pixel", f"{pitch:.4g}")], "Import", act,
-                  hint=f"{len(outlines)} closed outlines, {wide / 1000:.2f} m wide")
+        self._ask(
+            f"Scale of {path.name}",
+            [("Millimetres to a pixel", f"{pitch:.4g}")],
+            "Import",
+            act,
+            hint=f"{len(outlines)} closed outlines, {wide / 1000:.2f} m wide",
+        )
 
     def _agree(self, name: str, show: Show, faults: list[Fault], count: int) -> None:
         """Import at once what is right; where something is not, only after the user agrees."""
@@ -99,8 +116,13 @@ class ExchangeActions(Acting):
         if not count:
             self._session.refused.emit(f"{name}: nothing can be imported.\n{told}")
             return
-        self._ask(f"Import the {count} that are right?", [], f"Import {count}", lambda: self._session.edit(f"Import {count} regions", show),
-                  hint=f"{name}: {len(faults)} {'is' if len(faults) == 1 else 'are'} left out or come changed.\n{told}")
+        self._ask(
+            f"Import the {count} that are right?",
+            [],
+            f"Import {count}",
+            lambda: self._session.edit(f"Import {count} regions", show),
+            hint=f"{name}: {len(faults)} {'is' if len(faults) == 1 else 'are'} left out or come changed.\n{told}",
+        )
 
     def export_table(self) -> None:
         """The regions as CSV or TSV."""
@@ -123,7 +145,9 @@ class ExchangeActions(Acting):
 
     def export_templates(self) -> None:
         """Templates for the makers of content, and a sheet of sizes."""
-        folder = QFileDialog.getExistingDirectory(self._owner.window(), "Folder for the templates", str(self._session.root))
+        folder = QFileDialog.getExistingDirectory(
+            self._owner.window(), "Folder for the templates", str(self._session.root)
+        )
         if folder:
             show = self._session.show
 

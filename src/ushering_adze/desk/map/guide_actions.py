@@ -15,7 +15,9 @@ from ushering_adze.io.exchange.guide import GUIDE_SUFFIXES
 
 
 class GuideActions(Acting):
-    """Guide pictures.  ``under_raster`` says which of the two is meant: the one under the raster, or the one under the canvas."""
+    """Guide pictures.  ``under_raster`` says which of the two is meant: the one under the raster, or the one under the
+    canvas.
+    """
 
     under_raster = False
 
@@ -25,8 +27,9 @@ class GuideActions(Acting):
 
     def ask_guide(self, under_raster: bool) -> None:
         """Choose a guide picture for the canvas, or for the raster of the output on view."""
-        path, _ = QFileDialog.getOpenFileName(self._owner.window(), "Guide picture", str(self._session.root),
-                                              f"Pictures (*{' *'.join(GUIDE_SUFFIXES)})")
+        path, _ = QFileDialog.getOpenFileName(
+            self._owner.window(), "Guide picture", str(self._session.root), f"Pictures (*{' *'.join(GUIDE_SUFFIXES)})"
+        )
         if path:
             self.set_guide(Path(path), under_raster)
 
@@ -60,7 +63,9 @@ class GuideActions(Acting):
         if guide.locked and {"x", "y"} & set(fields):
             self._session.trouble.emit("The guide picture is locked; unlock it to move it.")
             return
-        self._with_guide("Guide picture", changed(guide, **fields), "guide opacity" if set(fields) == {"opacity"} else None)
+        self._with_guide(
+            "Guide picture", changed(guide, **fields), "guide opacity" if set(fields) == {"opacity"} else None
+        )
 
     def lock_guide(self) -> None:
         """Lock the guide, or unlock it."""
@@ -89,7 +94,9 @@ class GuideActions(Acting):
         guide = self.guide()
         count = 0 if guide is None else self._guides.divide(guide)
         if not count:
-            self._session.trouble.emit("Nothing that was found can be divided; look for rectangles in the guide picture first.")
+            self._session.trouble.emit(
+                "Nothing that was found can be divided; look for rectangles in the guide picture first."
+            )
 
     def accept(self, found: Found | None = None) -> None:
         """Make regions of what was found: of one, or of all.
@@ -105,7 +112,8 @@ class GuideActions(Acting):
             return
         rects = [f.rect.moved(guide.x, guide.y) for f in wanted]
         landings = [RectLanding(x=r.x, y=r.y, w=r.w, h=r.h) for r in rects] if self.under_raster else []
-        self._make(f"Accept {len(rects)} found",
-                   lambda s: added(s, self._home().id, rects, self._lands_on(), [], [f.colour for f in wanted], landings))
+        self._make(
+            f"Accept {len(rects)} found",
+            lambda s: added(s, self._home().id, rects, self._lands_on(), [], [f.colour for f in wanted], landings),
+        )
         self._guides.forget(guide, found)
-

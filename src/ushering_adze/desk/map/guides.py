@@ -73,7 +73,9 @@ class Guides(QObject):
         """Put the parts in place of what was found and can be divided; says how many there are."""
         path = self.path(guide)
         before = self.found.get(path, [])
-        self.found[path] = [part for f in before for part in ([f._replace(rect=r, parts=()) for r in f.parts] if f.parts else [f])]
+        self.found[path] = [
+            part for f in before for part in ([f._replace(rect=r, parts=()) for r in f.parts] if f.parts else [f])
+        ]
         self.changed.emit()
         return sum(len(f.parts) for f in before)
 
@@ -104,12 +106,16 @@ class Guides(QObject):
             assert isinstance(result, list)
             self.found[path] = result
             if not result:
-                self._session.trouble.emit(f"{path.name}: no rectangle of one colour was found; draw regions over the picture instead")
+                self._session.trouble.emit(
+                    f"{path.name}: no rectangle of one colour was found; draw regions over the picture instead"
+                )
         else:
             assert isinstance(result, np.ndarray)
             height, width = result.shape[:2]
             self._pictures[path] = result
-            self._images[path] = QImage(result.data, width, height, width * 4, QImage.Format.Format_ARGB32_Premultiplied)
+            self._images[path] = QImage(
+                result.data, width, height, width * 4, QImage.Format.Format_ARGB32_Premultiplied
+            )
         self.changed.emit()
 
     def close(self) -> None:

@@ -34,8 +34,10 @@ class LinkedRoom(RoomView):
             where = self.rect_of(region.surface) if region.surface else None
             if where is not None:
                 face = face_of(show.feeds_of(region.surface or ""))
-                return QPointF(where.x() + (pointed[1] + 0.5 - face.x) / face.w * where.width(),
-                               where.y() + (pointed[2] + 0.5 - face.y) / face.h * where.height())
+                return QPointF(
+                    where.x() + (pointed[1] + 0.5 - face.x) / face.w * where.width(),
+                    where.y() + (pointed[2] + 0.5 - face.y) / face.h * where.height(),
+                )
         return None
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -57,8 +59,11 @@ class LinkedRoom(RoomView):
                 face = face_of(feeds)
                 home = find_region(show, feeds[0].id)
                 assert home is not None
-                self._here.point_at(home[0].id, face.x + int((at.x() - where.x()) / where.width() * face.w),
-                                    face.y + int((at.y() - where.y()) / where.height() * face.h))
+                self._here.point_at(
+                    home[0].id,
+                    face.x + int((at.x() - where.x()) / where.width() * face.w),
+                    face.y + int((at.y() - where.y()) / where.height() * face.h),
+                )
                 return
         self._here.point_at(None)
 

@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.core.proof import Finding, pixel_check
 from ushering_adze.core.show import Canvas, Region
@@ -45,7 +54,7 @@ class RegionList(QWidget):
 
     def _face(self) -> object:
         shown, first = self.shown(), max(0, self._top // ROW)
-        rows = shown[first:first + self.height() // ROW + 2]
+        rows = shown[first : first + self.height() // ROW + 2]
         return len(shown), [r for _, r in rows], [self._session.show.output(r.output).number for _, r in rows]
 
     def sizeHint(self) -> QSize:
@@ -61,8 +70,13 @@ class RegionList(QWidget):
         if not words:
             return list(show.homes.values())
         names = {o.id: f"out {o.number} {o.name}" for o in show.outputs}
-        return [(c, r) for c, r in show.regions()
-                if all(w in f"{r.name} {c.name} {names[r.output]} {r.group} {r.w}×{r.h} {r.w}x{r.h}".casefold() for w in words)]
+        return [
+            (c, r)
+            for c, r in show.regions()
+            if all(
+                w in f"{r.name} {c.name} {names[r.output]} {r.group} {r.w}×{r.h} {r.w}x{r.h}".casefold() for w in words
+            )
+        ]
 
     def _searched(self) -> None:
         self._top = 0
@@ -95,7 +109,10 @@ class RegionList(QWidget):
             mine = region.id in chosen
             if mine:
                 p.fillRect(rect, theme.colour(theme.RAISED))
-            p.fillRect(QRectF(1, rect.y(), 4, rect.height()), theme.colour(theme.AMBER if mine else region_colour(self._session, region)))
+            p.fillRect(
+                QRectF(1, rect.y(), 4, rect.height()),
+                theme.colour(theme.AMBER if mine else region_colour(self._session, region)),
+            )
             p.setFont(theme.font(13, bold=mine))
             p.setPen(theme.colour(theme.TEXT))
             theme.left(p, QRectF(14, rect.y() + 4, rect.width() - 80, 18), region.name)
@@ -103,8 +120,11 @@ class RegionList(QWidget):
             p.setFont(theme.font(12, mono=True))
             p.setPen(theme.colour(theme.DIM))
             theme.right(p, QRectF(0, rect.y() + 4, rect.width() - 10, 18), f"out {output.number}")
-            theme.left(p, QRectF(14, rect.y() + 22, rect.width() - 24, 18), f"{region.w}×{region.h}+{region.x}+{region.y}"
-                       + (f"  {region.group}" if region.group else ""))
+            theme.left(
+                p,
+                QRectF(14, rect.y() + 22, rect.width() - 24, 18),
+                f"{region.w}×{region.h}+{region.x}+{region.y}" + (f"  {region.group}" if region.group else ""),
+            )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.window().setFocus()
@@ -115,7 +135,7 @@ class RegionList(QWidget):
         now = self._session.regions
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._anchor in ids:
             a, b = sorted((ids.index(self._anchor), n))
-            self._session.select_regions([*ids[a:b + 1]])
+            self._session.select_regions([*ids[a : b + 1]])
         elif event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._session.select_regions([r for r in now if r != ids[n]] if ids[n] in now else [*now, ids[n]])
             self._anchor = ids[n]
@@ -177,7 +197,9 @@ class FindingRow(QWidget):
         looked_at = self._session.finding is not None and self._session.finding == self.finding
         if looked_at:
             p.fillRect(self.rect(), theme.colour(theme.RAISED))
-        p.fillRect(QRectF(0, 0, 3, self.height()), theme.colour(theme.AMBER if looked_at else WORDS[self.finding.severity]))
+        p.fillRect(
+            QRectF(0, 0, 3, self.height()), theme.colour(theme.AMBER if looked_at else WORDS[self.finding.severity])
+        )
         p.setPen(theme.hairline())
         p.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
 
@@ -230,7 +252,9 @@ class CheckPanel(QWidget):
     def _fill(self) -> None:
         found = self._session.findings
         counts = {s: sum(f.severity == s for f in found) for s in WORDS}
-        parts = [f'<span style="color:{WORDS[s]}">{n} {s}{"s" if n != 1 else ""}</span>' for s, n in counts.items() if n]
+        parts = [
+            f'<span style="color:{WORDS[s]}">{n} {s}{"s" if n != 1 else ""}</span>' for s, n in counts.items() if n
+        ]
         self.head.setText(f"<b>Pixel check</b> &nbsp; {' · '.join(parts) or 'nothing found: every pixel lands once'}")
         shown = found[: self.MOST]
         if [(f.rule, f.message, f.where) for f in shown] == [(f.rule, f.message, f.where) for f in self._shown]:

@@ -79,7 +79,11 @@ class Loupe(QWidget):
         region = self.region()
         if (self.guide_first or region is None) and canvas.guide is not None:
             source = self._guides.pixels(canvas.guide)
-            return None if source is None else _around(source, pointed[1] - canvas.guide.x, pointed[2] - canvas.guide.y, count)
+            return (
+                None
+                if source is None
+                else _around(source, pointed[1] - canvas.guide.x, pointed[2] - canvas.guide.y, count)
+            )
         if region is None or not isinstance(region.landing, RectLanding):
             return None
         raster = self._session.playout.raster(region.output)

@@ -92,8 +92,18 @@ class OutputView(RasterView):
         self.place(timing.width, timing.height)
         # What the pointer does not change is painted once, and anew only when something of it changes.
         lands = [(r.id, r.name, r.landing, r.colour, r.surface) for r in regions]
-        key = (self.size(), self.origin, self.scale, self.shown, self.session.regions, self.session.finding, output, lands,
-               self.live() if self.shown == "live" else None, id(self.guides.image(output.guide)) if output.guide else 0)
+        key = (
+            self.size(),
+            self.origin,
+            self.scale,
+            self.shown,
+            self.session.regions,
+            self.session.finding,
+            output,
+            lands,
+            self.live() if self.shown == "live" else None,
+            id(self.guides.image(output.guide)) if output.guide else 0,
+        )
         if self._kept is None or self._kept[0] != key:
             picture = QPixmap(self.size() * self.devicePixelRatio())
             picture.setDevicePixelRatio(self.devicePixelRatio())
@@ -138,14 +148,23 @@ class OutputView(RasterView):
                 continue
             p.drawRect(where)
             turn = (" flipped" if landing.flip else "") + (f" turned {landing.turn}°" if landing.turn else "")
-            lines = [(region.name, True), (f"{landing.w}×{landing.h}+{landing.x}+{landing.y}", False), (turn.strip(), False)]
+            lines = [
+                (region.name, True),
+                (f"{landing.w}×{landing.h}+{landing.x}+{landing.y}", False),
+                (turn.strip(), False),
+            ]
             self.label(p, where, lines if turn else lines[:2])
         self._paint_seams(p, output)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(theme.hairline(theme.FAINT))
         p.drawRect(whole)
         finding = self.session.finding
-        if finding is not None and finding.where.on == "output" and finding.where.id == output.id and finding.where.rect is not None:
+        if (
+            finding is not None
+            and finding.where.on == "output"
+            and finding.where.id == output.id
+            and finding.where.rect is not None
+        ):
             self.paint_finding(p, self.pixels(*finding.where.rect))
         p.restore()
         self.paint_rulers(p, timing.width, timing.height)
@@ -165,8 +184,11 @@ class OutputView(RasterView):
             return
         p.setPen(theme.hairline(theme.TEXT, 1, dashed=True))
         p.setFont(theme.font(11, mono=True))
-        for part, name in zip(raster_seams(output.timing.width, output.timing.height, output.gang.columns, output.gang.rows),
-                              output.gang.connectors, strict=False):
+        for part, name in zip(
+            raster_seams(output.timing.width, output.timing.height, output.gang.columns, output.gang.rows),
+            output.gang.connectors,
+            strict=False,
+        ):
             box = self.pixels(*part)
             if part.x:
                 p.drawLine(box.topLeft(), box.bottomLeft())
@@ -179,7 +201,9 @@ class OutputView(RasterView):
         if pointed is None or self._at is not None:
             return
         for region in regions:
-            here = self.session.show.homes[region.id][0].id == pointed[0] and rect_of(region).holds(Rect(*pointed[1:], 1, 1))
+            here = self.session.show.homes[region.id][0].id == pointed[0] and rect_of(region).holds(
+                Rect(*pointed[1:], 1, 1)
+            )
             if here and isinstance(region.landing, RectLanding):
                 self.paint_cross(p, *placed_on_raster(region.landing, rect_of(region), pointed[1], pointed[2]))
 
@@ -198,8 +222,12 @@ class OutputView(RasterView):
         """What is told under the raster."""
         timing = output.timing
         binding = output.binding
-        bound = "unbound" if binding is None else {"display": "display ", "window": "window", "files": "PNG files"}[binding.kind] + (
-            getattr(binding, "name", ""))
+        bound = (
+            "unbound"
+            if binding is None
+            else {"display": "display ", "window": "window", "files": "PNG files"}[binding.kind]
+            + (getattr(binding, "name", ""))
+        )
         ids = self.session.regions or [r.id for r in regions]
         mine = [r.id for r in regions if r.id in ids] or [r.id for r in regions]
         facts = [("Raster", f"{timing.width} × {timing.height} @ {timing.rate:g}, {bound}")]
@@ -231,10 +259,17 @@ class OutputView(RasterView):
         if hit not in now:
             self.session.select_region(hit)
         self._pressed, self._gesture = self.pixel_at(event.position()), object()
-        on_it = {r.id: r for _, r in self.session.show.regions() if r.output == self.output.id and isinstance(r.landing, RectLanding)}
+        on_it = {
+            r.id: r
+            for _, r in self.session.show.regions()
+            if r.output == self.output.id and isinstance(r.landing, RectLanding)
+        }
         self._start = {id: landing_rect(on_it[id]) for id in self.session.regions if id in on_it}
         timing = self.output.timing
-        self._lines = snap_lines([landing_rect(r) for r in on_it.values() if r.id not in self._start], Rect(0, 0, timing.width, timing.height))
+        self._lines = snap_lines(
+            [landing_rect(r) for r in on_it.values() if r.id not in self._start],
+            Rect(0, 0, timing.width, timing.height),
+        )
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.pan_moves(event):
@@ -268,7 +303,11 @@ class OutputView(RasterView):
             self.session.point_at(None)
             return
         for canvas, region in self.session.show.regions():
-            if region.output == output.id and isinstance(region.landing, RectLanding) and landing_rect(region).holds(Rect(*at, 1, 1)):
+            if (
+                region.output == output.id
+                and isinstance(region.landing, RectLanding)
+                and landing_rect(region).holds(Rect(*at, 1, 1))
+            ):
                 self.session.point_at(canvas.id, *placed_on_canvas(region.landing, rect_of(region), *at))
                 return
         self.session.point_at(None)

@@ -23,22 +23,34 @@ from ushering_adze.desk.session import Session
 
 MIXED = "·"
 """Stands in a field of many regions for a number in which they differ; left as it is, it changes nothing."""
-TURNS = [(f"{'flipped, ' if flip else ''}{turn}°" if flip or turn else "upright", (flip, turn))
-         for flip in (False, True) for turn in (0, 90, 180, 270)]
+TURNS = [
+    (f"{'flipped, ' if flip else ''}{turn}°" if flip or turn else "upright", (flip, turn))
+    for flip in (False, True)
+    for turn in (0, 90, 180, 270)
+]
 
 
 class GeometryField(QLineEdit):
     """Four whole numbers that can be typed, worked out, nudged, and refused with a reason."""
 
-    def __init__(self, name: str, apply: Callable[[list[str]], None], whole: Callable[[tuple[int, int, int, int]], None], why: QLabel) -> None:
+    def __init__(
+        self,
+        name: str,
+        apply: Callable[[list[str]], None],
+        whole: Callable[[tuple[int, int, int, int]], None],
+        why: QLabel,
+    ) -> None:
         super().__init__()
         self._apply, self._apply_whole, self._why = apply, whole, why
         self._now: tuple[int | None, ...] = (0, 0, 1, 1)
         self._whole = (1, 1)
         self.setObjectName("geometry")
         self.setAccessibleName(name)
-        self.setToolTip("Four numbers, or 1920x960+1096+1080. Each may be worked out: +50, *2, 50%, w/2; with many selected, each from its own "
-                        "numbers, and n counts them")
+        self.setToolTip(
+            "Four numbers, or 1920x960+1096+1080. Each may be worked out: +50, *2, 50%, w/2; with many selected, each "
+            "from its own "
+            "numbers, and n counts them"
+        )
         self.returnPressed.connect(self._enter)
         self.textEdited.connect(lambda text: self._say(""))
 
@@ -121,7 +133,9 @@ class GeometryPanel(QWidget):
             label.setWordWrap(True)
             label.hide()
         self.on_canvas = GeometryField("On canvas", lambda words: self._typed(words, ""), self._set_canvas, why_canvas)
-        self.lands = GeometryField("Lands at", lambda words: self._typed(words, "lands "), self._set_landing, why_landing)
+        self.lands = GeometryField(
+            "Lands at", lambda words: self._typed(words, "lands "), self._set_landing, why_landing
+        )
         self.output, self.surface, self.turn = QComboBox(), QComboBox(), QComboBox()
         self.colour = QPushButton("Colour")
         self.colour.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -214,28 +228,45 @@ class GeometryPanel(QWidget):
         canvas, region = next(((c, r) for c, r in found if r.id == self._session.region), found[-1])
         output = show.output(region.output)
         surface = show.surface(region.surface) if region.surface else None
-        words = {"led-wall": "LED wall", "projection": "projection", "monitor-wall": "monitor wall", "monitor": "monitor", "stream": "stream"}
+        words = {
+            "led-wall": "LED wall",
+            "projection": "projection",
+            "monitor-wall": "monitor wall",
+            "monitor": "monitor",
+            "stream": "stream",
+        }
         self.title.setText(f"{len(found)} regions" if many else region.name)
-        self.kind.setText("each field works on all" if many else f"{words[surface.kind]} · output {output.number} {output.name}" if surface
-                          else f"output {output.number} {output.name}" + (" · mirror" if region.mirror else ""))
+        self.kind.setText(
+            "each field works on all"
+            if many
+            else f"{words[surface.kind]} · output {output.number} {output.name}"
+            if surface
+            else f"output {output.number} {output.name}" + (" · mirror" if region.mirror else "")
+        )
         names = {r.name for _, r in found}
         self.name.setText(region.name if len(names) == 1 else "")
         self.name.setPlaceholderText("a name, numbered from 1" if many else "")
         token = region.colour or theme.FAINT
-        theme.restyle(self.colour, f"padding: 1px 8px; min-height: 18px; font-size: 12px; border-left: 8px solid {token};")
+        theme.restyle(
+            self.colour, f"padding: 1px 8px; min-height: 18px; font-size: 12px; border-left: 8px solid {token};"
+        )
         regions = [r for _, r in found]
         self.on_canvas.hold(tuple(shared_value(regions, f) for f in "xywh"), (canvas.width, canvas.height))
         rects = all(isinstance(r.landing, RectLanding) for _, r in found)
         self.lands.setEnabled(rects)
         self.turn.setEnabled(rects)
         if rects:
-            self.lands.hold(tuple(shared_value(regions, f"lands {f}") for f in "xywh"), (output.timing.width, output.timing.height))
+            self.lands.hold(
+                tuple(shared_value(regions, f"lands {f}") for f in "xywh"), (output.timing.width, output.timing.height)
+            )
             turns = {(r.landing.flip, r.landing.turn) for _, r in found}  # type: ignore[union-attr]
             flip, turn = turns.pop() if len(turns) == 1 else (None, None)
             self.turn.setCurrentIndex(next((n for n, (_, v) in enumerate(TURNS) if v == (flip, turn)), -1))
         else:
             self.lands.setText("bent: shaped in Align")
-        self._fill_choices(show, found[0][1] if not many else None, {r.output for _, r in found}, {r.surface for _, r in found})
+        self._fill_choices(
+            show, found[0][1] if not many else None, {r.output for _, r in found}, {r.surface for _, r in found}
+        )
         self._fill_facts(show, regions, region)
 
     def _fill_choices(self, show: Show, single: Region | None, outputs: set[str], surfaces: set[str | None]) -> None:
@@ -265,8 +296,13 @@ class GeometryPanel(QWidget):
     def _fill_facts(self, show: Show, regions: list[Region], region: Region) -> None:
         exact = all(r.exact for r in regions)
         scale = self.facts["Scale"]
-        scale.setText(scale_words(show, region) if len(regions) == 1 else "all 1 : 1, not scaled" if exact else
-                      f"{sum(not r.exact for r in regions)} of {len(regions)} resampled")
+        scale.setText(
+            scale_words(show, region)
+            if len(regions) == 1
+            else "all 1 : 1, not scaled"
+            if exact
+            else f"{sum(not r.exact for r in regions)} of {len(regions)} resampled"
+        )
         theme.restyle(scale, f"color: {theme.GREEN if exact else theme.AMBER};")
         surface = show.surface(region.surface) if region.surface and len(regions) == 1 else None
         if isinstance(surface, LedWall):
@@ -296,7 +332,9 @@ class GeometryPanel(QWidget):
 
     def _set_canvas(self, rect: tuple[int, int, int, int]) -> None:
         """What was one to one stays one to one."""
-        self._session.edit(f"Move {self._what()} on the canvas", placed(self._session.show, {id: Rect(*rect) for id in self._ids()}))
+        self._session.edit(
+            f"Move {self._what()} on the canvas", placed(self._session.show, {id: Rect(*rect) for id in self._ids()})
+        )
 
     def _set_landing(self, rect: tuple[int, int, int, int]) -> None:
         x, y, w, h = rect
@@ -305,7 +343,9 @@ class GeometryPanel(QWidget):
 
     def _set_output(self) -> None:
         id = self.output.currentData()
-        self._edit(f"Land {self._what()} on {self._session.show.output(id).name}", lambda s: to_output(s, self._ids(), id))
+        self._edit(
+            f"Land {self._what()} on {self._session.show.output(id).name}", lambda s: to_output(s, self._ids(), id)
+        )
 
     def _set_turn(self) -> None:
         flip, turn = self.turn.currentData()
@@ -321,6 +361,9 @@ class GeometryPanel(QWidget):
     def _rename(self) -> None:
         regions, name = self._regions(), self.name.text().strip()
         if regions and name:
-            new = {r.id: changed(r, name=(name if len(regions) == 1 else f"{name} {n}")[:80]) for n, r in enumerate(regions, 1)}
+            new = {
+                r.id: changed(r, name=(name if len(regions) == 1 else f"{name} {n}")[:80])
+                for n, r in enumerate(regions, 1)
+            }
             self._edit(f"Rename {self._what()}", lambda s: with_regions(s, new))
         self.window().setFocus()

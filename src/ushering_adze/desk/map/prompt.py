@@ -5,7 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QDialog, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.core.show.rigging import told
 
@@ -16,7 +26,15 @@ Field = tuple[str, str] | tuple[str, Sequence[tuple[str, object]]]
 class Prompt(QDialog):
     """Fields and a button; ``act`` gets their values and may raise ValueError, whose sentence is then shown."""
 
-    def __init__(self, parent: QWidget, title: str, fields: Sequence[Field], verb: str, act: Callable[..., object], hint: str = "") -> None:
+    def __init__(
+        self,
+        parent: QWidget,
+        title: str,
+        fields: Sequence[Field],
+        verb: str,
+        act: Callable[..., object],
+        hint: str = "",
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.setModal(False)
@@ -28,7 +46,9 @@ class Prompt(QDialog):
             field: QLineEdit | QComboBox
             if isinstance(given, str):
                 field = QLineEdit(given)
-                field.setSelection(len(given), -len(given))  # backwards, so that the beginning of a long text is in view
+                field.setSelection(
+                    len(given), -len(given)
+                )  # backwards, so that the beginning of a long text is in view
                 field.returnPressed.connect(self.enter)
             else:
                 field = QComboBox()
@@ -86,7 +106,9 @@ def whole(text: object, what: str) -> int:
         raise ValueError(f'{what} is "{text}"; type a whole number') from None
 
 
-def ask(parent: QWidget, title: str, fields: Sequence[Field], verb: str, act: Callable[..., object], hint: str = "") -> Prompt:
+def ask(
+    parent: QWidget, title: str, fields: Sequence[Field], verb: str, act: Callable[..., object], hint: str = ""
+) -> Prompt:
     """Open a question and return it."""
     prompt = Prompt(parent, title, fields, verb, act, hint)
     prompt.show()

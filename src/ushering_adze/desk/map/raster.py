@@ -22,8 +22,15 @@ RULER = 22
 SHARP = 0.34
 """Scale from which the picture truly sent is drawn instead of the small one."""
 PLATE = 238
-"""How opaque the plate under a label is, of 255: words in the picture under it may not be read together with its own."""
-KIND_COLOURS = {"projection": theme.VIOLET, "led-wall": theme.SKY, "monitor-wall": theme.TEAL, "monitor": theme.CLAY, "stream": theme.MOSS}
+"""How opaque the plate under a label is, of 255: words in the picture under it may not be read together with its own.
+"""
+KIND_COLOURS = {
+    "projection": theme.VIOLET,
+    "led-wall": theme.SKY,
+    "monitor-wall": theme.TEAL,
+    "monitor": theme.CLAY,
+    "stream": theme.MOSS,
+}
 Shown = Literal["live", "guide", "plain"]
 
 
@@ -71,11 +78,15 @@ class RasterView(QWidget):
             return
         live, before = self.live(), self._live
         self._live = live
-        if len(live) != len(before) or not all(a is b or (not isinstance(a, np.ndarray) and a == b) for a, b in zip(live, before, strict=True)):
+        if len(live) != len(before) or not all(
+            a is b or (not isinstance(a, np.ndarray) and a == b) for a, b in zip(live, before, strict=True)
+        ):
             self.update()
 
     def live(self) -> list[object]:
-        """What the live pictures are made of: small pictures, and numbers of what outputs send; as long as all are the same, so are they."""
+        """What the live pictures are made of: small pictures, and numbers of what outputs send; as long as all are the
+        same, so are they.
+        """
         playout, output = self.session.playout, self.output
         return [playout.covered, playout.serials.get(output.id) if output is not None else None]
 
@@ -172,7 +183,11 @@ class RasterView(QWidget):
             p.setPen(theme.hairline(theme.TEXT, 1.6, dashed=True))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(where)
-            sure = f"{100 * found.confidence:.0f} %, or {len(found.parts)} parts" if found.parts else f"{100 * found.confidence:.0f} % sure"
+            sure = (
+                f"{100 * found.confidence:.0f} %, or {len(found.parts)} parts"
+                if found.parts
+                else f"{100 * found.confidence:.0f} % sure"
+            )
             self.label(p, where, [(f"{rect.w}×{rect.h}+{rect.x}+{rect.y}", False), (sure, False)])
 
     def show_as(self, shown: Shown) -> None:
@@ -205,8 +220,12 @@ class RasterView(QWidget):
             return
         face = face_of(self.session.show.feeds_of(region.surface)) if region.surface else face_of([region])
         height, width = small.shape[:2]
-        part = QRectF((region.x - face.x) * width / face.w, (region.y - face.y) * height / face.h, region.w * width / face.w,
-                      region.h * height / face.h)
+        part = QRectF(
+            (region.x - face.x) * width / face.w,
+            (region.y - face.y) * height / face.h,
+            region.w * width / face.w,
+            region.h * height / face.h,
+        )
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         p.drawImage(where, image_of(small), part)
 
@@ -240,7 +259,10 @@ class RasterView(QWidget):
                 break
             shown.append((text, strong, width))
         if shown:
-            p.fillRect(QRectF(x - 4, y - 1, max(width for _, _, width in shown) + 8, 17 * len(shown) + 2), theme.colour(theme.WELL, PLATE))
+            p.fillRect(
+                QRectF(x - 4, y - 1, max(width for _, _, width in shown) + 8, 17 * len(shown) + 2),
+                theme.colour(theme.WELL, PLATE),
+            )
         for n, (text, strong, width) in enumerate(shown):
             p.setFont(theme.font(12 if strong else 11, bold=strong, mono=not strong))
             p.setPen(theme.colour(theme.TEXT if strong else theme.DIM))
@@ -252,7 +274,9 @@ class RasterView(QWidget):
         p.save()
         p.setClipRect(self.clip())
         p.setFont(theme.font(11, mono=True))
-        step = next((s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000) if s * self.scale >= 52), 20000)
+        step = next(
+            (s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000) if s * self.scale >= 52), 20000
+        )
         fine = max(1, step // 5)
         y0 = max(self.origin.y(), HEAD + RULER + 4.0)
         x0 = max(self.origin.x(), 10.0)

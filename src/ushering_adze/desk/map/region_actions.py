@@ -44,6 +44,7 @@ class RegionActions(Acting):
 
     def type_region(self) -> None:
         """Add regions by typing their numbers, one to a line or parted by commas."""
+
         def act(text: object, name: object) -> None:
             canvas = self._home()
             parts = [t for t in str(text).replace("\n", ",").split(",") if t.strip()]
@@ -52,8 +53,13 @@ class RegionActions(Acting):
             names = [base if len(rects) == 1 else f"{base} {n}" for n in range(1, len(rects) + 1)] if base else []
             self._make("Add regions", lambda s: added(s, canvas.id, rects, self._lands_on(), names))
 
-        self._ask("Add regions by numbers", [("x y w h", ""), ("Name", "")], "Add", act,
-                  hint="1096 1080 1920 960, or 1920x960+1096+1080; several parted by commas; per cent are of the canvas")
+        self._ask(
+            "Add regions by numbers",
+            [("x y w h", ""), ("Name", "")],
+            "Add",
+            act,
+            hint="1096 1080 1920 960, or 1920x960+1096+1080; several parted by commas; per cent are of the canvas",
+        )
 
     def duplicate(self) -> None:
         """Copies in place."""
@@ -67,12 +73,19 @@ class RegionActions(Acting):
         box = box_around([Rect(r.x, r.y, r.w, r.h) for _, r in picked(self._session.show, self.ids)])
 
         def act(columns: object, rows: object, x: object, y: object) -> None:
-            numbers = [whole(v, w) for v, w in ((columns, "columns"), (rows, "rows"), (x, "step across"), (y, "step down"))]
+            numbers = [
+                whole(v, w) for v, w in ((columns, "columns"), (rows, "rows"), (x, "step across"), (y, "step down"))
+            ]
             self._make(f"Duplicate {self._what()}", lambda s: duplicated(s, self.ids, *numbers))
 
         fields = [("Columns", "2"), ("Rows", "1"), ("Step across, px", str(box.w)), ("Step down, px", str(box.h))]
-        self._ask("Duplicate in rows and columns", fields, "Duplicate", act,
-                  hint="the selected regions are the first; copies land at the first free places of their output")
+        self._ask(
+            "Duplicate in rows and columns",
+            fields,
+            "Duplicate",
+            act,
+            hint="the selected regions are the first; copies land at the first free places of their output",
+        )
 
     def reflect_copies(self, axis: Axis) -> None:
         """Copies on the other side of the canvas."""
@@ -85,7 +98,9 @@ class RegionActions(Acting):
         canvas = self._home()
 
         def place(rects: list[Rect]) -> list[Rect]:
-            return reflected(rects, axis, Rect(0, 0, canvas.width, canvas.height) if about == "canvas" else box_around(rects))
+            return reflected(
+                rects, axis, Rect(0, 0, canvas.width, canvas.height) if about == "canvas" else box_around(rects)
+            )
 
         self._edit(f"Reflect {self._what()}", lambda s: arranged(s, self.ids, place))
 
@@ -106,14 +121,23 @@ class RegionActions(Acting):
         """Even gaps between the first and the last, or over the whole canvas."""
         canvas = self._home()
         span = ((0, canvas.width) if axis == "across" else (0, canvas.height)) if over_canvas else None
-        self._edit("Even gaps", lambda s: arranged(s, self.ids, lambda r: even_gaps(r, axis, span)), 2 if over_canvas else 3)
+        self._edit(
+            "Even gaps", lambda s: arranged(s, self.ids, lambda r: even_gaps(r, axis, span)), 2 if over_canvas else 3
+        )
 
     def set_gap(self, axis: Axis) -> None:
         """One gap between all."""
         if self._need(2):
-            self._ask(f"Gap {axis}", [("Pixels between them", "0")], "Set", lambda text: self._session.edit(
-                "Set gaps", arranged(self._session.show, self.ids, lambda r: with_gap(r, axis, whole(text, "the gap")))),
-                hint="the first stays; a negative number overlaps")
+            self._ask(
+                f"Gap {axis}",
+                [("Pixels between them", "0")],
+                "Set",
+                lambda text: self._session.edit(
+                    "Set gaps",
+                    arranged(self._session.show, self.ids, lambda r: with_gap(r, axis, whole(text, "the gap"))),
+                ),
+                hint="the first stays; a negative number overlaps",
+            )
 
     def open_gap(self, axis: Axis) -> None:
         """Open or close a gap at the canvas' centre line, the same on both sides."""
@@ -123,12 +147,19 @@ class RegionActions(Acting):
         def act(text: object) -> None:
             by = whole(text, "the step")
             middle = canvas.width if axis == "across" else canvas.height
-            self._session.edit("Open a gap at the centre" if by > 0 else "Close the gap at the centre",
-                               arranged(self._session.show, ids, lambda r: opened(r, axis, middle, by)))
+            self._session.edit(
+                "Open a gap at the centre" if by > 0 else "Close the gap at the centre",
+                arranged(self._session.show, ids, lambda r: opened(r, axis, middle, by)),
+            )
 
-        self._ask("Open a gap at the centre line", [("Pixels on each side", "10")], "Open", act,
-                  hint="both sides move away from the centre line by so many pixels; a negative number closes it. "
-                       + ("Works on what is selected." if self.ids else "Works on all regions of this canvas."))
+        self._ask(
+            "Open a gap at the centre line",
+            [("Pixels on each side", "10")],
+            "Open",
+            act,
+            hint="both sides move away from the centre line by so many pixels; a negative number closes it. "
+            + ("Works on what is selected." if self.ids else "Works on all regions of this canvas."),
+        )
 
     def group(self) -> None:
         """Select and move together from now on."""
@@ -136,16 +167,24 @@ class RegionActions(Acting):
             return
         used = {r.group for _, r in self._session.show.regions()}
         name = next(f"G{n}" for n in range(1, 10_000) if f"G{n}" not in used)
-        self._session.try_edit(f"Group {self._what()}", lambda s: with_regions(s, {
-            r.id: changed(r, group=name) for _, r in picked(s, self.ids)}))
+        self._session.try_edit(
+            f"Group {self._what()}",
+            lambda s: with_regions(s, {r.id: changed(r, group=name) for _, r in picked(s, self.ids)}),
+        )
 
     def ungroup(self) -> None:
         """Each by itself again."""
-        self._edit(f"Ungroup {self._what()}", lambda s: with_regions(s, {r.id: changed(r, group="") for _, r in picked(s, self.ids)}))
+        self._edit(
+            f"Ungroup {self._what()}",
+            lambda s: with_regions(s, {r.id: changed(r, group="") for _, r in picked(s, self.ids)}),
+        )
 
     def colour(self, colour: str) -> None:
         """The colour on drawings."""
-        self._edit(f"Colour of {self._what()}", lambda s: with_regions(s, {r.id: changed(r, colour=colour) for _, r in picked(s, self.ids)}))
+        self._edit(
+            f"Colour of {self._what()}",
+            lambda s: with_regions(s, {r.id: changed(r, colour=colour) for _, r in picked(s, self.ids)}),
+        )
 
     def remove(self) -> None:
         """Take the selected regions out of the show."""
@@ -158,7 +197,10 @@ class RegionActions(Acting):
             self._session.select_regions([r.id for r in canvas.regions])
 
     def divide(self, columns: int, rows: int) -> None:
-        """The selected region, or the whole canvas, in equal parts, each on an output of its own as far as there are any."""
+        """The selected region, or the whole canvas, in equal parts, each on an output of its own as far as there are
+        any.
+        """
+
         def make(show: Show) -> tuple[Show, list[str]]:
             canvas = self._home()
             found = picked(show, self.ids)
@@ -173,6 +215,7 @@ class RegionActions(Acting):
 
     def divide_by(self) -> None:
         """The same by shares typed in per cent."""
+
         def act(text: object, axis: object) -> None:
             try:
                 shares = [float(t.rstrip("%").replace(",", ".")) for t in str(text).split()]
@@ -189,7 +232,9 @@ class RegionActions(Acting):
             self._make("Divide by shares", make)
 
         ways = [("side by side", "across"), ("one above the other", "down")]
-        self._ask("Divide the canvas by shares", [("Shares in per cent", "50 25 25"), ("Direction", ways)], "Divide", act)
+        self._ask(
+            "Divide the canvas by shares", [("Shares in per cent", "50 25 25"), ("Direction", ways)], "Divide", act
+        )
 
     # -- landings -----------------------------------------------------------------------------------------------
 
@@ -223,5 +268,9 @@ class RegionActions(Acting):
         """Show what is selected a second time, on another output."""
         if self._need():
             choices = [(f"{o.number} {o.name}", o.id) for o in self._session.show.outputs]
-            self._ask("Mirror on another output", [("Output", choices)], "Mirror", lambda id: self._make(
-                f"Mirror {self._what()}", lambda s: lands.mirrored_on(s, self.ids, str(id))))
+            self._ask(
+                "Mirror on another output",
+                [("Output", choices)],
+                "Mirror",
+                lambda id: self._make(f"Mirror {self._what()}", lambda s: lands.mirrored_on(s, self.ids, str(id))),
+            )

@@ -63,11 +63,17 @@ class MapWorkspace(QWidget):
         super().__init__()
         self._session = session
         self.guides = Guides(session)
-        self.canvas, self.output, self.room = CanvasView(session, self.guides), OutputView(session, self.guides), LinkedRoom(session)
+        self.canvas, self.output, self.room = (
+            CanvasView(session, self.guides),
+            OutputView(session, self.guides),
+            LinkedRoom(session),
+        )
         self.regions, self.check, self.geometry = RegionList(session), CheckPanel(session), GeometryPanel(session)
         self.loupe = Loupe(session, self.guides, self.canvas)
         self.bench = Benchtop(session)
-        self.actions_of = MapActions(session, self.guides, self, lambda: self.canvas.canvas, self._lands_on, self.show_canvas)
+        self.actions_of = MapActions(
+            session, self.guides, self, lambda: self.canvas.canvas, self._lands_on, self.show_canvas
+        )
         self.canvas.drawn.connect(self._drawn)
         self.canvas.resized.connect(self._lay_loupe)
         self.canvas.accepted.connect(lambda found: self._accept(found, False))
@@ -102,8 +108,12 @@ class MapWorkspace(QWidget):
         self.picker.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.picker.setAccessibleName("Canvas")
         self.picker.activated.connect(self._pick)
-        self.draw = tool_button("Draw", lambda: self.use("draw" if self.canvas.tool != "draw" else "select"), "Draw a region (R)", True)
-        self.measure = tool_button("Measure", lambda: self.use("measure" if self.canvas.tool != "measure" else "select"), "Measure (M)", True)
+        self.draw = tool_button(
+            "Draw", lambda: self.use("draw" if self.canvas.tool != "draw" else "select"), "Draw a region (R)", True
+        )
+        self.measure = tool_button(
+            "Measure", lambda: self.use("measure" if self.canvas.tool != "measure" else "select"), "Measure (M)", True
+        )
         self.snap = tool_button("Snap", self._snap, "Edges, centre lines and other regions (S); Alt drags freely", True)
         self.snap.setChecked(True)
         tools = QHBoxLayout()
@@ -117,12 +127,17 @@ class MapWorkspace(QWidget):
             tools.addWidget(self.menus[name])
         tools.addStretch(1)
         self.spare = [self.measure]
-        for words, act, tip in (("Fit", self.fit, "Show all (Home)"), ("1:1", self.one_to_one, "One pixel to one (Ctrl+0)"),
-                                ("Zoom", self.zoom_to_selection, "To the selection (Z)")):
+        for words, act, tip in (
+            ("Fit", self.fit, "Show all (Home)"),
+            ("1:1", self.one_to_one, "One pixel to one (Ctrl+0)"),
+            ("Zoom", self.zoom_to_selection, "To the selection (Z)"),
+        ):
             self.spare.append(tool_button(words, act, tip))
             tools.addWidget(self.spare[-1])
         self.loupe_button = tool_button("Loupe", self.toggle_loupe, "Pixels around the pointer (L)", True)
-        self.bench_button = tool_button("Benchtop", self.toggle_bench, "All surfaces on one display, beside the real mapping", True)
+        self.bench_button = tool_button(
+            "Benchtop", self.toggle_bench, "All surfaces on one display, beside the real mapping", True
+        )
         tools.addWidget(self.loupe_button)
         tools.addWidget(self.bench_button)
         self.spare += [self.bench_button, self.snap]
@@ -137,16 +152,28 @@ class MapWorkspace(QWidget):
         self.opacity.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.opacity.setAccessibleName("Opacity of the guide")
         self.opacity.valueChanged.connect(self._set_opacity)
-        self.guide_place = tool_button("under the canvas", self._other_guide, "Whose guide this line is about: the canvas', or the raster's")
+        self.guide_place = tool_button(
+            "under the canvas", self._other_guide, "Whose guide this line is about: the canvas', or the raster's"
+        )
         self.find_button = tool_button("Find rectangles", self.actions_of.find, "Shift+G")
-        self.accept_button = tool_button("Accept all", self.actions_of.accept, "Shift+A; a click on one accepts that one")
+        self.accept_button = tool_button(
+            "Accept all", self.actions_of.accept, "Shift+A; a click on one accepts that one"
+        )
         self.drop_button = tool_button("Dismiss", self._dismiss, "Forget what was found")
         bar = QWidget()
         line = QHBoxLayout(bar)
         line.setContentsMargins(4, 0, 4, 0)
         opacity = QLabel("opacity")
         opacity.setProperty("role", "dim")
-        for widget in (self.guide_words, self.guide_place, opacity, self.opacity, self.find_button, self.accept_button, self.drop_button):
+        for widget in (
+            self.guide_words,
+            self.guide_place,
+            opacity,
+            self.opacity,
+            self.find_button,
+            self.accept_button,
+            self.drop_button,
+        ):
             line.addWidget(widget)
         line.addStretch(1)
         return bar
@@ -155,8 +182,10 @@ class MapWorkspace(QWidget):
         self.sides = QStackedWidget()
         self.sides.addWidget(self.regions)
         self.sides.addWidget(self.check)
-        self.side_buttons = [tool_button("Regions", lambda: self.show_side(0), "", True),
-                             tool_button("Pixel check", lambda: self.show_side(1), "K", True)]
+        self.side_buttons = [
+            tool_button("Regions", lambda: self.show_side(0), "", True),
+            tool_button("Pixel check", lambda: self.show_side(1), "K", True),
+        ]
         side = QWidget()
         box = QVBoxLayout(side)
         box.setContentsMargins(0, 0, 0, 0)
@@ -171,19 +200,36 @@ class MapWorkspace(QWidget):
 
     def name_actions(self, book: CommandBook, add: Callable[..., None]) -> None:
         """Register every action, and fill the menus above the drawings."""
-        for words, keys, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
-            add(f"nudge-{words}", "Map", f"Nudge {words} by 1 px (Shift: 10)", lambda dx=dx, dy=dy: self.nudge(dx, dy),
-                keys, by_window=True, where="Map")
+        for words, keys, dx, dy in (
+            ("left", "Left", -1, 0),
+            ("right", "Right", 1, 0),
+            ("up", "Up", 0, -1),
+            ("down", "Down", 0, 1),
+        ):
+            add(
+                f"nudge-{words}",
+                "Map",
+                f"Nudge {words} by 1 px (Shift: 10)",
+                lambda dx=dx, dy=dy: self.nudge(dx, dy),
+                keys,
+                by_window=True,
+                where="Map",
+            )
         for id, words, act, keys in (
-                ("map-draw", "Draw a region", lambda: self.use("draw"), "R"), ("map-measure", "Measure", lambda: self.use("measure"), "M"),
-                ("map-snap", "Snap, or not", self.snap.click, "S"), ("map-loupe", "Loupe, or not", self.toggle_loupe, "L"),
-                ("map-fit", "Show all", self.fit, "Home"), ("map-zoom", "Zoom to the selection or the finding", self.zoom_to_selection, "Z"),
-                ("map-1", "Zoom to one pixel to one", self.one_to_one, "Ctrl+0"), ("map-bench", "Benchtop, or not", self.toggle_bench, ""),
-                ("map-check", "Pixel check", lambda: self.show_side(1), "K"),
-                ("map-find", "Find a region by name", self.regions.find.setFocus, "Ctrl+F"),
-                ("map-live", "Live pictures", lambda: self.show_as("live"), ""),
-                ("map-guide", "Guide picture", lambda: self.show_as("guide"), ""),
-                ("map-plain", "Plain drawings", lambda: self.show_as("plain"), "")):
+            ("map-draw", "Draw a region", lambda: self.use("draw"), "R"),
+            ("map-measure", "Measure", lambda: self.use("measure"), "M"),
+            ("map-snap", "Snap, or not", self.snap.click, "S"),
+            ("map-loupe", "Loupe, or not", self.toggle_loupe, "L"),
+            ("map-fit", "Show all", self.fit, "Home"),
+            ("map-zoom", "Zoom to the selection or the finding", self.zoom_to_selection, "Z"),
+            ("map-1", "Zoom to one pixel to one", self.one_to_one, "Ctrl+0"),
+            ("map-bench", "Benchtop, or not", self.toggle_bench, ""),
+            ("map-check", "Pixel check", lambda: self.show_side(1), "K"),
+            ("map-find", "Find a region by name", self.regions.find.setFocus, "Ctrl+F"),
+            ("map-live", "Live pictures", lambda: self.show_as("live"), ""),
+            ("map-guide", "Guide picture", lambda: self.show_as("guide"), ""),
+            ("map-plain", "Plain drawings", lambda: self.show_as("plain"), ""),
+        ):
             add(id, "Map", words, act, keys, where="Map")
         name_and_fill(named_actions(self.actions_of), "Map", self.menus, book, add)
 
@@ -218,8 +264,16 @@ class MapWorkspace(QWidget):
         fault = self.guides.faults.get(path)
         size = f"{image.width()}×{image.height()}" if image is not None else fault or "is being read"
         place = f" at {guide.x}, {guide.y}" if (guide.x, guide.y) != (0, 0) else ""
-        told = "looking for rectangles" if self.guides.searching(guide) else f"{len(found)} rectangles found" if found else ""
-        self.guide_words.setText(" · ".join(t for t in (f"Guide {path.name} {size}{place}", "locked" if guide.locked else "", told) if t))
+        told = (
+            "looking for rectangles"
+            if self.guides.searching(guide)
+            else f"{len(found)} rectangles found"
+            if found
+            else ""
+        )
+        self.guide_words.setText(
+            " · ".join(t for t in (f"Guide {path.name} {size}{place}", "locked" if guide.locked else "", told) if t)
+        )
         self.opacity.blockSignals(True)
         self.opacity.setValue(round(guide.opacity * 100))
         self.opacity.blockSignals(False)
@@ -333,7 +387,9 @@ class MapWorkspace(QWidget):
         if self.bench.isVisible():
             self.bench.close()
         else:
-            self.bench.show_on(next((s for s in reversed(self.bench.screen().virtualSiblings()) if s is not self.screen()), None))
+            self.bench.show_on(
+                next((s for s in reversed(self.bench.screen().virtualSiblings()) if s is not self.screen()), None)
+            )
         self.bench_button.setChecked(self.bench.isVisible())
 
     def _lay_loupe(self) -> None:
@@ -347,7 +403,9 @@ class MapWorkspace(QWidget):
     def _choose_colour(self) -> None:
         regions = [r for _, r in picked(self._session.show, self._session.regions)]
         if regions:
-            chosen = QColorDialog.getColor(QColor(regions[0].colour or theme.SKY), self.window(), "Colour of the region")
+            chosen = QColorDialog.getColor(
+                QColor(regions[0].colour or theme.SKY), self.window(), "Colour of the region"
+            )
             if chosen.isValid():
                 self.actions_of.colour(chosen.name().upper())
 

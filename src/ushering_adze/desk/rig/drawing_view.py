@@ -1,4 +1,6 @@
-"""The drawing of what is selected: cabinets can be taken out and turned, connectors of a gang dragged into another order."""
+"""The drawing of what is selected: cabinets can be taken out and turned, connectors of a gang dragged into another
+order.
+"""
 
 from __future__ import annotations
 
@@ -16,8 +18,11 @@ from ushering_adze.desk.rig.drawings import SCREEN, Frame, draw_led, draw_monito
 from ushering_adze.desk.session import Session
 
 HEAD = 30
-_HINTS = {LedWall: "double-click: there or missing · right-click: turn", Output: "drag a part onto another to swap connectors",
-          Input: "drag a part onto another to swap connectors"}
+_HINTS = {
+    LedWall: "double-click: there or missing · right-click: turn",
+    Output: "drag a part onto another to swap connectors",
+    Input: "drag a part onto another to swap connectors",
+}
 
 
 class DrawingView(QWidget):
@@ -65,8 +70,11 @@ class DrawingView(QWidget):
         p.setFont(theme.font(12))
         p.setPen(theme.colour(theme.DIM))
         hint = "" if isinstance(item, (Output, Input)) and item.gang is None else _HINTS.get(type(item), "")
-        theme.right(p, QRectF(taken, 0, self.width() - taken - 12, HEAD),
-                    p.fontMetrics().elidedText(hint, Qt.TextElideMode.ElideRight, self.width() - taken - 12))
+        theme.right(
+            p,
+            QRectF(taken, 0, self.width() - taken - 12, HEAD),
+            p.fontMetrics().elidedText(hint, Qt.TextElideMode.ElideRight, self.width() - taken - 12),
+        )
         area = QRectF(4, HEAD, self.width() - 8, self.height() - HEAD - 4)
         self._frame, self._boxes = None, []
         match item:
@@ -105,7 +113,9 @@ class DrawingView(QWidget):
         """The middle of a cabinet in the widget."""
         item = self.item
         assert isinstance(item, LedWall) and self._frame is not None
-        h = next(h for h in hung_cabinets(item.model_copy(update={"missing": ()})) if (h.column, h.row) == (column, row))
+        h = next(
+            h for h in hung_cabinets(item.model_copy(update={"missing": ()})) if (h.column, h.row) == (column, row)
+        )
         return self._frame.rect(*h.mm).center()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -120,8 +130,10 @@ class DrawingView(QWidget):
         gone ^= {cell}
         verb = "Take out" if cell in gone else "Hang back"
         fresh = tuple({"column": c, "row": r} for c, r in sorted(gone, key=lambda t: (t[1], t[0])))
-        self._session.try_edit(f"{verb} cabinet {cell[0]}/{cell[1]} of {wall.name}",
-                               lambda show: with_item(show, "surfaces", with_field(wall, "missing", fresh)))  # type: ignore[arg-type]
+        self._session.try_edit(
+            f"{verb} cabinet {cell[0]}/{cell[1]} of {wall.name}",
+            lambda show: with_item(show, "surfaces", with_field(wall, "missing", fresh)),
+        )  # type: ignore[arg-type]
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         cell = self.cabinet_at(QPointF(event.pos()))
@@ -136,11 +148,15 @@ class DrawingView(QWidget):
     def turn(self, cell: tuple[int, int], degrees: int) -> None:
         """Hang a cabinet turned."""
         wall = self.item
-        kept = [{"column": c.column, "row": c.row, "degrees": c.degrees} for c in wall.turned if (c.column, c.row) != cell]
+        kept = [
+            {"column": c.column, "row": c.row, "degrees": c.degrees} for c in wall.turned if (c.column, c.row) != cell
+        ]
         if degrees:
             kept.append({"column": cell[0], "row": cell[1], "degrees": degrees})
-        self._session.try_edit(f"Turn cabinet {cell[0]}/{cell[1]} of {wall.name}",
-                               lambda show: with_item(show, "surfaces", with_field(wall, "turned", tuple(kept))))  # type: ignore[arg-type]
+        self._session.try_edit(
+            f"Turn cabinet {cell[0]}/{cell[1]} of {wall.name}",
+            lambda show: with_item(show, "surfaces", with_field(wall, "turned", tuple(kept))),
+        )  # type: ignore[arg-type]
 
     # -- gangs ---------------------------------------------------------------------------------------------------
 
@@ -171,6 +187,8 @@ class DrawingView(QWidget):
         if dragged is not None and onto is not None and onto != dragged and selected is not None:
             names = list(item.gang.connectors)
             names[dragged], names[onto] = names[onto], names[dragged]
-            self._session.try_edit(f"Swap connectors of {item.name}", lambda show: with_item(
-                show, selected[0], with_field(item, "gang.connectors", tuple(names))))  # type: ignore[arg-type]
+            self._session.try_edit(
+                f"Swap connectors of {item.name}",
+                lambda show: with_item(show, selected[0], with_field(item, "gang.connectors", tuple(names))),
+            )  # type: ignore[arg-type]
         self.update()

@@ -32,10 +32,26 @@ class Ink(NamedTuple):
     runs: tuple[str, ...]
 
 
-SCREEN = Ink(theme.WELL, theme.RAISED, theme.FAINT, theme.LINE, theme.TEXT, theme.DIM, theme.AMBER,
-             (theme.SKY, theme.MOSS, theme.VIOLET, theme.CLAY, theme.TEAL))
-PAPER = Ink("#FFFFFF", "#F1F1EC", "#4A4A46", "#B9B9B2", "#111111", "#4A4A46", "#8A4B00",
-            ("#2F6DB0", "#5F7A1C", "#6B52B5", "#B5522D", "#1F8791"))
+SCREEN = Ink(
+    theme.WELL,
+    theme.RAISED,
+    theme.FAINT,
+    theme.LINE,
+    theme.TEXT,
+    theme.DIM,
+    theme.AMBER,
+    (theme.SKY, theme.MOSS, theme.VIOLET, theme.CLAY, theme.TEAL),
+)
+PAPER = Ink(
+    "#FFFFFF",
+    "#F1F1EC",
+    "#4A4A46",
+    "#B9B9B2",
+    "#111111",
+    "#4A4A46",
+    "#8A4B00",
+    ("#2F6DB0", "#5F7A1C", "#6B52B5", "#B5522D", "#1F8791"),
+)
 
 
 class Frame(NamedTuple):
@@ -111,7 +127,15 @@ def draw_led(p: QPainter, area: QRectF, wall: LedWall, ink: Ink, chosen: tuple[i
     width, height = wall.size_mm
     frame = fitted(area.adjusted(8, 6, -34, -32), width, height)
     p.setFont(_mono(11))
-    dimension(p, frame, ink, width, height, f"{wall.columns} columns, {wall.pixels[0]} px, {width:g} mm", f"{wall.pixels[1]} px, {height:g} mm")
+    dimension(
+        p,
+        frame,
+        ink,
+        width,
+        height,
+        f"{wall.columns} columns, {wall.pixels[0]} px, {width:g} mm",
+        f"{wall.pixels[1]} px, {height:g} mm",
+    )
     try:
         runs = data_runs(wall)
     except ValueError:
@@ -132,12 +156,17 @@ def draw_led(p: QPainter, area: QRectF, wall: LedWall, ink: Ink, chosen: tuple[i
         if port and side > 30:
             p.setPen(QColor(ink.text))
             p.setFont(_mono(min(12, side / 3.4)))
-            p.drawText(box.adjusted(4, 2, -4, -2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
-                       f"{port}.{order[h.column, h.row]}" if side > 34 else f"{port}")
+            p.drawText(
+                box.adjusted(4, 2, -4, -2),
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
+                f"{port}.{order[h.column, h.row]}" if side > 34 else f"{port}",
+            )
         if h.degrees and side > 20:
             p.setPen(QColor(ink.strong))
             p.setFont(_mono(min(11, side / 4)))
-            p.drawText(box.adjusted(4, 2, -4, -2), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, f"{h.degrees}°")
+            p.drawText(
+                box.adjusted(4, 2, -4, -2), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, f"{h.degrees}°"
+            )
     _draw_missing(p, frame, wall, ink)
     for run in runs:
         _draw_run(p, frame, run.cabinets, run_colour(ink, run.port), run.backup, run.port, side, ink)
@@ -159,7 +188,16 @@ def _draw_missing(p: QPainter, frame: Frame, wall: LedWall, ink: Ink) -> None:
             p.drawLine(box.topRight(), box.bottomLeft())
 
 
-def _draw_run(p: QPainter, frame: Frame, cabinets: Sequence[Hung], colour: str, backup: int | None, port: int, side: float, ink: Ink) -> None:
+def _draw_run(
+    p: QPainter,
+    frame: Frame,
+    cabinets: Sequence[Hung],
+    colour: str,
+    backup: int | None,
+    port: int,
+    side: float,
+    ink: Ink,
+) -> None:
     def middle(h: Hung) -> QPointF:
         x, y, w, height = h.mm
         return frame.point(x + w / 2, y + height * 0.62)
@@ -195,7 +233,9 @@ def draw_monitors(p: QPainter, area: QRectF, wall: MonitorWall, ink: Ink) -> Fra
     p.setFont(_mono(11))
     hx, hy = hidden_pixels(wall)
     words = f"{width:g} mm" if wall.scattered else f"{width:g} mm, {hx:.1f} px behind each seam"
-    dimension(p, frame, ink, width, height, words, f"{height:g} mm" if wall.scattered else f"{height:g} mm, {hy:.1f} px")
+    dimension(
+        p, frame, ink, width, height, words, f"{height:g} mm" if wall.scattered else f"{height:g} mm, {hy:.1f} px"
+    )
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
     for m in hung_monitors(wall):
         p.setPen(pen(ink.line))
@@ -216,7 +256,9 @@ def draw_monitors(p: QPainter, area: QRectF, wall: MonitorWall, ink: Ink) -> Fra
         p.setFont(_mono(10))
         x, y = m.canvas_px[3 if wall.turned and not wall.scattered else 0]
         if lit.boundingRect().width() > 70:
-            p.drawText(QRectF(centre.x() - 80, centre.y(), 160, 16), Qt.AlignmentFlag.AlignCenter, f"at {x:.0f}, {y:.0f}")
+            p.drawText(
+                QRectF(centre.x() - 80, centre.y(), 160, 16), Qt.AlignmentFlag.AlignCenter, f"at {x:.0f}, {y:.0f}"
+            )
     p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     return frame
 
@@ -226,13 +268,23 @@ def draw_projection(p: QPainter, area: QRectF, screen: Projection, ink: Ink) -> 
     facts = projection_facts(screen)
     beside = area.width() > 1.5 * area.height()
     front = QRectF(area.x(), area.y(), area.width() * (0.62 if beside else 1), area.height() * (1 if beside else 0.62))
-    above = QRectF(front.right(), area.y(), area.width() - front.width(), area.height()) if beside else QRectF(
-        area.x(), front.bottom(), area.width(), area.height() - front.height())
+    above = (
+        QRectF(front.right(), area.y(), area.width() - front.width(), area.height())
+        if beside
+        else QRectF(area.x(), front.bottom(), area.width(), area.height() - front.height())
+    )
     frame = fitted(front.adjusted(8, 6, -34, -32), screen.width_mm, screen.height_mm)
     p.setFont(_mono(11))
     across, down = (f", overlap {o.px} px" if o.px else "" for o in (facts.across, facts.down))
-    dimension(p, frame, ink, screen.width_mm, screen.height_mm, f"{facts.canvas[0]} px, {screen.width_mm:g} mm{across}",
-              f"{facts.canvas[1]} px, {screen.height_mm:g} mm{down}")
+    dimension(
+        p,
+        frame,
+        ink,
+        screen.width_mm,
+        screen.height_mm,
+        f"{facts.canvas[0]} px, {screen.width_mm:g} mm{across}",
+        f"{facts.canvas[1]} px, {screen.height_mm:g} mm{down}",
+    )
     scale = facts.pixel_mm
     above_mm = (screen.height_mm - facts.canvas[1] * scale) / 2
     edges = []
@@ -248,8 +300,12 @@ def draw_projection(p: QPainter, area: QRectF, screen: Projection, ink: Ink) -> 
         p.setPen(QColor(ink.text))
         p.setFont(theme.font(12))
         wide, deep = facts.across.mm * frame.scale, facts.down.mm * frame.scale
-        own = box.adjusted(wide if column else 0, deep if row else 0, -wide if column < screen.columns - 1 else 0,
-                           -deep if row < screen.rows - 1 else 0)
+        own = box.adjusted(
+            wide if column else 0,
+            deep if row else 0,
+            -wide if column < screen.columns - 1 else 0,
+            -deep if row < screen.rows - 1 else 0,
+        )
         theme.centred(p, own.adjusted(4, 0, -4, 0), f.projector.name)
     for (_, right), (left_mm, _) in pairwise(edges):
         seam = frame.rect(left_mm, 0, right - left_mm, screen.height_mm)
@@ -267,7 +323,7 @@ def draw_projection(p: QPainter, area: QRectF, screen: Projection, ink: Ink) -> 
 
 
 def _draw_throw(p: QPainter, area: QRectF, screen: Projection, ink: Ink, edges: list[tuple[float, float]]) -> None:
-    distances = [q.distance_mm for q in screen.projectors[:screen.columns]]
+    distances = [q.distance_mm for q in screen.projectors[: screen.columns]]
     far = max(distances, default=0.0)
     p.setFont(_mono(10))
     if far <= 0:
@@ -278,7 +334,7 @@ def _draw_throw(p: QPainter, area: QRectF, screen: Projection, ink: Ink, edges: 
     told: set[float] = set()
     p.setPen(pen(ink.text, 2))
     p.drawLine(frame.point(0, 0), frame.point(screen.width_mm, 0))
-    front = screen.projectors[:screen.columns]  # from above the rows stand one behind another
+    front = screen.projectors[: screen.columns]  # from above the rows stand one behind another
     for n, (q, (left, right)) in enumerate(zip(front, edges, strict=True)):
         if q.distance_mm <= 0:
             continue
@@ -295,7 +351,11 @@ def _draw_throw(p: QPainter, area: QRectF, screen: Projection, ink: Ink, edges: 
             p.setPen(QColor(ink.dim))
             same = [e for e, other in zip(edges, front, strict=True) if other.distance_mm == q.distance_mm]
             middle = frame.point((same[0][0] + same[-1][1]) / 2, q.distance_mm)
-            p.drawText(QRectF(middle.x() - 60, middle.y() + 8, 120, 16), Qt.AlignmentFlag.AlignCenter, f"{q.distance_mm / 1000:.2f} m")
+            p.drawText(
+                QRectF(middle.x() - 60, middle.y() + 8, 120, 16),
+                Qt.AlignmentFlag.AlignCenter,
+                f"{q.distance_mm / 1000:.2f} m",
+            )
 
 
 def draw_raster(p: QPainter, area: QRectF, item: Output | Input, ink: Ink) -> tuple[Frame, list[QRectF]]:
@@ -317,8 +377,14 @@ def draw_raster(p: QPainter, area: QRectF, item: Output | Input, ink: Ink) -> tu
             p.setBrush(tint(ink.face, 120))
             p.drawRect(frame.rect(0, 0, *total))
         across, down = total[0] - width, total[1] - height
-        dimension(p, frame, ink, *total, f"{width} px{f' + {across} blank' if across > 0 else ''}",
-                  f"{height}{f' + {down} lines' if down > 0 else ' px'}")
+        dimension(
+            p,
+            frame,
+            ink,
+            *total,
+            f"{width} px{f' + {across} blank' if across > 0 else ''}",
+            f"{height}{f' + {down} lines' if down > 0 else ' px'}",
+        )
         box = frame.rect(0, 0, width, height)
         p.setPen(pen(ink.line))
         p.setBrush(tint(ink.runs[0], 40))

@@ -19,7 +19,8 @@ Kind = Literal["text", "int", "float", "choice", "check", "words"]
 
 @dataclass(frozen=True)
 class Spec:
-    """One field: its label, its path in the item, its kind; ``read`` and ``write`` replace the path where a field is not plain.
+    """One field: its label, its path in the item, its kind; ``read`` and ``write`` replace the path where a field is
+    not plain.
 
     ``usual`` is what a double-click on the label resets it to.
     """

@@ -213,8 +213,13 @@ class Inspector(QWidget):
         self.title.setText(item.name)
         self.kind.setText(self._kind_words(item))
         sections = sections_of(item, self._session.show)
-        shape = (self._session.selected, tuple((head, tuple((s.label, s.kind, tuple(w for w, _ in s.choices)) for s in specs))
-                                               for head, specs in sections))
+        shape = (
+            self._session.selected,
+            tuple(
+                (head, tuple((s.label, s.kind, tuple(w for w, _ in s.choices)) for s in specs))
+                for head, specs in sections
+            ),
+        )
         if shape != self._shape:
             self._build(sections)
             self._build_buttons(item)
@@ -231,7 +236,13 @@ class Inspector(QWidget):
         if isinstance(item, Output):
             return f"output {item.number}"
         if isinstance(item, Input):
-            return "input, live" if item.address else "input, unbound" if item.stand_in is None else "input, with a stand-in"
+            return (
+                "input, live"
+                if item.address
+                else "input, unbound"
+                if item.stand_in is None
+                else "input, with a stand-in"
+            )
         return KIND_WORDS.get(item.kind, f"{item.kind} source")
 
     def _build(self, sections: list[tuple[str, list[Spec]]]) -> None:
@@ -298,7 +309,9 @@ class Inspector(QWidget):
     def save_edid(self) -> None:
         """Ask for a file and write the input's EDID there; a gang's is that of one part."""
         item = self.item
-        path, _ = QFileDialog.getSaveFileName(self, "Save the EDID", str(self._session.root / f"{item.id}.bin"), "EDID (*.bin)")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save the EDID", str(self._session.root / f"{item.id}.bin"), "EDID (*.bin)"
+        )
         if path:
             self.write_edid(Path(path))
 
@@ -313,7 +326,9 @@ class Inspector(QWidget):
 
     def open_edid(self) -> None:
         """Ask for an EDID file and take its preferred format."""
-        path, _ = QFileDialog.getOpenFileName(self, "Read an EDID", str(self._session.root), "EDID (*.bin);;All files (*)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Read an EDID", str(self._session.root), "EDID (*.bin);;All files (*)"
+        )
         if path:
             self.show_edid(Path(path))
 
@@ -324,7 +339,9 @@ class Inspector(QWidget):
             return
         if self.words is not None:
             self.words.close()
-        box = QMessageBox(QMessageBox.Icon.NoIcon, path.name, f"What {path.name} asks for", QMessageBox.StandardButton.Close, self)
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon, path.name, f"What {path.name} asks for", QMessageBox.StandardButton.Close, self
+        )
         box.setInformativeText("\n".join(" ".join(line.split()) for line in edid.words))
         box.setModal(False)
         take = box.addButton("Take its format", QMessageBox.ButtonRole.ActionRole)
@@ -348,15 +365,23 @@ class Inspector(QWidget):
             self._session.trouble.emit(f"{path.name}: this EDID prefers no format; type it in")
             return
         t = edid.timings[0]
-        made = item.model_copy(update={"width": t.h_active, "height": t.v_active, "rate": round(float(t.refresh_hz), 3),
-                                       "interlaced": t.interlaced, "audio": edid.audio})
+        made = item.model_copy(
+            update={
+                "width": t.h_active,
+                "height": t.v_active,
+                "rate": round(float(t.refresh_hz), 3),
+                "interlaced": t.interlaced,
+                "audio": edid.audio,
+            }
+        )
         self._session.try_edit(f"Format of {item.name} from {path.name}", lambda show: with_item(show, "sources", made))
 
 
 def edid_of(source: Input) -> bytes:
     """The EDID that asks for an input's format, or for the first part of its gang."""
     wire = input_wires(source)[0]
-    timing = wire.timing if source.gang else timing_for(source.width, source.height, source.rate, None, source.interlaced)
+    timing = (
+        wire.timing if source.gang else timing_for(source.width, source.height, source.rate, None, source.interlaced)
+    )
     plain = "".join(c if c.isascii() and c.isprintable() else "?" for c in source.name)[:13].strip()
     return made_edid(EdidWish(timing, plain, source.audio, source.encoding != "rgb"))
-

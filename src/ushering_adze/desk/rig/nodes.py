@@ -19,7 +19,9 @@ def format_words(source: Any) -> str:
     if isinstance(source, Input):
         gang = f" · {source.gang.columns}×{source.gang.rows}" if source.gang else ""
         sweep = "i" if source.interlaced else "p"
-        size = f"{source.height}{sweep}" if source.width * 9 == source.height * 16 else f"{source.width}×{source.height}"
+        size = (
+            f"{source.height}{sweep}" if source.width * 9 == source.height * 16 else f"{source.width}×{source.height}"
+        )
         return f"{size} {rate_words(source.rate)}{gang}"
     return str(source.kind)
 
@@ -61,7 +63,11 @@ def _paint_output(p: QPainter, rect: QRectF, item: Output, chosen: bool) -> None
     p.setFont(theme.font(13, bold=True, mono=True))
     p.setPen(theme.colour(theme.DIM))
     theme.left(p, QRectF(rect.x() + 10, rect.y() + 2, 30, 20), str(item.number))
-    bound_words = "unbound" if item.binding is None else {"display": "display", "window": "window", "files": "files"}[item.binding.kind]
+    bound_words = (
+        "unbound"
+        if item.binding is None
+        else {"display": "display", "window": "window", "files": "files"}[item.binding.kind]
+    )
     p.setFont(theme.font(11))
     used = p.fontMetrics().horizontalAdvance(bound_words)
     p.setPen(theme.colour(theme.DIM if item.binding is None else theme.GREEN))
@@ -73,8 +79,11 @@ def _paint_output(p: QPainter, rect: QRectF, item: Output, chosen: bool) -> None
     mirrors = f" · +{len(item.mirrors)}" if item.mirrors else ""
     p.setFont(theme.font(11, mono=True))
     p.setPen(theme.colour(theme.DIM))
-    theme.left(p, QRectF(rect.x() + 36, rect.y() + 22, rect.width() - 44, 16),
-               f"{item.timing.width}×{item.timing.height} {rate_words(item.timing.rate)}{gang}{mirrors}")
+    theme.left(
+        p,
+        QRectF(rect.x() + 36, rect.y() + 22, rect.width() - 44, 16),
+        f"{item.timing.width}×{item.timing.height} {rate_words(item.timing.rate)}{gang}{mirrors}",
+    )
     _paint_meter(p, QRectF(rect.right() - 76, rect.y() + 27, 66, 6), item)
 
 
@@ -92,7 +101,9 @@ def _paint_meter(p: QPainter, box: QRectF, item: Output) -> None:
     worst = max(loads, key=lambda k: (not k.fits, k.share))
     p.fillRect(box, theme.colour(theme.LINE))
     share = min(1.0, worst.share)
-    token = theme.RED if not worst.fits else theme.AMBER if worst.share > 0.98 and worst.link.how != "sdi" else theme.DIM
+    token = (
+        theme.RED if not worst.fits else theme.AMBER if worst.share > 0.98 and worst.link.how != "sdi" else theme.DIM
+    )
     p.fillRect(QRectF(box.x(), box.y(), box.width() * share, box.height()), theme.colour(token))
     if not worst.fits:
         p.setPen(theme.hairline(theme.TEXT, 1.4))
@@ -111,4 +122,6 @@ def _paint_surface(p: QPainter, rect: QRectF, item: Any, chosen: bool) -> None:
     p.setFont(theme.font(11, mono=True))
     p.setPen(theme.colour(theme.DIM))
     size = f"  {item.size_mm[0] / 1000:.3g} × {item.size_mm[1] / 1000:.3g} m" if item.size_mm else ""
-    theme.left(p, QRectF(rect.x() + 14, rect.y() + 22, rect.width() - 22, 16), f"{item.pixels[0]}×{item.pixels[1]}{size}")
+    theme.left(
+        p, QRectF(rect.x() + 14, rect.y() + 22, rect.width() - 22, 16), f"{item.pixels[0]}×{item.pixels[1]}{size}"
+    )

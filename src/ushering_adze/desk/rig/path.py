@@ -100,7 +100,9 @@ class SignalPath(QWidget):
                 self.nodes.append(Node(shelf, item.id, rect))
                 for k, part in enumerate(parts):
                     py = y + h * (k + 0.5) / len(parts)
-                    self.ports.append(Port(part, QPointF(x, py), QRectF(x - 14, y + h * k / len(parts), 30, h / len(parts))))
+                    self.ports.append(
+                        Port(part, QPointF(x, py), QRectF(x - 14, y + h * k / len(parts), 30, h / len(parts)))
+                    )
                 y += h + between
             deepest = max(deepest, y + self._top)
         self._most = max(0.0, deepest + 6 - self.height())
@@ -181,7 +183,9 @@ class SignalPath(QWidget):
         if not self.nodes:
             p.setPen(theme.colour(theme.DIM))
             p.setFont(theme.font(13))
-            theme.centred(p, QRectF(self.rect()), "Nothing is rigged yet: add an output and a surface above, or paste a table.")
+            theme.centred(
+                p, QRectF(self.rect()), "Nothing is rigged yet: add an output and a surface above, or paste a table."
+            )
 
     def _paint_heads(self, p: QPainter, show: Show) -> None:
         columns = [next((n.rect.x() for n in self.nodes if n.shelf == shelf), None) for shelf, _ in SHELVES]
@@ -260,7 +264,13 @@ class SignalPath(QWidget):
         p.drawPath(self._curve(QPointF(rect.right(), rect.center().y()), end))
         p.setPen(theme.colour(theme.AMBER))
         p.setFont(theme.font(12))
-        words = f"to {hover.part.name}" if hover is not None else "let go to unbind" if part is not None else "to a surface…"
+        words = (
+            f"to {hover.part.name}"
+            if hover is not None
+            else "let go to unbind"
+            if part is not None
+            else "to a surface…"
+        )
         p.drawText(QRectF(end.x() - 170, end.y() - 22, 160, 18), Qt.AlignmentFlag.AlignRight, words)
 
     # -- gestures ------------------------------------------------------------------------------------------------
@@ -308,11 +318,14 @@ class SignalPath(QWidget):
                 self._session.try_edit(f"Unbind {taken.name}", lambda show: unbound(show, taken))
             elif taken is not None and node is not None and node.id != output:
                 to = node.id
-                self._session.try_edit(f"Bind {taken.name} to {self._session.show.output(to).name}",
-                                       lambda show: rebound(show, to, taken))
+                self._session.try_edit(
+                    f"Bind {taken.name} to {self._session.show.output(to).name}", lambda show: rebound(show, to, taken)
+                )
             return
         if taken is not None and taken.key != port.part.key:
-            self._session.try_edit(f"Bind {port.part.name} to {name}", lambda show: bound(unbound(show, taken), output, port.part))
+            self._session.try_edit(
+                f"Bind {port.part.name} to {name}", lambda show: bound(unbound(show, taken), output, port.part)
+            )
         else:
             self._session.try_edit(f"Bind {port.part.name} to {name}", lambda show: bound(show, output, port.part))
 
@@ -331,7 +344,8 @@ class SignalPath(QWidget):
         if port is not None and fed_by(self._session.show, port.part) is not None:
             menu = QMenu(self)
             menu.addAction(f"Unbind {port.part.name}").triggered.connect(
-                lambda: self._session.try_edit(f"Unbind {port.part.name}", lambda show: unbound(show, port.part)))
+                lambda: self._session.try_edit(f"Unbind {port.part.name}", lambda show: unbound(show, port.part))
+            )
             menu.popup(event.globalPos())
             return
         node = self.node_at(at)
@@ -360,8 +374,9 @@ class SignalPath(QWidget):
             name = editor.text().strip()
             editor.deleteLater()
             if name and name != item.name:
-                self._session.try_edit(f"Rename {item.name}",
-                                       lambda show: with_item(show, shelf, with_field(item, "name", name)))  # type: ignore[arg-type]
+                self._session.try_edit(
+                    f"Rename {item.name}", lambda show: with_item(show, shelf, with_field(item, "name", name))
+                )  # type: ignore[arg-type]
             self.window().setFocus()
 
         editor.returnPressed.connect(done)

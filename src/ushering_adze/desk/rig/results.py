@@ -8,7 +8,16 @@ from ushering_adze.core.displays.binding import fed_by, fed_parts, feeding, offs
 from ushering_adze.core.displays.led import data_runs, led_facts, port_capacity
 from ushering_adze.core.displays.monitors import canvas_size, hidden_pixels, pixel_mm
 from ushering_adze.core.displays.projection import footlamberts, picture_width, projection_facts
-from ushering_adze.core.displays.rig import WireLoad, card_loads, forbidden, input_cadence, input_wires, output_wires, reached, timing_of
+from ushering_adze.core.displays.rig import (
+    WireLoad,
+    card_loads,
+    forbidden,
+    input_cadence,
+    input_wires,
+    output_wires,
+    reached,
+    timing_of,
+)
 from ushering_adze.core.show import Input, LedWall, Monitor, MonitorWall, Output, Projection, Show, Stream, Surface
 from ushering_adze.core.signal.advice import suggestions, timing_for
 from ushering_adze.core.signal.link import load
@@ -46,7 +55,12 @@ def _wire_lines(wires: tuple[WireLoad, ...], bits: int, encoding: Any) -> list[L
     for wire in wires:
         t = wire.timing
         name = wire.part.connector if len(wires) > 1 else "Timing"
-        lines.append(Line(name, f"{t.h_active}×{t.v_active}{'i' if t.interlaced else ''} {plain(t.refresh_hz, 3)} Hz, {t.standard}"))
+        lines.append(
+            Line(
+                name,
+                f"{t.h_active}×{t.v_active}{'i' if t.interlaced else ''} {plain(t.refresh_hz, 3)} Hz, {t.standard}",
+            )
+        )
         if len(wires) == 1:
             lines.append(Line("Clock", f"{plain(t.clock_khz / 1000, 4)} MHz, lines {plain(t.line_khz, 2)} kHz"))
             lines.append(Line("Total", f"{t.h_total} × {t.v_total}"))
@@ -57,7 +71,9 @@ def _wire_lines(wires: tuple[WireLoad, ...], bits: int, encoding: Any) -> list[L
     if wires and wires[0].load is not None and not wires[0].load.fits:
         w = wires[0]
         assert w.load is not None
-        for s in suggestions(w.timing.h_active, w.timing.v_active, w.timing.refresh_hz, w.load.link, bits, encoding)[:4]:
+        for s in suggestions(w.timing.h_active, w.timing.v_active, w.timing.refresh_hz, w.load.link, bits, encoding)[
+            :4
+        ]:
             lines.append(Line("would fit", s.words))
     return lines
 
@@ -68,9 +84,17 @@ def output_lines(show: Show, output: Output) -> list[Line]:
         lines = _wire_lines(output_wires(output), output.signal.bits, output.signal.encoding)
         whole = timing_of(output.timing)
         if output.signal.picture_only and (output.signal.encoding != "rgb" or output.signal.bits != 8):
-            lines.append(Line("Picture only", "carries RGB of 8 bits alone; choose these, or let it carry audio", "error"))
+            lines.append(
+                Line("Picture only", "carries RGB of 8 bits alone; choose these, or let it carry audio", "error")
+            )
         if output.gang is None and whole.h_active != output.timing.width:
-            lines.append(Line("Width", f"the timing has {whole.h_active} px, the raster {output.timing.width}; use CVT reduced 2", "warning"))
+            lines.append(
+                Line(
+                    "Width",
+                    f"the timing has {whole.h_active} px, the raster {output.timing.width}; use CVT reduced 2",
+                    "warning",
+                )
+            )
         for id, card in card_loads(show).items():
             names = next(c for c in show.cards if c.id == id)
             own = set(output.gang.connectors if output.gang else [output.connector or ""]) | set(output.mirrors)
@@ -81,7 +105,13 @@ def output_lines(show: Show, output: Output) -> list[Line]:
     except SignalError as error:
         lines = [Line("Timing", str(error), "error")]
     feeds = [part.name for s in show.surfaces for part in fed_parts(s) if fed_by(show, part) == output.id]
-    lines.append(Line("Feeds", ", ".join(feeds) if feeds else "nothing yet: drag from it to a surface", "plain" if feeds else "warning"))
+    lines.append(
+        Line(
+            "Feeds",
+            ", ".join(feeds) if feeds else "nothing yet: drag from it to a surface",
+            "plain" if feeds else "warning",
+        )
+    )
     lines.append(Line("Goes to", _binding_words(output)))
     return lines
 
@@ -108,8 +138,13 @@ def input_lines(show: Show, source: Input) -> list[Line]:
     lines.append(Line("Reaches", ", ".join(o.name for o in outputs) or "no output: no layer or preset shows it"))
     if source.protected:
         bad = forbidden(show, source)
-        lines.append(Line("Protected", f"may not go to {', '.join(o.name for o in bad)}" if bad else "reaches no output that may not carry it",
-                          "error" if bad else "good"))
+        lines.append(
+            Line(
+                "Protected",
+                f"may not go to {', '.join(o.name for o in bad)}" if bad else "reaches no output that may not carry it",
+                "error" if bad else "good",
+            )
+        )
     for id, card in card_loads(show).items():
         names = next(c for c in show.cards if c.id == id)
         if set(source.gang.connectors if source.gang else [source.connector or ""]) & set(names.connectors):
@@ -132,7 +167,9 @@ def feed_lines(show: Show, surface: Surface) -> list[Line]:
         at = offset_of(show, part)
         lines.append(Line(label, f"{o.number} {o.name}"))
         if at is not None:
-            lines.append(Line("In its raster", f"{at.w}×{at.h} at {at.x}, {at.y} of {o.timing.width}×{o.timing.height}"))
+            lines.append(
+                Line("In its raster", f"{at.w}×{at.h} at {at.x}, {at.y} of {o.timing.width}×{o.timing.height}")
+            )
         region = feeding(show, part)[0]
         if (region.w, region.h) != (part.width, part.height):
             words = f"it has {part.width}×{part.height} px, its region {region.w}×{region.h}; correct the region in Map"
@@ -145,13 +182,19 @@ def led_lines(wall: LedWall) -> list[Line]:
     f = led_facts(wall)
     square = abs(f.pitch_mm - f.pitch_down_mm) < 5e-4
     pitch = f"{f.pitch_mm:.3f} mm" if square else f"{f.pitch_mm:.3f} × {f.pitch_down_mm:.3f} mm"
-    lines = [Line("Pixels", f"{f.pixels[0]} × {f.pixels[1]}, {thousands(f.lit_pixels)} lit"), Line("Size", metres(f.size_mm)),
-             Line("Pitch", pitch), Line("Cabinets", f"{f.cabinets}"),
-             Line("Weight", f"{f.weight_kg:.1f} kg" if f.weight_kg else "not given")]
+    lines = [
+        Line("Pixels", f"{f.pixels[0]} × {f.pixels[1]}, {thousands(f.lit_pixels)} lit"),
+        Line("Size", metres(f.size_mm)),
+        Line("Pitch", pitch),
+        Line("Cabinets", f"{f.cabinets}"),
+        Line("Weight", f"{f.weight_kg:.1f} kg" if f.weight_kg else "not given"),
+    ]
     if f.max_watts:
         lines.append(Line("Power", f"{f.max_watts / 1000:.2f} kW at most, {f.mean_watts / 1000:.2f} kW mean"))
         if f.per_circuit:
-            lines.append(Line("Circuits", f"{f.circuits} of {f.circuit_watts / 1000:.2f} kW, {f.per_circuit} cabinets each"))
+            lines.append(
+                Line("Circuits", f"{f.circuits} of {f.circuit_watts / 1000:.2f} kW, {f.per_circuit} cabinets each")
+            )
         else:
             lines.append(Line("Circuits", f"one cabinet is over a circuit's {f.circuit_watts / 1000:.2f} kW", "error"))
     lines.append(Line("Viewing", f"from {f.comfortable_m:.1f} m; no pixel seen from {f.unseen_m:.1f} m"))
@@ -159,7 +202,13 @@ def led_lines(wall: LedWall) -> list[Line]:
         runs = data_runs(wall)
         fullest = max(r.share for r in runs)
         backup = f" and {len(runs)} for backup" if wall.data.backup else ""
-        lines.append(Line("Ports", f"{len(runs)}{backup}, fullest {fullest * 100:.0f} % of {thousands(port_capacity(wall.data))} px", "good"))
+        lines.append(
+            Line(
+                "Ports",
+                f"{len(runs)}{backup}, fullest {fullest * 100:.0f} % of {thousands(port_capacity(wall.data))} px",
+                "good",
+            )
+        )
     except ValueError as error:
         lines.append(Line("Ports", str(error), "error"))
     return lines
@@ -169,13 +218,20 @@ def monitor_wall_lines(wall: MonitorWall) -> list[Line]:
     """A monitor wall."""
     hx, hy = hidden_pixels(wall)
     open_, hidden = canvas_size(wall, False), canvas_size(wall, True)
-    lines = [Line("Size", metres(wall.size_mm)), Line("Monitors", str(len(wall.scattered) or wall.columns * wall.rows)),
-             Line("Pixel", f"{pixel_mm(wall)[0]:.4f} mm"), Line("Feed", f"{wall.feed_width} × {wall.feed_height}")]
+    lines = [
+        Line("Size", metres(wall.size_mm)),
+        Line("Monitors", str(len(wall.scattered) or wall.columns * wall.rows)),
+        Line("Pixel", f"{pixel_mm(wall)[0]:.4f} mm"),
+        Line("Feed", f"{wall.feed_width} × {wall.feed_height}"),
+    ]
     if wall.scattered:
         lines.append(Line("Canvas", f"{open_[0]} × {open_[1]}, turned rectangles cut out"))
     else:
-        lines += [Line("Behind edges", f"{hx:.1f} px across, {hy:.1f} px down"), Line("Canvas", f"{open_[0]} × {open_[1]} closed up"),
-                  Line("", f"{hidden[0]} × {hidden[1]} with hidden pixels")]
+        lines += [
+            Line("Behind edges", f"{hx:.1f} px across, {hy:.1f} px down"),
+            Line("Canvas", f"{open_[0]} × {open_[1]} closed up"),
+            Line("", f"{hidden[0]} × {hidden[1]} with hidden pixels"),
+        ]
     return lines
 
 
@@ -189,7 +245,12 @@ def projection_lines(screen: Projection) -> list[Line]:
     if f.nits > 0:
         lines.append(Line("White", f"{f.nits:.0f} cd/m², {footlamberts(f.nits):.1f} fL"))
         if f.across.px or f.down.px:
-            lines.append(Line("not blended", f"{f.nits_doubled:.0f} cd/m², {footlamberts(f.nits_doubled):.1f} fL where most overlap"))
+            lines.append(
+                Line(
+                    "not blended",
+                    f"{f.nits_doubled:.0f} cd/m², {footlamberts(f.nits_doubled):.1f} fL where most overlap",
+                )
+            )
             lines.append(Line("no overlap", f"{f.nits_spread:.0f} cd/m² if all light were spread"))
         lines.append(Line("Contrast", f.viewing, "good" if f.contrast and f.contrast >= 15 else "warning"))
     for p in f.projectors:
@@ -206,22 +267,30 @@ def projection_lines(screen: Projection) -> list[Line]:
             small, large = (picture_width(far, t) / 1000 for t in (p.projector.throw_max, p.projector.throw_min))
             lines.append(Line("From there", f"pictures {small:.2f} to {large:.2f} m wide"))
         if p.used_share < 0.9999:
-            lines.append(Line("Uses", f"{p.used_px[0]} × {p.used_px[1]} px of its raster, {p.used_share * 100:.0f} %", "warning"))
+            lines.append(
+                Line("Uses", f"{p.used_px[0]} × {p.used_px[1]} px of its raster, {p.used_share * 100:.0f} %", "warning")
+            )
     return lines
 
 
 def show_lines(show: Show) -> list[Line]:
     """The show as a whole: its rate, and whatever does not go together."""
     reference = f"{show.reference} reference" + (f" ({show.reference_name})" if show.reference_name else "")
-    lines = [Line("Rate", f"{rate_words(show.rate)} Hz, {reference}"),
-             Line("Rigged", f"{len(show.sources)} sources, {len(show.outputs)} outputs, {len(show.surfaces)} surfaces")]
+    lines = [
+        Line("Rate", f"{rate_words(show.rate)} Hz, {reference}"),
+        Line("Rigged", f"{len(show.sources)} sources, {len(show.outputs)} outputs, {len(show.surfaces)} surfaces"),
+    ]
     for surface in show.surfaces:
         dark = [part.name for part in fed_parts(surface) if fed_by(show, part) is None]
         if dark:
             lines.append(Line("Unbound", ", ".join(dark), "warning"))
     for output in show.outputs:
         try:
-            lines += [Line(output.name, w.load.words, "error") for w in output_wires(output)[:1] if w.load is not None and not w.load.fits]
+            lines += [
+                Line(output.name, w.load.words, "error")
+                for w in output_wires(output)[:1]
+                if w.load is not None and not w.load.fits
+            ]
         except SignalError as error:
             lines.append(Line(output.name, str(error), "error"))
     for source in show.sources:
@@ -231,12 +300,20 @@ def show_lines(show: Show) -> list[Line]:
                 lines.append(Line(source.name, meets.words, "warning"))
             bad = forbidden(show, source)
             if bad:
-                lines.append(Line(source.name, f"is copy-protected and may not go to {', '.join(o.name for o in bad)}", "error"))
+                lines.append(
+                    Line(source.name, f"is copy-protected and may not go to {', '.join(o.name for o in bad)}", "error")
+                )
     loads = card_loads(show)
     for card in show.cards:
         if not loads[card.id].fits:
-            lines.append(Line(card.name, f"{float(loads[card.id].used_mhz):.4g} of {card.clock_mhz:g} MHz; "
-                              f"switch off {', '.join(loads[card.id].switch_off)}", "error"))
+            lines.append(
+                Line(
+                    card.name,
+                    f"{float(loads[card.id].used_mhz):.4g} of {card.clock_mhz:g} MHz; "
+                    f"switch off {', '.join(loads[card.id].switch_off)}",
+                    "error",
+                )
+            )
     return lines
 
 
@@ -256,14 +333,20 @@ def lines_of(show: Show, item: Any) -> list[Line]:
         case Projection():
             return [*feed_lines(show, item), *projection_lines(item)]
         case Monitor():
-            return [*feed_lines(show, item), Line("Size", metres(item.size_mm)), Line("Pixel", f"{item.width_mm / item.width:.4f} mm")]
+            return [
+                *feed_lines(show, item),
+                Line("Size", metres(item.size_mm)),
+                Line("Pixel", f"{item.width_mm / item.width:.4f} mm"),
+            ]
         case Stream():
             try:
                 timing = timing_for(item.width, item.height, item.rate)
             except SignalError as error:
                 return [Line("Timing", str(error), "error")]
             budget = load(timing, "stream", encoding="420", mbps=item.mbps)
-            words = f"{float(budget.used):.1f} Mb/s" + ("" if item.mbps else ", estimated at a tenth of a bit for each pixel")
+            words = f"{float(budget.used):.1f} Mb/s" + (
+                "" if item.mbps else ", estimated at a tenth of a bit for each pixel"
+            )
             size = f"{item.width} × {item.height} at {rate_words(item.rate)} Hz"
             return [*feed_lines(show, item), Line("Stream", size), Line("Bit rate", words)]
         case _:

@@ -112,9 +112,16 @@ def _output_rows(show: Show) -> list[tuple[str, ...]]:
             link = f"{worst.link.words}, {worst.share * 100:.0f} %{'' if worst.fits else ': does not fit'}"
         names = ", ".join(w.part.connector for w in wires) + (f"; mirrors {', '.join(o.mirrors)}" if o.mirrors else "")
         count = f"{len(wires)} × " if len(wires) > 1 else ""
-        rows.append((f"{o.number} {o.name}", f"{o.timing.width} × {o.timing.height} at {rate_words(o.timing.rate)}",
-                     f"{count}{t.h_active} × {t.v_active} {t.standard}, {t.h_total} × {t.v_total}", f"{plain(t.clock_khz / 1000, 3)} MHz",
-                     link, names))
+        rows.append(
+            (
+                f"{o.number} {o.name}",
+                f"{o.timing.width} × {o.timing.height} at {rate_words(o.timing.rate)}",
+                f"{count}{t.h_active} × {t.v_active} {t.standard}, {t.h_total} × {t.v_total}",
+                f"{plain(t.clock_khz / 1000, 3)} MHz",
+                link,
+                names,
+            )
+        )
     return rows
 
 
@@ -173,7 +180,9 @@ def save_sheet(show: Show, path: Path) -> None:
         raise ShowError([Fault(str(path), "there is no such folder; make it or choose another place")])
     if path.suffix.lower() == ".pdf":
         writer = QPdfWriter(str(path))
-        writer.setPageLayout(QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Landscape, QMarginsF(0, 0, 0, 0)))
+        writer.setPageLayout(
+            QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Landscape, QMarginsF(0, 0, 0, 0))
+        )
         writer.setTitle(f"{show.name}: rig sheet")
         painter = QPainter()
         if not painter.begin(writer):

@@ -5,7 +5,14 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ushering_adze.core.displays.projection import Overlap, overlap_for_canvas, overlap_px_from, projection_facts, side_sizes, with_white
+from ushering_adze.core.displays.projection import (
+    Overlap,
+    overlap_for_canvas,
+    overlap_px_from,
+    projection_facts,
+    side_sizes,
+    with_white,
+)
 from ushering_adze.core.show import (
     Fault,
     Input,
@@ -32,8 +39,14 @@ Section = tuple[str, list[Spec]]
 _LINKS = [("none chosen", None), *((link.words, name) for name, link in LINKS.items())]
 _ENCODINGS = [("RGB", "rgb"), ("YCbCr 4:4:4", "444"), ("YCbCr 4:2:2", "422"), ("YCbCr 4:2:0", "420")]
 _BITS = [("8 bits", 8), ("10 bits", 10), ("12 bits", 12)]
-_STANDARDS = [("the usual", None), ("CVT", "cvt"), ("CVT reduced", "cvt-rb"), ("CVT reduced 2", "cvt-rb2"), ("CTA-861", "cta"),
-              ("by hand", "custom")]
+_STANDARDS = [
+    ("the usual", None),
+    ("CVT", "cvt"),
+    ("CVT reduced", "cvt-rb"),
+    ("CVT reduced 2", "cvt-rb2"),
+    ("CTA-861", "cta"),
+    ("by hand", "custom"),
+]
 NAME = Spec("Name", "name")
 
 
@@ -47,7 +60,9 @@ def _with_gang(item: Any, text: str) -> Any:
         raise ShowError([Fault("", "type columns × rows, like 2 × 1 or 2x2, or nothing for one connector")])
     columns, rows = (int(found[1]), int(found[2])) if found else (1, 1)
     if columns * rows == 1:
-        return item.model_copy(update={"gang": None, "connector": item.gang.connectors[0] if item.gang else item.connector})
+        return item.model_copy(
+            update={"gang": None, "connector": item.gang.connectors[0] if item.gang else item.connector}
+        )
     if not 2 <= columns * rows <= 64:
         raise ShowError([Fault("", "a gang has 2 to 64 parts; type a smaller one")])
     base = item.connector or (item.gang.connectors[0] if item.gang else getattr(item, "number", item.name))
@@ -74,8 +89,17 @@ def _with_standard(output: Output, standard: str | None) -> Output:
     update: dict[str, Any] = {"standard": standard, "by_hand": None}
     if standard == "custom":
         t = timing_for(output.timing.width, output.timing.height, output.timing.rate)
-        update["by_hand"] = TimingByHand(clock_khz=float(t.clock_khz), h_front=t.h_front, h_sync=t.h_sync, h_back=t.h_back, v_front=t.v_front,
-                                         v_sync=t.v_sync, v_back=t.v_back, h_positive=t.h_positive, v_positive=t.v_positive)
+        update["by_hand"] = TimingByHand(
+            clock_khz=float(t.clock_khz),
+            h_front=t.h_front,
+            h_sync=t.h_sync,
+            h_back=t.h_back,
+            v_front=t.v_front,
+            v_sync=t.v_sync,
+            v_back=t.v_back,
+            h_positive=t.h_positive,
+            v_positive=t.v_positive,
+        )
     timing = output.timing.model_copy(update=update)
     return output.model_copy(update={"timing": timing})
 
@@ -103,25 +127,37 @@ def _three(field: str) -> Spec:
 def output_sections(output: Output) -> list[Section]:
     """Fields of an output."""
     timing = [
-        Spec("Width", "timing.width", "int", unit="px"), Spec("Height", "timing.height", "int", unit="px"),
+        Spec("Width", "timing.width", "int", unit="px"),
+        Spec("Height", "timing.height", "int", unit="px"),
         Spec("Rate", "timing.rate", "float", unit="Hz", hint="59.94 means 60000/1001"),
         Spec("Interlaced", "timing.interlaced", "check"),
         Spec("Timing", kind="choice", choices=_STANDARDS, read=lambda o: o.timing.standard, write=_with_standard),
     ]
     if output.timing.by_hand is not None:
         timing += [Spec("Clock", "timing.by_hand.clock_khz", "float", unit="kHz")]
-        timing += [Spec(f"{axis} {part}", f"timing.by_hand.{key}_{part}", "int", unit="px" if key == "h" else "lines")
-                   for key, axis in (("h", "H"), ("v", "V")) for part in ("front", "sync", "back")]
+        timing += [
+            Spec(f"{axis} {part}", f"timing.by_hand.{key}_{part}", "int", unit="px" if key == "h" else "lines")
+            for key, axis in (("h", "H"), ("v", "V"))
+            for part in ("front", "sync", "back")
+        ]
     wire = [
-        Spec("Link", "signal.link", "choice", _LINKS), Spec("Encoding", "signal.encoding", "choice", _ENCODINGS),
+        Spec("Link", "signal.link", "choice", _LINKS),
+        Spec("Encoding", "signal.encoding", "choice", _ENCODINGS),
         Spec("Depth", "signal.bits", "choice", _BITS),
         Spec("Range", "signal.range", "choice", [("full", "full"), ("limited, 16 to 235", "limited")]),
         Spec("Gang", read=_gang_size, write=_with_gang, hint="Columns × rows of connectors, like 2 × 1; empty for one"),
-        Spec("Connectors" if output.gang else "Connector", read=_connectors, write=_with_connectors,
-             hint="In the order of the parts, row by row from the top left, with commas between"),
-        Spec("Mirrors", read=lambda o: ", ".join(o.mirrors),
-             write=lambda o, text: with_field(o, "mirrors", tuple(n.strip() for n in text.split(",") if n.strip())),
-             hint="Connectors that repeat this output"),
+        Spec(
+            "Connectors" if output.gang else "Connector",
+            read=_connectors,
+            write=_with_connectors,
+            hint="In the order of the parts, row by row from the top left, with commas between",
+        ),
+        Spec(
+            "Mirrors",
+            read=lambda o: ", ".join(o.mirrors),
+            write=lambda o, text: with_field(o, "mirrors", tuple(n.strip() for n in text.split(",") if n.strip())),
+            hint="Connectors that repeat this output",
+        ),
         Spec("Picture only", "signal.picture_only", "check", hint="DVI without audio or data, for old displays"),
         Spec("Protected", "signal.protected", "check", hint="May carry copy-protected sources"),
     ]
@@ -131,37 +167,90 @@ def output_sections(output: Output) -> list[Section]:
         Spec("Brightness", "picture.brightness", "float", usual=0.0, resets=True),
         Spec("Contrast", "picture.contrast", "float", usual=1.0, resets=True),
         Spec("Saturation", "picture.saturation", "float", usual=1.0, resets=True),
-        _three("gain"), _three("offset"),
+        _three("gain"),
+        _three("offset"),
         Spec("Gamma", "picture.gamma", "float", usual=2.2, resets=True),
-        Spec("Flip", "picture.flip", "choice", [("none", "none"), ("left–right", "left-right"), ("top–bottom", "top-bottom"),
-                                                ("both", "both")]),
+        Spec(
+            "Flip",
+            "picture.flip",
+            "choice",
+            [("none", "none"), ("left–right", "left-right"), ("top–bottom", "top-bottom"), ("both", "both")],
+        ),
     ]
-    colour = Spec("Colour", read=lambda o: o.colour or "", write=lambda o, text: with_field(o, "colour", text or None),
-                  hint="Of its lines, like #93A84E; none if empty")
-    return [("", [NAME, Spec("Number", "number", "int"), colour]), ("Timing", timing), ("Wire", wire), ("Picture, at once on air", picture)]
+    colour = Spec(
+        "Colour",
+        read=lambda o: o.colour or "",
+        write=lambda o, text: with_field(o, "colour", text or None),
+        hint="Of its lines, like #93A84E; none if empty",
+    )
+    return [
+        ("", [NAME, Spec("Number", "number", "int"), colour]),
+        ("Timing", timing),
+        ("Wire", wire),
+        ("Picture, at once on air", picture),
+    ]
 
 
 def input_sections(source: Input) -> list[Section]:
     """Fields of an input."""
     return [
         ("", [NAME, Spec("Colour", "colour")]),
-        ("Format", [Spec("Width", "width", "int", unit="px"), Spec("Height", "height", "int", unit="px"),
-                    Spec("Rate", "rate", "float", unit="Hz"), Spec("Interlaced", "interlaced", "check")]),
-        ("Wire", [Spec("Link", "link", "choice", _LINKS), Spec("Encoding", "encoding", "choice", _ENCODINGS),
-                  Spec("Depth", "bits", "choice", _BITS),
-                  Spec("Gang", read=_gang_size, write=_with_gang, hint="Columns × rows of connectors, like 2 × 1; empty for one"),
-                  Spec("Connectors" if source.gang else "Connector", read=_connectors, write=_with_connectors),
-                  Spec("Audio", "audio", "check"), Spec("Copy-protected", "protected", "check")]),
-        ("Where it is read from", [Spec("Device or URL", "address", read=lambda s: s.address or "",
-                                        write=lambda s, text: with_field(s, "address", text or None))]),
-        ("Until it is there", [Spec("Stand-in file", "stand_in", read=lambda s: s.stand_in or "",
-                                    write=lambda s, text: with_field(s, "stand_in", text or None))]),
+        (
+            "Format",
+            [
+                Spec("Width", "width", "int", unit="px"),
+                Spec("Height", "height", "int", unit="px"),
+                Spec("Rate", "rate", "float", unit="Hz"),
+                Spec("Interlaced", "interlaced", "check"),
+            ],
+        ),
+        (
+            "Wire",
+            [
+                Spec("Link", "link", "choice", _LINKS),
+                Spec("Encoding", "encoding", "choice", _ENCODINGS),
+                Spec("Depth", "bits", "choice", _BITS),
+                Spec(
+                    "Gang",
+                    read=_gang_size,
+                    write=_with_gang,
+                    hint="Columns × rows of connectors, like 2 × 1; empty for one",
+                ),
+                Spec("Connectors" if source.gang else "Connector", read=_connectors, write=_with_connectors),
+                Spec("Audio", "audio", "check"),
+                Spec("Copy-protected", "protected", "check"),
+            ],
+        ),
+        (
+            "Where it is read from",
+            [
+                Spec(
+                    "Device or URL",
+                    "address",
+                    read=lambda s: s.address or "",
+                    write=lambda s, text: with_field(s, "address", text or None),
+                )
+            ],
+        ),
+        (
+            "Until it is there",
+            [
+                Spec(
+                    "Stand-in file",
+                    "stand_in",
+                    read=lambda s: s.stand_in or "",
+                    write=lambda s, text: with_field(s, "stand_in", text or None),
+                )
+            ],
+        ),
     ]
 
 
 def _cells_spec(label: str, field: str, hint: str) -> Spec:
     def read(wall: LedWall) -> str:
-        return " ".join(f"{c.column}/{c.row}" + (f"/{c.degrees}" if isinstance(c, TurnedCell) else "") for c in getattr(wall, field))
+        return " ".join(
+            f"{c.column}/{c.row}" + (f"/{c.degrees}" if isinstance(c, TurnedCell) else "") for c in getattr(wall, field)
+        )
 
     def write(wall: LedWall, text: str) -> Any:
         cells: list[Any] = []
@@ -198,10 +287,17 @@ def _place() -> list[Spec]:
     def write(axis: str) -> Any:
         return lambda s, value: with_field(s, "place", (s.place or RoomPlace()).model_copy(update={axis: value}))
 
-    return [Spec("From the left", kind="float", unit="mm", read=read("x_mm"), write=write("x_mm")),
-            Spec("Above the floor", kind="float", unit="mm", read=read("foot_mm"), write=write("foot_mm")),
-            Spec("Hangs apart", kind="check", read=lambda s: bool(s.place and s.place.apart), write=write("apart"),
-                 hint="Drawn beside the room")]
+    return [
+        Spec("From the left", kind="float", unit="mm", read=read("x_mm"), write=write("x_mm")),
+        Spec("Above the floor", kind="float", unit="mm", read=read("foot_mm"), write=write("foot_mm")),
+        Spec(
+            "Hangs apart",
+            kind="check",
+            read=lambda s: bool(s.place and s.place.apart),
+            write=write("apart"),
+            hint="Drawn beside the room",
+        ),
+    ]
 
 
 def led_sections(wall: LedWall, show: Show) -> list[Section]:
@@ -230,71 +326,135 @@ def led_sections(wall: LedWall, show: Show) -> list[Section]:
 
     sections: list[Section] = [
         ("", [NAME]),
-        ("Cabinets", [
-            Spec("Columns", "columns", "int"), Spec("Rows", "rows", "int"),
-            Spec("Kind", kind="choice", choices=library, read=lambda w: w.cabinet, write=with_cabinet),
-            Spec("Width", "cabinet.width_mm", "float", unit="mm"), Spec("Height", "cabinet.height_mm", "float", unit="mm"),
-            Spec("Pixels across", "cabinet.columns_px", "int", unit="px"), Spec("Pixels down", "cabinet.rows_px", "int", unit="px"),
-            Spec("Weight", "cabinet.weight_kg", "float", unit="kg"), Spec("Power, most", "cabinet.max_watts", "float", unit="W"),
-            Spec("Power, mean", "cabinet.mean_watts", "float", unit="W"),
-            _cells_spec("Missing", "missing", "column/row, like 3/2 5/1"), _cells_spec("Turned", "turned", "column/row/degrees, like 1/1/90"),
-            Spec("Gaps", read=lambda w: " ".join(f"{g.after}:{g.mm:g}" for g in w.gaps), write=lambda w, t: with_field(w, "gaps", _gaps(t)),
-                 hint="after column:mm, like 5:40"),
-            Spec("Other rows", read=lambda w: " ".join(map(str, w.others.rows)) if w.others else "",
-                 write=lambda w, t: with_others(w, t, "rows"), hint="Rows made of another kind of cabinet, like 1 2"),
-            Spec("Other columns", read=lambda w: " ".join(map(str, w.others.columns)) if w.others else "",
-                 write=lambda w, t: with_others(w, t, "columns"), hint="Columns made of another kind of cabinet"),
-        ]),
-        ("Data runs", [
-            Spec("Port", "data.gbps", "float", unit="Gb/s"), Spec("Depth", "data.bits", "choice", _BITS),
-            Spec("Rate", "data.rate", "float", unit="Hz"),
-            Spec("Path along", "data.along", "choice", [("rows", "rows"), ("columns", "columns")]),
-            Spec("From", "data.start", "choice", [(w.replace("-", " "), w) for w in ("top-left", "top-right", "bottom-left", "bottom-right")]),
-            Spec("There and back", "data.snake", "check", hint="Every second lane runs the other way"),
-            Spec("Cabinets a port", kind="int", read=lambda w: w.data.most, write=lambda w, v: with_field(w, "data.most", v or None),
-                 hint="At most; by the port's capacity if empty or 0"),
-            Spec("Backup loop", "data.backup", "check")]),
-        ("Power", [Spec("Circuit", "supply.volts", "float", unit="V"), Spec("Fuse", "supply.amps", "float", unit="A"),
-                   Spec("Used share", "supply.share", "float", hint="0.8 is the 80 % rule")]),
+        (
+            "Cabinets",
+            [
+                Spec("Columns", "columns", "int"),
+                Spec("Rows", "rows", "int"),
+                Spec("Kind", kind="choice", choices=library, read=lambda w: w.cabinet, write=with_cabinet),
+                Spec("Width", "cabinet.width_mm", "float", unit="mm"),
+                Spec("Height", "cabinet.height_mm", "float", unit="mm"),
+                Spec("Pixels across", "cabinet.columns_px", "int", unit="px"),
+                Spec("Pixels down", "cabinet.rows_px", "int", unit="px"),
+                Spec("Weight", "cabinet.weight_kg", "float", unit="kg"),
+                Spec("Power, most", "cabinet.max_watts", "float", unit="W"),
+                Spec("Power, mean", "cabinet.mean_watts", "float", unit="W"),
+                _cells_spec("Missing", "missing", "column/row, like 3/2 5/1"),
+                _cells_spec("Turned", "turned", "column/row/degrees, like 1/1/90"),
+                Spec(
+                    "Gaps",
+                    read=lambda w: " ".join(f"{g.after}:{g.mm:g}" for g in w.gaps),
+                    write=lambda w, t: with_field(w, "gaps", _gaps(t)),
+                    hint="after column:mm, like 5:40",
+                ),
+                Spec(
+                    "Other rows",
+                    read=lambda w: " ".join(map(str, w.others.rows)) if w.others else "",
+                    write=lambda w, t: with_others(w, t, "rows"),
+                    hint="Rows made of another kind of cabinet, like 1 2",
+                ),
+                Spec(
+                    "Other columns",
+                    read=lambda w: " ".join(map(str, w.others.columns)) if w.others else "",
+                    write=lambda w, t: with_others(w, t, "columns"),
+                    hint="Columns made of another kind of cabinet",
+                ),
+            ],
+        ),
+        (
+            "Data runs",
+            [
+                Spec("Port", "data.gbps", "float", unit="Gb/s"),
+                Spec("Depth", "data.bits", "choice", _BITS),
+                Spec("Rate", "data.rate", "float", unit="Hz"),
+                Spec("Path along", "data.along", "choice", [("rows", "rows"), ("columns", "columns")]),
+                Spec(
+                    "From",
+                    "data.start",
+                    "choice",
+                    [(w.replace("-", " "), w) for w in ("top-left", "top-right", "bottom-left", "bottom-right")],
+                ),
+                Spec("There and back", "data.snake", "check", hint="Every second lane runs the other way"),
+                Spec(
+                    "Cabinets a port",
+                    kind="int",
+                    read=lambda w: w.data.most,
+                    write=lambda w, v: with_field(w, "data.most", v or None),
+                    hint="At most; by the port's capacity if empty or 0",
+                ),
+                Spec("Backup loop", "data.backup", "check"),
+            ],
+        ),
+        (
+            "Power",
+            [
+                Spec("Circuit", "supply.volts", "float", unit="V"),
+                Spec("Fuse", "supply.amps", "float", unit="A"),
+                Spec("Used share", "supply.share", "float", hint="0.8 is the 80 % rule"),
+            ],
+        ),
         ("In the room", _place()),
     ]
     if wall.others is not None:
-        sections[1][1].append(Spec("Other kind", kind="choice", choices=library,
-                                   read=lambda w: w.others.cabinet, write=other_cabinet))
+        sections[1][1].append(
+            Spec("Other kind", kind="choice", choices=library, read=lambda w: w.others.cabinet, write=other_cabinet)
+        )
     return sections
 
 
 def monitor_wall_sections(wall: MonitorWall) -> list[Section]:
     """Fields of a monitor wall."""
+
     def scattered(text: str) -> tuple[Any, ...]:
         made = []
         for word in text.replace(";", " ").split():
             try:
                 x, y, *turn = (float(v) for v in word.split("/"))
             except ValueError:
-                raise ShowError([Fault("", f'"{word}" is not a place; write x/y/degrees in mm, like 600/400/15')]) from None
+                raise ShowError(
+                    [Fault("", f'"{word}" is not a place; write x/y/degrees in mm, like 600/400/15')]
+                ) from None
             made.append(ScatteredMonitor(x_mm=x, y_mm=y, degrees=turn[0] if turn else 0.0))
         return tuple(made)
 
     return [
         ("", [NAME]),
-        ("Monitors", [
-            Spec("Columns", "columns", "int"), Spec("Rows", "rows", "int"),
-            Spec("Pixels across", "monitor_width", "int", unit="px"), Spec("Pixels down", "monitor_height", "int", unit="px"),
-            Spec("Active width", "active_width_mm", "float", unit="mm"), Spec("Active height", "active_height_mm", "float", unit="mm"),
-            Spec("Edge", "edge_mm", "float", unit="mm", hint="From the picture to the outside of the casing"),
-            Spec("Gap", "gap_mm", "float", unit="mm", hint="Between casings"), Spec("Turned 90°", "turned", "check"),
-            Spec("Hide pixels", "hide", "check", hint="The picture goes on behind the edges"),
-            Spec("Scattered", read=lambda w: " ".join(f"{m.x_mm:g}/{m.y_mm:g}/{m.degrees:g}" for m in w.scattered),
-                 write=lambda w, t: with_field(w, "scattered", scattered(t)), hint="Centres in mm and degrees: 600/400/15 1500/700/-8")]),
-        ("Feed", [Spec("A feed each", "each", "check"), Spec("Feed width", "feed_width", "int", unit="px"),
-                  Spec("Feed height", "feed_height", "int", unit="px")]),
+        (
+            "Monitors",
+            [
+                Spec("Columns", "columns", "int"),
+                Spec("Rows", "rows", "int"),
+                Spec("Pixels across", "monitor_width", "int", unit="px"),
+                Spec("Pixels down", "monitor_height", "int", unit="px"),
+                Spec("Active width", "active_width_mm", "float", unit="mm"),
+                Spec("Active height", "active_height_mm", "float", unit="mm"),
+                Spec("Edge", "edge_mm", "float", unit="mm", hint="From the picture to the outside of the casing"),
+                Spec("Gap", "gap_mm", "float", unit="mm", hint="Between casings"),
+                Spec("Turned 90°", "turned", "check"),
+                Spec("Hide pixels", "hide", "check", hint="The picture goes on behind the edges"),
+                Spec(
+                    "Scattered",
+                    read=lambda w: " ".join(f"{m.x_mm:g}/{m.y_mm:g}/{m.degrees:g}" for m in w.scattered),
+                    write=lambda w, t: with_field(w, "scattered", scattered(t)),
+                    hint="Centres in mm and degrees: 600/400/15 1500/700/-8",
+                ),
+            ],
+        ),
+        (
+            "Feed",
+            [
+                Spec("A feed each", "each", "check"),
+                Spec("Feed width", "feed_width", "int", unit="px"),
+                Spec("Feed height", "feed_height", "int", unit="px"),
+            ],
+        ),
         ("In the room", _place()),
     ]
 
 
 def projection_sections(screen: Projection) -> list[Section]:
     """Fields of a projected screen and its projectors."""
+
     def overlap(down: bool) -> list[Spec]:
         field, word = ("overlap_down_px", "Overlap down") if down else ("overlap_px", "Overlap")
 
@@ -304,9 +464,11 @@ def projection_sections(screen: Projection) -> list[Section]:
         def facts(s: Projection) -> Overlap:
             return projection_facts(s).down if down else projection_facts(s).across
 
-        return [Spec(word, kind="int", unit="px", read=lambda s: getattr(s, field), write=write("px")),
-                Spec(word, kind="float", unit="mm", read=lambda s: round(facts(s).mm, 2), write=write("mm")),
-                Spec(word, kind="float", unit="%", read=lambda s: round(facts(s).share * 100, 3), write=write("%"))]
+        return [
+            Spec(word, kind="int", unit="px", read=lambda s: getattr(s, field), write=write("px")),
+            Spec(word, kind="float", unit="mm", read=lambda s: round(facts(s).mm, 2), write=write("mm")),
+            Spec(word, kind="float", unit="%", read=lambda s: round(facts(s).share * 100, 3), write=write("%")),
+        ]
 
     def for_canvas(down: bool) -> Any:
         def write(s: Projection, size: int) -> Any:
@@ -318,38 +480,79 @@ def projection_sections(screen: Projection) -> list[Section]:
                 raise ShowError([Fault("", "one projector alone makes the canvas; change its size, or add projectors")])
             overlap = overlap_for_canvas(sizes, size)
             if overlap != int(overlap):
-                raise ShowError([Fault("", f"{size} px leave no whole pixels of overlap at each of {seams} seams; change it a little")])
+                raise ShowError(
+                    [
+                        Fault(
+                            "",
+                            f"{size} px leave no whole pixels of overlap at each of {seams} seams; change it a little",
+                        )
+                    ]
+                )
             return with_field(s, "overlap_down_px" if down else "overlap_px", int(overlap))
+
         return write
 
     def count(s: Projection, n: int) -> Any:
         if not 1 <= n <= 16:
             raise ShowError([Fault("", "a screen has 1 to 16 projectors; type another number")])
         kept, last = s.projectors[:n], s.projectors[-1]
-        more = tuple(last.model_copy(update={"id": f"p{k}", "name": f"Projector {k}"}) for k in range(len(kept) + 1, n + 1))
+        more = tuple(
+            last.model_copy(update={"id": f"p{k}", "name": f"Projector {k}"}) for k in range(len(kept) + 1, n + 1)
+        )
         return with_field(s, "projectors", (*kept, *more))
 
     sections: list[Section] = [
         ("", [NAME]),
-        ("Screen", [
-            Spec("Width", "width_mm", "float", unit="mm"), Spec("Height", "height_mm", "float", unit="mm"), Spec("Gain", "gain", "float"),
-            Spec("Material", "material"), Spec("Room light", "room_lux", "float", unit="lx"),
-            Spec("Projectors", kind="int", read=lambda s: len(s.projectors), write=count),
-            Spec("Rows", "rows", "int", hint="Of projectors, one above the other; as many in each"),
-            Spec("White, cd/m²", kind="float", read=lambda s: round(projection_facts(s).nits, 1),
-                 write=lambda s, nits: s if abs(nits - projection_facts(s).nits) <= 0.05 else with_white(s, nits),
-                 hint="Sets the light of every projector"),
-            Spec("Canvas width", kind="int", unit="px", read=lambda s: s.pixels[0], write=for_canvas(False)), *overlap(False),
-            *([Spec("Canvas height", kind="int", unit="px", read=lambda s: s.pixels[1], write=for_canvas(True)), *overlap(True)]
-              if screen.rows > 1 else [])]),
+        (
+            "Screen",
+            [
+                Spec("Width", "width_mm", "float", unit="mm"),
+                Spec("Height", "height_mm", "float", unit="mm"),
+                Spec("Gain", "gain", "float"),
+                Spec("Material", "material"),
+                Spec("Room light", "room_lux", "float", unit="lx"),
+                Spec("Projectors", kind="int", read=lambda s: len(s.projectors), write=count),
+                Spec("Rows", "rows", "int", hint="Of projectors, one above the other; as many in each"),
+                Spec(
+                    "White, cd/m²",
+                    kind="float",
+                    read=lambda s: round(projection_facts(s).nits, 1),
+                    write=lambda s, nits: s if abs(nits - projection_facts(s).nits) <= 0.05 else with_white(s, nits),
+                    hint="Sets the light of every projector",
+                ),
+                Spec("Canvas width", kind="int", unit="px", read=lambda s: s.pixels[0], write=for_canvas(False)),
+                *overlap(False),
+                *(
+                    [
+                        Spec(
+                            "Canvas height", kind="int", unit="px", read=lambda s: s.pixels[1], write=for_canvas(True)
+                        ),
+                        *overlap(True),
+                    ]
+                    if screen.rows > 1
+                    else []
+                ),
+            ],
+        ),
     ]
     for n, p in enumerate(screen.projectors):
         at = f"projectors.{n}."
-        sections.append((p.name, [
-            Spec("Name", at + "name"), Spec("Width", at + "width", "int", unit="px"), Spec("Height", at + "height", "int", unit="px"),
-            Spec("Light", at + "lumens", "float", unit="lm"), *_throw(n), Spec("Distance", at + "distance_mm", "float", unit="mm"),
-            Spec("Shift across", at + "shift_x", "float", unit="%"), Spec("Shift up", at + "shift_y", "float", unit="%"),
-            Spec("Contrast", at + "contrast", "float", unit=": 1")]))
+        sections.append(
+            (
+                p.name,
+                [
+                    Spec("Name", at + "name"),
+                    Spec("Width", at + "width", "int", unit="px"),
+                    Spec("Height", at + "height", "int", unit="px"),
+                    Spec("Light", at + "lumens", "float", unit="lm"),
+                    *_throw(n),
+                    Spec("Distance", at + "distance_mm", "float", unit="mm"),
+                    Spec("Shift across", at + "shift_x", "float", unit="%"),
+                    Spec("Shift up", at + "shift_y", "float", unit="%"),
+                    Spec("Contrast", at + "contrast", "float", unit=": 1"),
+                ],
+            )
+        )
     sections.append(("In the room", _place()))
     return sections
 
@@ -375,10 +578,18 @@ def _throw(n: int) -> list[Spec]:
 
 SHOW_SECTIONS: list[Section] = [
     ("", [NAME]),
-    ("Rate", [Spec("Frames a second", "rate", "float", unit="Hz", hint="59.94 means 60000/1001"),
-              Spec("Reference", "reference", "choice", [("internal", "internal"), ("external", "external")]),
-              Spec("Its name", "reference_name", hint="What the external reference is, for the rig sheet")]),
-    ("Room", [Spec("Width", "room_width_mm", "float", unit="mm"), Spec("Height", "room_height_mm", "float", unit="mm")]),
+    (
+        "Rate",
+        [
+            Spec("Frames a second", "rate", "float", unit="Hz", hint="59.94 means 60000/1001"),
+            Spec("Reference", "reference", "choice", [("internal", "internal"), ("external", "external")]),
+            Spec("Its name", "reference_name", hint="What the external reference is, for the rig sheet"),
+        ],
+    ),
+    (
+        "Room",
+        [Spec("Width", "room_width_mm", "float", unit="mm"), Spec("Height", "room_height_mm", "float", unit="mm")],
+    ),
 ]
 
 
@@ -398,14 +609,37 @@ def sections_of(item: Any, show: Show) -> list[Section]:
         case Projection():
             return projection_sections(item)
         case Monitor():
-            return [("", [NAME]), ("Monitor", [Spec("Pixels across", "width", "int", unit="px"),
-                                               Spec("Pixels down", "height", "int", unit="px"),
-                                               Spec("Width", "width_mm", "float", unit="mm"), Spec("Height", "height_mm", "float", unit="mm")]),
-                    ("In the room", _place())]
+            return [
+                ("", [NAME]),
+                (
+                    "Monitor",
+                    [
+                        Spec("Pixels across", "width", "int", unit="px"),
+                        Spec("Pixels down", "height", "int", unit="px"),
+                        Spec("Width", "width_mm", "float", unit="mm"),
+                        Spec("Height", "height_mm", "float", unit="mm"),
+                    ],
+                ),
+                ("In the room", _place()),
+            ]
         case Stream():
-            return [("", [NAME]), ("Stream", [Spec("Width", "width", "int", unit="px"), Spec("Height", "height", "int", unit="px"),
-                                              Spec("Rate", "rate", "float", unit="Hz"),
-                                              Spec("Bit rate", kind="float", unit="Mb/s", read=lambda s: s.mbps,
-                                                   write=lambda s, v: with_field(s, "mbps", v or None))])]
+            return [
+                ("", [NAME]),
+                (
+                    "Stream",
+                    [
+                        Spec("Width", "width", "int", unit="px"),
+                        Spec("Height", "height", "int", unit="px"),
+                        Spec("Rate", "rate", "float", unit="Hz"),
+                        Spec(
+                            "Bit rate",
+                            kind="float",
+                            unit="Mb/s",
+                            read=lambda s: s.mbps,
+                            write=lambda s, v: with_field(s, "mbps", v or None),
+                        ),
+                    ],
+                ),
+            ]
         case _:
             return [("", [NAME, Spec("Colour", "colour")])]

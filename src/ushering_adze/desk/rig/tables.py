@@ -6,7 +6,16 @@ from typing import cast
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.core.displays.table import TABLES, TableName, as_tsv, cell_text, pasted, rows_of, with_cell
 from ushering_adze.core.show import ShowError
@@ -43,7 +52,9 @@ class RigTables(QWidget):
             self.picker.addItem(table.words, name)
         self.copy_button, self.paste_button = QPushButton("Copy table"), QPushButton("Paste table")
         self.copy_button.setToolTip("For a spreadsheet, with headings")
-        self.paste_button.setToolTip("From a spreadsheet, with headings; a known name changes that item, others are added")
+        self.paste_button.setToolTip(
+            "From a spreadsheet, with headings; a known name changes that item, others are added"
+        )
         for button in (self.copy_button, self.paste_button):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.cells = RigTable(self)
@@ -118,8 +129,10 @@ class RigTables(QWidget):
         cell = self.cells.item(row, column)
         spec = TABLES[self.name].columns[column]
         try:
-            self._session.edit(f"{spec.heading.replace('_', ' ').capitalize()} in the table",
-                               with_cell(self._session.show, self.name, cell.data(Qt.ItemDataRole.UserRole), spec, cell.text()))
+            self._session.edit(
+                f"{spec.heading.replace('_', ' ').capitalize()} in the table",
+                with_cell(self._session.show, self.name, cell.data(Qt.ItemDataRole.UserRole), spec, cell.text()),
+            )
             self.why.setText("")
         except ShowError as error:
             self.fill()
@@ -133,7 +146,10 @@ class RigTables(QWidget):
     def paste(self) -> None:
         """A table with headings from the clipboard; all of it or nothing."""
         try:
-            self._session.edit(f"Paste {TABLES[self.name].words}", pasted(self._session.show, self.name, QGuiApplication.clipboard().text()))
+            self._session.edit(
+                f"Paste {TABLES[self.name].words}",
+                pasted(self._session.show, self.name, QGuiApplication.clipboard().text()),
+            )
             self.why.setText("")
         except ShowError as error:
             self.why.setText(str(error).removeprefix(": "))

@@ -1,4 +1,6 @@
-"""The Rig workspace: the signal path over the room and a drawing, the inspector beside them, tables in their place on demand."""
+"""The Rig workspace: the signal path over the room and a drawing, the inspector beside them, tables in their place on
+demand.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,16 @@ from typing import Any
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCursor
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.core.displays.binding import new_id
 from ushering_adze.core.show import (
@@ -25,7 +36,18 @@ from ushering_adze.core.show import (
     Stream,
     Timing,
 )
-from ushering_adze.core.show.rigging import Item, Shelf, duplicated, free_name, free_number, item_of, moved_item, told, with_item, without_item
+from ushering_adze.core.show.rigging import (
+    Item,
+    Shelf,
+    duplicated,
+    free_name,
+    free_number,
+    item_of,
+    moved_item,
+    told,
+    with_item,
+    without_item,
+)
 from ushering_adze.desk import theme
 from ushering_adze.desk.output_windows import Outputs
 from ushering_adze.desk.rig.drawing_view import DrawingView
@@ -36,8 +58,15 @@ from ushering_adze.desk.rig.tables import RigTables
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.session import Session
 
-NEW: tuple[tuple[str, str], ...] = (("input", "Input"), ("output", "Output"), ("led-wall", "LED wall"), ("projection", "Projection screen"),
-                                    ("monitor-wall", "Monitor wall"), ("monitor", "Monitor"), ("stream", "Stream"))
+NEW: tuple[tuple[str, str], ...] = (
+    ("input", "Input"),
+    ("output", "Output"),
+    ("led-wall", "LED wall"),
+    ("projection", "Projection screen"),
+    ("monitor-wall", "Monitor wall"),
+    ("monitor", "Monitor"),
+    ("stream", "Stream"),
+)
 
 
 class RigWorkspace(QWidget):
@@ -46,7 +75,11 @@ class RigWorkspace(QWidget):
     def __init__(self, session: Session, outputs: Outputs) -> None:
         super().__init__()
         self._session = session
-        self.path, self.room, self.drawing = SignalPath(session), RoomView(session, "plain", movable=True), DrawingView(session)
+        self.path, self.room, self.drawing = (
+            SignalPath(session),
+            RoomView(session, "plain", movable=True),
+            DrawingView(session),
+        )
         self.inspector, self.tables = Inspector(session, outputs), RigTables(session)
         self.add_button = self._button("Add ▾", self._add_menu, "A source, an output or a surface")
         self.duplicate_button = self._button("Duplicate", self.duplicate, "A copy beside it  (Ctrl+D)")
@@ -122,8 +155,12 @@ class RigWorkspace(QWidget):
     def _item_menu(self, shelf: Shelf, id: str, at: QPoint) -> None:
         menu = QMenu(self)
         acts: tuple[tuple[str, Callable[[], None]], ...] = (
-            ("Rename", self.rename), ("Duplicate", self.duplicate), ("Up", lambda: self.move(-1)), ("Down", lambda: self.move(1)),
-            ("Remove", self.remove))
+            ("Rename", self.rename),
+            ("Duplicate", self.duplicate),
+            ("Up", lambda: self.move(-1)),
+            ("Down", lambda: self.move(1)),
+            ("Remove", self.remove),
+        )
         for words, act in acts:
             menu.addAction(words).triggered.connect(lambda checked=False, act=act: act())
         menu.popup(at or QCursor.pos())
@@ -142,9 +179,19 @@ class RigWorkspace(QWidget):
 
     def _fresh(self, kind: str, id: str, name: str) -> Item:
         show = self._session.show
-        free_x = max((s.place.x_mm + s.size_mm[0] for s in show.surfaces if s.place and s.size_mm and not s.place.apart), default=800.0) + 200
+        free_x = (
+            max(
+                (s.place.x_mm + s.size_mm[0] for s in show.surfaces if s.place and s.size_mm and not s.place.apart),
+                default=800.0,
+            )
+            + 200
+        )
         place = RoomPlace(x_mm=free_x if free_x < show.room_width_mm else 200.0, foot_mm=300)
-        cabinet = show.cabinets[0].cabinet if show.cabinets else Cabinet(width_mm=500, height_mm=500, columns_px=128, rows_px=128)
+        cabinet = (
+            show.cabinets[0].cabinet
+            if show.cabinets
+            else Cabinet(width_mm=500, height_mm=500, columns_px=128, rows_px=128)
+        )
         match kind:
             case "input":
                 return Input(id=id, name=name)
@@ -156,8 +203,18 @@ class RigWorkspace(QWidget):
                 one = Projector(id="p1", name="Projector 1", width=1920, height=1080)
                 return Projection(id=id, name=name, place=place, width_mm=4000, height_mm=2250, projectors=(one,))
             case "monitor-wall":
-                return MonitorWall(id=id, name=name, place=place, columns=2, rows=2, active_width_mm=1209.6, active_height_mm=680.4,
-                                   edge_mm=1.8, feed_width=1920, feed_height=1080)
+                return MonitorWall(
+                    id=id,
+                    name=name,
+                    place=place,
+                    columns=2,
+                    rows=2,
+                    active_width_mm=1209.6,
+                    active_height_mm=680.4,
+                    edge_mm=1.8,
+                    feed_width=1920,
+                    feed_height=1080,
+                )
             case "monitor":
                 return Monitor(id=id, name=name, place=place, width=1920, height=1080, width_mm=1209.6, height_mm=680.4)
             case _:

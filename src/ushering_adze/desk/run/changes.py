@@ -34,7 +34,9 @@ class ChangeList(QWidget):
     def _follow(self) -> None:
         """Paint anew only when the words are others."""
         report = self._session.report
-        told = (report.delta, {id: shown.sources for id, shown in report.surfaces.items()}) if report is not None else None
+        told = (
+            (report.delta, {id: shown.sources for id, shown in report.surfaces.items()}) if report is not None else None
+        )
         if told != self._told:
             self._told = told
             self.update()

@@ -76,8 +76,11 @@ class HandFade(QWidget):
             p.drawLine(QPointF(x, y + 6), QPointF(x, y + (12 if k % 5 == 0 else 9)))
         p.setFont(theme.font(11))
         p.setPen(theme.colour(theme.DIM))
-        p.drawText(QRectF(0, 0, self.width(), 14), Qt.AlignmentFlag.AlignCenter, "hand fade" if self.position <= 0 else
-                   f"{self.position * 100:.0f} %")
+        p.drawText(
+            QRectF(0, 0, self.width(), 14),
+            Qt.AlignmentFlag.AlignCenter,
+            "hand fade" if self.position <= 0 else f"{self.position * 100:.0f} %",
+        )
         x = 8 + (self.width() - 16) * self.position
         p.fillRect(QRectF(8, y - 1.5, x - 8, 3), theme.colour(theme.AMBER))
         p.fillRect(QRectF(x - 6, y - 11, 12, 22), theme.colour(theme.TEXT if self.armed else theme.FAINT))
@@ -99,8 +102,10 @@ def delta_words(show: Show, changes: tuple[Change, ...], staged: bool) -> tuple[
     for change in changes:
         groups.setdefault(" + ".join(change.after) or "black", []).append(show.surface(change.surface).name)
     total = len(show.surfaces)
-    return (f"Take changes {len(changes)} of {total} surfaces",
-            "   ".join(f"{', '.join(names)} → {after}" for after, names in groups.items()))
+    return (
+        f"Take changes {len(changes)} of {total} surfaces",
+        "   ".join(f"{', '.join(names)} → {after}" for after, names in groups.items()),
+    )
 
 
 class TakeStrip(QWidget):

@@ -23,8 +23,8 @@ def region_maps(show: Show, output: Output) -> dict[str, NDArray[Any]]:
     Returns
     -------
     dict
-        For each region ``<id>.x`` and ``<id>.y``, float32, shape of the raster: the canvas place each pixel shows, in pixel centres,
-        NaN where it shows nothing; and ``<id>.canvas``.
+        For each region ``<id>.x`` and ``<id>.y``, float32, shape of the raster: the canvas place each pixel shows, in
+        pixel centres, NaN where it shows nothing; and ``<id>.canvas``.
 
     Raises
     ------
@@ -53,7 +53,9 @@ def weights_of(show: Show, region: str) -> NDArray[np.uint16]:
     weights = np.zeros((output.timing.height, output.timing.width), np.float32)
     step = next((s for s in compile_output(show, output).steps if s.region == region), None)
     if step is None:
-        raise ShowError([Fault(value.name, "it does not land on its output, or is folded; there are no weights to write")])
+        raise ShowError(
+            [Fault(value.name, "it does not land on its output, or is folded; there are no weights to write")]
+        )
     weights[step.put.cut()] = 1
     if step.maps is not None:
         u, v = maps_of(value, step.put)
@@ -64,7 +66,9 @@ def weights_of(show: Show, region: str) -> NDArray[np.uint16]:
 
 
 def mesh_obj(region: Region, output: Output) -> str:
-    """A mesh as a Wavefront OBJ: vertices on the raster, 0 to 1 with y upwards, texture places in the region, quads row by row."""
+    """A mesh as a Wavefront OBJ: vertices on the raster, 0 to 1 with y upwards, texture places in the region, quads row
+    by row.
+    """
     mesh = region if isinstance(region.landing, MeshLanding) else as_mesh(region, 2, 2)
     assert isinstance(mesh.landing, MeshLanding)
     c, r = mesh.landing.columns, mesh.landing.rows
@@ -86,7 +90,9 @@ def mesh_csv(region: Region) -> str:
     c, r = mesh.landing.columns, mesh.landing.rows
     rows = ["column,row,x,y,u,v"]
     for n, (x, y) in enumerate(points_of(mesh.landing)):
-        rows.append(f"{n % c},{n // c},{x:.3f},{y:.3f},{n % c / (c - 1) * region.w:.3f},{n // c / (r - 1) * region.h:.3f}")
+        rows.append(
+            f"{n % c},{n // c},{x:.3f},{y:.3f},{n % c / (c - 1) * region.w:.3f},{n // c / (r - 1) * region.h:.3f}"
+        )
     return "\n".join(rows) + "\n"
 
 
@@ -111,7 +117,14 @@ def write_bend(show: Show, region: str, path: Path) -> None:
     elif ending in (".obj", ".csv"):
         blob = (mesh_obj(value, output) if ending == ".obj" else mesh_csv(value)).encode()
     else:
-        raise ShowError([Fault(path.name, "the ending says nothing; use .png or .tiff for weights, .npz for maps, .obj or .csv for the mesh")])
+        raise ShowError(
+            [
+                Fault(
+                    path.name,
+                    "the ending says nothing; use .png or .tiff for weights, .npz for maps, .obj or .csv for the mesh",
+                )
+            ]
+        )
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(blob)

@@ -16,7 +16,9 @@ MOST, DEEPEST = 100_000, 16
 
 
 class Outline(NamedTuple):
-    """A closed polyline: its layer, its box in mm with y downwards from the top of the drawing, and whether it is that box."""
+    """A closed polyline: its layer, its box in mm with y downwards from the top of the drawing, and whether it is that
+    box.
+    """
 
     layer: str
     x_mm: float
@@ -57,8 +59,15 @@ def outlines_of(path: Path) -> tuple[list[Outline], list[Fault]]:
     except FileNotFoundError:
         raise ShowError([Fault(str(path), "there is no such file; check the path")]) from None
     except (OSError, DXFError, UnicodeDecodeError, ValueError) as error:
-        raise ShowError([Fault(path.name, f"it is no DXF that can be read, or it is damaged ({type(error).__name__}); export it again "
-                               "as ASCII DXF")]) from None
+        raise ShowError(
+            [
+                Fault(
+                    path.name,
+                    f"it is no DXF that can be read, or it is damaged ({type(error).__name__}); export it again "
+                    "as ASCII DXF",
+                )
+            ]
+        ) from None
     scale = units.conversion_factor(drawing.units, units.MM) if drawing.units else 1.0
     shapes: list[tuple[str, list[tuple[float, float]]]] = []
     faults: list[Fault] = []
@@ -66,13 +75,20 @@ def outlines_of(path: Path) -> tuple[list[Outline], list[Fault]]:
     try:
         for n, (entity, layer) in enumerate(_drawn(drawing.modelspace()), 1):
             if n > MOST:
-                faults.append(Fault(path.name, f"it draws more than {MOST} things, blocks counted in full; what comes after them is left out"))
+                faults.append(
+                    Fault(
+                        path.name,
+                        f"it draws more than {MOST} things, blocks counted in full; what comes after them is left out",
+                    )
+                )
                 break
             points = _closed_line(entity, n, layer, faults, others)
             if points is not None:
                 shapes.append((layer, [(x * scale, y * scale) for x, y in points]))
     except (DXFError, ValueError, ArithmeticError, RecursionError, AttributeError, TypeError) as error:
-        raise ShowError([Fault(path.name, f"its drawing is damaged ({type(error).__name__}); export it again as ASCII DXF")]) from None
+        raise ShowError(
+            [Fault(path.name, f"its drawing is damaged ({type(error).__name__}); export it again as ASCII DXF")]
+        ) from None
     if others:
         told = ", ".join(f"{count} {kind}" for kind, count in sorted(others.items()))
         faults.append(Fault(path.name, f"left out, being no closed polylines: {told}"))
@@ -84,16 +100,23 @@ def outlines_of(path: Path) -> tuple[list[Outline], list[Fault]]:
     for n, (layer, points) in enumerate(shapes, 1):
         xs, ys = [p[0] for p in points], [p[1] for p in points]
         tolerance = 1e-6 * max(1.0, max(xs) - min(xs), max(ys) - min(ys))
-        upright = all(min(abs(x - min(xs)), abs(x - max(xs))) <= tolerance and min(abs(y - min(ys)), abs(y - max(ys))) <= tolerance
-                      for x, y in points)
+        upright = all(
+            min(abs(x - min(xs)), abs(x - max(xs))) <= tolerance
+            and min(abs(y - min(ys)), abs(y - max(ys))) <= tolerance
+            for x, y in points
+        )
         if not upright:
-            faults.append(Fault(f"outline {n}", f'it is no upright rectangle (layer "{layer}"); the box around it is taken'))
+            faults.append(
+                Fault(f"outline {n}", f'it is no upright rectangle (layer "{layer}"); the box around it is taken')
+            )
         outlines.append(Outline(layer, min(xs) - left, top - max(ys), max(xs) - min(xs), max(ys) - min(ys), upright))
     return sorted(outlines, key=lambda o: (o.y_mm, o.x_mm)), faults
 
 
 def _drawn(entities: Iterable[Any], layer: str | None = None, depth: int = 0) -> Iterator[tuple[Any, str]]:
-    """What is drawn, with its layer: blocks taken apart where they are inserted, placed, scaled and turned; layer 0 is the insert's own."""
+    """What is drawn, with its layer: blocks taken apart where they are inserted, placed, scaled and turned; layer 0 is
+    the insert's own.
+    """
     for entity in entities:
         own = str(entity.dxf.get("layer", "0"))
         if layer is not None and own == "0":
@@ -105,8 +128,12 @@ def _drawn(entities: Iterable[Any], layer: str | None = None, depth: int = 0) ->
                 yield from _drawn(one.virtual_entities(), own, depth + 1)
 
 
-def _closed_line(entity: Any, n: int, layer: str, faults: list[Fault], others: Counter[str]) -> list[tuple[float, float]] | None:
-    """The corners of a closed polyline in the drawing's own plane, arcs in it followed; None if it is something else, which is noted."""
+def _closed_line(
+    entity: Any, n: int, layer: str, faults: list[Fault], others: Counter[str]
+) -> list[tuple[float, float]] | None:
+    """The corners of a closed polyline in the drawing's own plane, arcs in it followed; None if it is something else,
+    which is noted.
+    """
     from ezdxf.path import make_path
 
     kind = entity.dxftype()
@@ -122,7 +149,9 @@ def _closed_line(entity: Any, n: int, layer: str, faults: list[Fault], others: C
         return None
     heights = [z for _, _, z in points]
     if max(heights) - min(heights) > 1e-6 * max(1.0, *(abs(v) for p in points for v in p)):
-        faults.append(Fault(f"polyline {n}", f'it does not lie in the plane of the drawing (layer "{layer}"); it is left out'))
+        faults.append(
+            Fault(f"polyline {n}", f'it does not lie in the plane of the drawing (layer "{layer}"); it is left out')
+        )
         return None
     return [(x, y) for x, y, _ in points]
 
@@ -130,7 +159,11 @@ def _closed_line(entity: Any, n: int, layer: str, faults: list[Fault], others: C
 def _fineness(line: Any) -> float:
     """How near arcs are followed: a ten-thousandth of what a line spans."""
     points = [line.start, *line.control_vertices()]
-    return max(1e-9, 1e-4 * max(max(p.x for p in points) - min(p.x for p in points), max(p.y for p in points) - min(p.y for p in points)))
+    return max(
+        1e-9,
+        1e-4
+        * max(max(p.x for p in points) - min(p.x for p in points), max(p.y for p in points) - min(p.y for p in points)),
+    )
 
 
 def outline_rects(outlines: list[Outline], mm_per_px: float) -> list[Rect]:
@@ -142,12 +175,21 @@ def outline_rects(outlines: list[Outline], mm_per_px: float) -> list[Rect]:
         If the scale makes a panel smaller than a pixel.
     """
     if mm_per_px <= 0:
-        raise ShowError([Fault("scale", f"{mm_per_px:g} mm to a pixel is no scale; give the pixel pitch, for example 2.6")])
+        raise ShowError(
+            [Fault("scale", f"{mm_per_px:g} mm to a pixel is no scale; give the pixel pitch, for example 2.6")]
+        )
     rects = []
     for n, o in enumerate(outlines, 1):
         x0, y0 = round(o.x_mm / mm_per_px), round(o.y_mm / mm_per_px)
         x1, y1 = round((o.x_mm + o.w_mm) / mm_per_px), round((o.y_mm + o.h_mm) / mm_per_px)
         if x1 <= x0 or y1 <= y0:
-            raise ShowError([Fault(f"outline {n}", f"it is {o.w_mm:g} × {o.h_mm:g} mm, under a pixel at {mm_per_px:g} mm; check the scale")])
+            raise ShowError(
+                [
+                    Fault(
+                        f"outline {n}",
+                        f"it is {o.w_mm:g} × {o.h_mm:g} mm, under a pixel at {mm_per_px:g} mm; check the scale",
+                    )
+                ]
+            )
         rects.append(Rect(x0, y0, x1 - x0, y1 - y0))
     return rects

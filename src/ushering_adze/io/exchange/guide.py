@@ -29,8 +29,16 @@ def small_enough(path: Path, width: float, height: float) -> None:
         If it is larger than is worked with.
     """
     if not (min(width, height) >= 1 and max(width, height) <= MAX_SIDE and width * height <= MOST_PIXELS):
-        raise ShowError([Fault(path.name, f"it is {width:.6g} × {height:.6g} px, and 1 px to "
-                               f"{MOST_PIXELS // 10**6} million px, {MAX_SIDE} px a side, are worked with; save it smaller or cut it")])
+        raise ShowError(
+            [
+                Fault(
+                    path.name,
+                    f"it is {width:.6g} × {height:.6g} px, and 1 px to "
+                    f"{MOST_PIXELS // 10**6} million px, {MAX_SIDE} px a side, are worked with; save it smaller or "
+                    "cut it",
+                )
+            ]
+        )
 
 
 def read_guide(path: Path) -> Pixels:
@@ -57,9 +65,13 @@ def read_guide(path: Path) -> Pixels:
         with Image.open(path) as image:
             small_enough(path, *image.size)
     except Image.DecompressionBombError:
-        raise ShowError([Fault(path.name, f"it holds more than {MOST_PIXELS // 10**6} million px; save it smaller or cut it")]) from None
+        raise ShowError(
+            [Fault(path.name, f"it holds more than {MOST_PIXELS // 10**6} million px; save it smaller or cut it")]
+        ) from None
     except (OSError, ValueError, SyntaxError) as error:
-        raise ShowError([Fault(path.name, f"it cannot be read as a picture ({type(error).__name__}); save it again as PNG")]) from None
+        raise ShowError(
+            [Fault(path.name, f"it cannot be read as a picture ({type(error).__name__}); save it again as PNG")]
+        ) from None
     try:
         return read_still(path)[0]
     except MediaError as error:

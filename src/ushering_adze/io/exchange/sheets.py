@@ -39,15 +39,19 @@ def sheet_picture(sheet: Sheet) -> Pixels:
             _box(picture, item)
         elif isinstance(item, Line):
             if item.x1 == item.x2 and item.width == 1:
-                picture[max(0, int(item.y1)):int(item.y2), int(item.x1):int(item.x1) + 1] = _bgra(item.colour)
+                picture[max(0, int(item.y1)) : int(item.y2), int(item.x1) : int(item.x1) + 1] = _bgra(item.colour)
             elif item.y1 == item.y2 and item.width == 1:
-                picture[int(item.y1):int(item.y1) + 1, max(0, int(item.x1)):int(item.x2)] = _bgra(item.colour)
+                picture[int(item.y1) : int(item.y1) + 1, max(0, int(item.x1)) : int(item.x2)] = _bgra(item.colour)
             else:
-                ends = [(round((x - 0.5) * 16), round((y - 0.5) * 16)) for x, y in ((item.x1, item.y1), (item.x2, item.y2))]
+                ends = [
+                    (round((x - 0.5) * 16), round((y - 0.5) * 16)) for x, y in ((item.x1, item.y1), (item.x2, item.y2))
+                ]
                 cv2.line(picture, ends[0], ends[1], _bgra(item.colour), max(1, round(item.width)), cv2.LINE_AA, 4)
         elif isinstance(item, Circle):
             centre = (round((item.x - 0.5) * 16), round((item.y - 0.5) * 16))
-            cv2.circle(picture, centre, round(item.radius * 16), _bgra(item.colour), max(1, round(item.width)), cv2.LINE_AA, 4)
+            cv2.circle(
+                picture, centre, round(item.radius * 16), _bgra(item.colour), max(1, round(item.width)), cv2.LINE_AA, 4
+            )
         else:
             size, weight = max(6, round(item.size)), 700 if item.strong else 500
             x, words = item.x, printable(item.text)
@@ -69,10 +73,10 @@ def _box(picture: Pixels, item: Box) -> None:
         picture[y0:y1, x0:x1] = _bgra(item.fill)
     if item.stroke is not None:
         k, colour = item.width, _bgra(item.stroke)
-        picture[y0:min(y1, y0 + k), x0:x1] = colour
-        picture[max(y0, y1 - k):y1, x0:x1] = colour
-        picture[y0:y1, x0:min(x1, x0 + k)] = colour
-        picture[y0:y1, max(x0, x1 - k):x1] = colour
+        picture[y0 : min(y1, y0 + k), x0:x1] = colour
+        picture[max(y0, y1 - k) : y1, x0:x1] = colour
+        picture[y0:y1, x0 : min(x1, x0 + k)] = colour
+        picture[y0:y1, max(x0, x1 - k) : x1] = colour
 
 
 def _pdf_bytes(sheet: Sheet) -> bytes:
@@ -129,7 +133,14 @@ def write_sheet(sheet: Sheet, path: Path) -> None:
     """
     suffix = path.suffix.lower()
     if suffix not in SHEET_SUFFIXES:
-        raise ShowError([Fault(path.name, f'a pixel map is written as {", ".join(SHEET_SUFFIXES)}, not as "{path.suffix}"; name it so')])
+        raise ShowError(
+            [
+                Fault(
+                    path.name,
+                    f'a pixel map is written as {", ".join(SHEET_SUFFIXES)}, not as "{path.suffix}"; name it so',
+                )
+            ]
+        )
     if suffix == ".svg":
         data = as_svg(sheet).encode()
     elif suffix == ".pdf":

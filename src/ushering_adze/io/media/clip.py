@@ -45,18 +45,22 @@ def _open(path: Path) -> Any:
 class Converter:
     """Converts the frames of one stream to BGRA.
 
-    What is prepared for the first frame serves all that follow: made anew for each, it costs more than the conversion itself.
+    What is prepared for the first frame serves all that follow: made anew for each, it costs more than the conversion
+    itself.
     """
 
     def __init__(self) -> None:
         self._reformatter = VideoReformatter()
 
     def pixels(self, frame: Any) -> tuple[Pixels, bool]:
-        """A decoded frame by its own tags, and whether it is opaque; untagged ones count as BT.709 from 720 lines up, else BT.601."""
+        """A decoded frame by its own tags, and whether it is opaque; untagged ones count as BT.709 from 720 lines up,
+        else BT.601.
+        """
         options = {}
         if int(frame.colorspace) == 2:  # unspecified
             options["src_colorspace"] = "ITU709" if frame.height >= 720 else "ITU601"
-        # The quick way of libswscale leaves up to four last columns unwritten unless rows are whole runs of 16 pixels (seen with 9.5).
+        # The quick way of libswscale leaves up to four last columns unwritten unless rows are whole runs of 16 pixels
+        # (seen with 9.5).
         how = Interpolation.BILINEAR if frame.width % 16 == 0 else Interpolation.BILINEAR | Interpolation.ACCURATE_RND
         pixels = self._reformatter.reformat(frame, format="bgra", interpolation=how, threads=1, **options).to_ndarray()
         if any(c.is_alpha for c in frame.format.components):
@@ -65,7 +69,9 @@ class Converter:
 
 
 def decoded(container: Any, first: float | None = None) -> Iterator[tuple[float, Any]]:
-    """Every frame to the end of the pass, with its time in seconds from the first, whose own time is ``first`` if that is known."""
+    """Every frame to the end of the pass, with its time in seconds from the first, whose own time is ``first`` if that
+    is known.
+    """
     stream = container.streams.video[0]
     period = 1 / float(stream.average_rate or stream.base_rate or 25)
     for n, frame in enumerate(container.decode(stream)):
@@ -115,7 +121,11 @@ class ClipReader:
 
     def __init__(self, path: Path, turns: Turns | None = None) -> None:
         self._path = path
-        self._decoding, self._converting, self._sizing = Work(turns, self._behind), Work(turns, self._behind), Work(turns)
+        self._decoding, self._converting, self._sizing = (
+            Work(turns, self._behind),
+            Work(turns, self._behind),
+            Work(turns),
+        )
         self._container = _open(path)
         self._converter, self.sizes = Converter(), Sizes()
         self._ready: deque[_Made] = deque()
@@ -242,21 +252,30 @@ class ClipReader:
     def frame(self, seconds: float) -> Frame | None:
         """The newest decoded frame due at ``seconds``; never waits.  None until the first frame is there.
 
-        Room that this makes is filled from the next `go_on` on, or half a second later.  A position before the picture shown, or one that
-        leaps ahead, is sought: the picture stands until that one is there.
+        Room that this makes is filled from the next `go_on` on, or half a second later.  A position before the picture
+        shown, or one that leaps ahead, is sought: the picture stands until that one is there.
         """
         with self._room:
             leap = seconds > self._wanted + JUMP
             self._wanted = seconds
             if self._current is None or seconds <= self._current.time + 1:
                 self._came = time.monotonic()
-            newest = self._ready[-1].time if self._ready else self._current.time if self._current is not None else seconds
-            if self._current is not None and not self._stale and (seconds < self._current.time - 0.02 or (leap and seconds > newest + JUMP)):
+            newest = (
+                self._ready[-1].time if self._ready else self._current.time if self._current is not None else seconds
+            )
+            if (
+                self._current is not None
+                and not self._stale
+                and (seconds < self._current.time - 0.02 or (leap and seconds > newest + JUMP))
+            ):
                 self._target, self._stale = seconds, True
                 self._ready.clear()
                 self._room.notify_all()
-            while self._ready and self._target is None and (
-                    self._ready[0].time <= seconds + 1e-3 or self._current is None or self._stale):
+            while (
+                self._ready
+                and self._target is None
+                and (self._ready[0].time <= seconds + 1e-3 or self._current is None or self._stale)
+            ):
                 self._current, self._stale = self._ready.popleft(), False
                 self._took, self._came = True, time.monotonic()
             return self._current.frame if self._current is not None else None
@@ -274,18 +293,26 @@ class ClipReader:
         return next((m.sized.get(cut) for m in list(self._ready) if m.frame.serial == serial), None)
 
     def go_on(self) -> None:
-        """Let the next frames be decoded, or brought to sizes that were asked for: whoever takes them has time for that now."""
+        """Let the next frames be decoded, or brought to sizes that were asked for: whoever takes them has time for that
+        now.
+        """
         if self._took or self.sizes.news:
             with self._room:
                 self._took = False
                 self._room.notify_all()
 
     def wait(self, timeout: float, ahead: int = 1) -> bool:
-        """Wait until ``ahead`` frames (at most what is read ahead) are there beyond the one shown, or the clip has failed."""
+        """Wait until ``ahead`` frames (at most what is read ahead) are there beyond the one shown, or the clip has
+        failed.
+        """
         least = min(ahead, AHEAD)
         with self._room:
             return self._room.wait_for(
-                lambda: len(self._ready) >= least or (least == 1 and self._current is not None) or self.fault is not None, timeout)
+                lambda: (
+                    len(self._ready) >= least or (least == 1 and self._current is not None) or self.fault is not None
+                ),
+                timeout,
+            )
 
     def close(self) -> None:
         """Stop decoding; returns at once."""

@@ -30,7 +30,8 @@ AGAIN = 2.0
 
 
 def opened(address: str, width: int, height: int, rate: float) -> Any:
-    """Open a capture device, ``/dev/video0`` or one of FFmpeg's by its kind, such as ``lavfi:testsrc2``, or a stream by its URL.
+    """Open a capture device, ``/dev/video0`` or one of FFmpeg's by its kind, such as ``lavfi:testsrc2``, or a stream by
+    its URL.
 
     Only the ways of `ALLOWED` are gone, also by what an address leads to: FFmpeg knows others that read any file.
 
@@ -41,19 +42,32 @@ def opened(address: str, width: int, height: int, rate: float) -> Any:
     kind, _, rest = address.partition(":")
     local = address.startswith("/") or kind.lower() == "file"
     if not local and kind.lower() not in ALLOWED and not _MADE.fullmatch(address):
-        raise ValueError(f"{kind[:20]!r} is no way to read a feed here; there are /dev/video0, a file, {', '.join(sorted(ALLOWED))}")
+        raise ValueError(
+            f"{kind[:20]!r} is no way to read a feed here; there are /dev/video0, a file, {', '.join(sorted(ALLOWED))}"
+        )
     if address.startswith("/dev/"):  # Video4Linux: asked for its size, it gives the nearest it has
-        return av.open(address, format="v4l2", options={"video_size": f"{width}x{height}", "framerate": f"{rate:g}"},
-                       timeout=(OPENING, READING))
+        return av.open(
+            address,
+            format="v4l2",
+            options={"video_size": f"{width}x{height}", "framerate": f"{rate:g}"},
+            timeout=(OPENING, READING),
+        )
     if kind == "lavfi":
         return av.open(rest, format=kind)
-    options = {"protocol_whitelist": "file" if local else PROTOCOLS,
-               "fflags": "nobuffer", "flags": "low_delay", "probesize": "500000", "analyzeduration": "700000"}
+    options = {
+        "protocol_whitelist": "file" if local else PROTOCOLS,
+        "fflags": "nobuffer",
+        "flags": "low_delay",
+        "probesize": "500000",
+        "analyzeduration": "700000",
+    }
     return av.open(address, options=options, timeout=(OPENING, READING))
 
 
 class LivePlayer(Player):
-    """A capture device or stream; what fails is tried again until it is back, and a named picture stands in for it meanwhile."""
+    """A capture device or stream; what fails is tried again until it is back, and a named picture stands in for it
+    meanwhile.
+    """
 
     live = True
 
@@ -91,7 +105,9 @@ class LivePlayer(Player):
         for raw in container.decode(stream):
             if self._closed:
                 return
-            if self._address.startswith("lavfi:") and raw.time is not None:  # made, not captured: it comes as fast as it is read
+            if (
+                self._address.startswith("lavfi:") and raw.time is not None
+            ):  # made, not captured: it comes as fast as it is read
                 first = float(raw.time) if first is None else first
                 time.sleep(max(0.0, float(raw.time) - first - (time.monotonic() - began)))
             with self._converting:  # what comes while a frame is made is too late for that one anyway
@@ -137,7 +153,15 @@ class LivePlayer(Player):
 
 
 def _why(error: Exception) -> str:
-    words = {"FileNotFoundError": "there is no such device or stream", "ConnectionRefusedError": "nobody sends there",
-             "PermissionError": "this user may not read it", "OSError": "it cannot be opened", "TimeoutError": "nothing came in time",
-             "ExitError": "nothing came in time", "InvalidDataError": "what comes is no picture"}
-    return words.get(type(error).__name__, str(error) if isinstance(error, ValueError) else f"it failed ({type(error).__name__})")
+    words = {
+        "FileNotFoundError": "there is no such device or stream",
+        "ConnectionRefusedError": "nobody sends there",
+        "PermissionError": "this user may not read it",
+        "OSError": "it cannot be opened",
+        "TimeoutError": "nothing came in time",
+        "ExitError": "nothing came in time",
+        "InvalidDataError": "what comes is no picture",
+    }
+    return words.get(
+        type(error).__name__, str(error) if isinstance(error, ValueError) else f"it failed ({type(error).__name__})"
+    )

@@ -12,7 +12,15 @@ from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, Input, PatternSource, Source, Still
 from ushering_adze.core.signal.timing import exact_rate, rate_words
 from ushering_adze.io.media.live import LivePlayer
-from ushering_adze.io.media.player import ClipPlayer, CountdownPlayer, FixedPlayer, FolderPlayer, LinePlayer, LostPlayer, Player
+from ushering_adze.io.media.player import (
+    ClipPlayer,
+    CountdownPlayer,
+    FixedPlayer,
+    FolderPlayer,
+    LinePlayer,
+    LostPlayer,
+    Player,
+)
 from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
 from ushering_adze.io.turns import Turns
 
@@ -24,9 +32,15 @@ def opening_key(source: Source) -> tuple[object, ...]:
     ----------
     source : Source
     """
-    drawn = isinstance(source, PatternSource) or (isinstance(source, Input) and source.address is None and source.stand_in is None)
+    drawn = isinstance(source, PatternSource) or (
+        isinstance(source, Input) and source.address is None and source.stand_in is None
+    )
     left_out = {"colour", "id"} if drawn else {"colour", "id", "name"}  # what the program draws says what it is called
-    fields = {name: value for name, value in source.__dict__.items() if name in type(source).model_fields and name not in left_out}
+    fields = {
+        name: value
+        for name, value in source.__dict__.items()
+        if name in type(source).model_fields and name not in left_out
+    }
     return tuple(fields.items())
 
 
@@ -55,18 +69,29 @@ def open_player(source: Source, turns: Turns | None = None) -> Player:
             case Input(address=str()):
                 return LivePlayer(source, turns)
             case Input(stand_in=None):
-                words = f"{source.width}×{source.height}{'i' if source.interlaced else ''} at {rate_words(exact_rate(source.rate))} Hz"
-                return FixedPlayer(source, Frame(input_picture(source.name, words, source.width, source.height), next(serials)))
+                words = (
+                    f"{source.width}×{source.height}{'i' if source.interlaced else ''} at "
+                    f"{rate_words(exact_rate(source.rate))} Hz"
+                )
+                return FixedPlayer(
+                    source, Frame(input_picture(source.name, words, source.width, source.height), next(serials))
+                )
             case Input(stand_in=str(path)):
                 at = Path(path)
-                return FixedPlayer(source, still_frame(at)) if at.suffix.lower() in SUFFIXES else ClipPlayer(source, at, turns)
+                return (
+                    FixedPlayer(source, still_frame(at))
+                    if at.suffix.lower() in SUFFIXES
+                    else ClipPlayer(source, at, turns)
+                )
             case PatternSource(pattern="line"):
                 return LinePlayer(source)
             case PatternSource():
                 label = Label(source.name)
                 red, green, blue = rgb_of(source.ink)
                 look = Look(source.spacing, source.line, (blue, green, red))
-                return FixedPlayer(source, Frame(shaped(source.pattern, source.width, source.height, label, look), next(serials)))
+                return FixedPlayer(
+                    source, Frame(shaped(source.pattern, source.width, source.height, label, look), next(serials))
+                )
     except MediaError as error:
         return LostPlayer(source, str(error))
     except Exception as error:  # a source must never take the show down with it

@@ -91,7 +91,9 @@ class LostPlayer(Player):
 
 
 class _Drawn:
-    """Pictures by number, each made once: the one asked for now if it must be, the next one ahead, in a thread and in its turn."""
+    """Pictures by number, each made once: the one asked for now if it must be, the next one ahead, in a thread and in
+    its turn.
+    """
 
     def __init__(self, make: Callable[[int], Frame], keep: int, turns: Turns | None) -> None:
         self._make, self._keep = make, keep

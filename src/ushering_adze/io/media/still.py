@@ -42,7 +42,9 @@ def read_still(path: Path) -> tuple[Pixels, bool]:
                 turned = Image.fromarray(grey)
             rgba = np.asarray(turned.convert("RGBA"))
     except ShowError as error:
-        raise MediaError(f"no file {path.name}" if not path.exists() else f"{path.name}: {error.faults[0].what}") from None
+        raise MediaError(
+            f"no file {path.name}" if not path.exists() else f"{path.name}: {error.faults[0].what}"
+        ) from None
     except FileNotFoundError:
         raise MediaError(f"no file {path.name}") from None
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:

@@ -33,7 +33,9 @@ def write_png(pixels: Pixels, path: Path) -> None:
 
 
 class PngSink:
-    """Takes an output's frames and keeps the newest in a PNG file, written at most once in ``period`` seconds, in a thread of its own."""
+    """Takes an output's frames and keeps the newest in a PNG file, written at most once in ``period`` seconds, in a
+    thread of its own.
+    """
 
     def __init__(self, path: Path, period: float = 1.0) -> None:
         self.path = path
@@ -56,7 +58,9 @@ class PngSink:
         """Why the file is not what was sent, or None."""
         began = self._began
         if began is not None and time.monotonic() - began > STALLED:
-            return f"{self.path.parent} has not answered for {time.monotonic() - began:.0f} s; bind it to another folder"
+            return (
+                f"{self.path.parent} has not answered for {time.monotonic() - began:.0f} s; bind it to another folder"
+            )
         return self._failed
 
     def _run(self) -> None:
@@ -75,7 +79,9 @@ class PngSink:
                 self._failed = str(error)
             except Exception as error:
                 log.exception("picture not written")
-                self._failed = f"{self.path.name} could not be written ({type(error).__name__}); bind it to another folder"
+                self._failed = (
+                    f"{self.path.name} could not be written ({type(error).__name__}); bind it to another folder"
+                )
             self._began = None
             with self._change:
                 self._change.wait_for(lambda: self._closed, self._period)

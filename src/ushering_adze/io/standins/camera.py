@@ -40,30 +40,41 @@ class StandinCamera:
 
     shutters, longest = True, 1024.0
 
-    def __init__(self, show: Show, surface: str, width: int = 2600, crooked: float = 1.0, noise: float = 0.0012) -> None:
+    def __init__(
+        self, show: Show, surface: str, width: int = 2600, crooked: float = 1.0, noise: float = 0.0012
+    ) -> None:
         bare = StandinScreen(show, surface, 0.02, crooked)
         face = bare.face
         rng = np.random.default_rng(crc32(f"camera/{surface}".encode()))
         height = round(width * min(1.0, face.h / face.w * 1.2 + 0.06))
         self.size = width, height
         margin = 0.06
-        wide = min(width * (1 - 2 * margin), height * (1 - 2 * margin) * face.w / face.h)  # all of a tall screen is in the picture as well
+        wide = min(
+            width * (1 - 2 * margin), height * (1 - 2 * margin) * face.w / face.h
+        )  # all of a tall screen is in the picture as well
         tall = wide * face.h / face.w
         top = (height - tall) / 2
         left, right = (width - wide) / 2, (width + wide) / 2
         corners = np.array([[left, top], [right, top], [right, top + tall], [left, top + tall]])
         corners += rng.uniform(-0.012, 0.012, (4, 2)) * width
-        lens = Lens(width, height, float(rng.uniform(-0.02, -0.01)), 0.0, (float(rng.uniform(-2, 2)), float(rng.uniform(-2, 2))))
+        lens = Lens(
+            width, height, float(rng.uniform(-0.02, -0.01)), 0.0, (float(rng.uniform(-2, 2)), float(rng.uniform(-2, 2)))
+        )
         screen_corners = [(0, 0), (face.w, 0), (face.w, face.h), (0, face.h)]
         self._view = View(lens, homography(corners, screen_corners))
         u, v = np.meshgrid(np.arange(-(-width // 8) + 1) * 8.0, np.arange(-(-height // 8) + 1) * 8.0)
-        x, y = filled(self._view.to_screen(np.stack([u, v], -1)), (np.arange(width) + 0.5) / 8, (np.arange(height) + 0.5) / 8)
+        x, y = filled(
+            self._view.to_screen(np.stack([u, v], -1)), (np.arange(width) + 0.5) / 8, (np.arange(height) + 0.5) / 8
+        )
         inside = (x >= 0) & (x <= face.w) & (y >= 0) & (y <= face.h)
         # a pixel at the screen's edge sees a part of it only
         soft = cv2.GaussianBlur(inside.astype(np.float32), (0, 0), 0.6)
         self._back = (DRAPE + (1 - DRAPE) * soft).astype(np.float32)
         regions = {r.id: r for r in bare.feeds}
-        self._lit = [lit_at(p.pose, regions[p.region], show.output(p.output), self.size, self._view.to_screen) for p in bare.projectors]
+        self._lit = [
+            lit_at(p.pose, regions[p.region], show.output(p.output), self.size, self._view.to_screen)
+            for p in bare.projectors
+        ]
         self._ambient = np.float32(bare.ambient + 0.05)
         peak = max(float(p.pose.peak) for p in self._lit)
         self._full = peak * 2.4
@@ -71,9 +82,15 @@ class StandinCamera:
         self._rng = np.random.default_rng(crc32(f"noise/{surface}".encode()))
         self._grain = self._rng.standard_normal((height, width)).astype(np.float32)
 
-    def photograph(self, rasters: Mapping[str, Pixels], exposure: float = 1.0, shut: frozenset[str] = frozenset(),
-                   colour: bool = False) -> Floats:
-        """A photograph while outputs show these rasters, BGRA or grey; an output without one shows black, one that is shut nothing.
+    def photograph(
+        self,
+        rasters: Mapping[str, Pixels],
+        exposure: float = 1.0,
+        shut: frozenset[str] = frozenset(),
+        colour: bool = False,
+    ) -> Floats:
+        """A photograph while outputs show these rasters, BGRA or grey; an output without one shows black, one that is
+        shut nothing.
 
         Returns
         -------
@@ -97,7 +114,7 @@ class StandinCamera:
             back = np.asarray(cv2.merge([back] * 3), np.float32)
             grain = np.asarray(cv2.merge([grain, np.roll(grain, 131, 1), np.roll(grain, 57, 0)]), np.float32)
         for top in range(0, self.size[1], BAND):
-            band = np.s_[top:top + BAND]
+            band = np.s_[top : top + BAND]
             self._take(total[band], back[band], grain[band])
         return total
 

@@ -1,7 +1,7 @@
 """A stand-in screen: projectors that hang a little crooked light it, and their light adds.
 
-How each projector truly hangs is drawn from its name, so that it is the same every time, and is known only here: the rest of the
-program sees what a camera or the eye would see.
+How each projector truly hangs is drawn from its name, so that it is the same every time, and is known only here: the
+rest of the program sees what a camera or the eye would see.
 """
 
 from __future__ import annotations
@@ -31,8 +31,8 @@ LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 class Pose(NamedTuple):
     """How a stand-in projector truly hangs and shines: hidden from the rest of the program.
 
-    ``peak`` is the white in the middle of its picture in cd/m², ``leak`` its black as a share of white, ``tint`` the strength of red,
-    green and blue.
+    ``peak`` is the white in the middle of its picture in cd/m², ``leak`` its black as a share of white, ``tint`` the
+    strength of red, green and blue.
     """
 
     view: View
@@ -42,13 +42,21 @@ class Pose(NamedTuple):
     tint: tuple[float, float, float]
 
 
-def _pose(screen: Projection, lumens: float, contrast: float, region: Region, output: Output, face: Rect, crooked: float) -> Pose:
+def _pose(
+    screen: Projection, lumens: float, contrast: float, region: Region, output: Output, face: Rect, crooked: float
+) -> Pose:
     rng = np.random.default_rng(crc32(f"{screen.id}/{region.id}/{output.id}".encode()))
     width, height = output.timing.width, output.timing.height
     x, y, w, h = region.x - face.x, region.y - face.y, region.w, region.h
     spill = 0.012 + 0.013 * crooked
-    ideal = np.array([[x - spill * w, y - spill * h], [x + w * (1 + spill), y - spill * h], [x + w * (1 + spill), y + h * (1 + spill)],
-                      [x - spill * w, y + h * (1 + spill)]])
+    ideal = np.array(
+        [
+            [x - spill * w, y - spill * h],
+            [x + w * (1 + spill), y - spill * h],
+            [x + w * (1 + spill), y + h * (1 + spill)],
+            [x - spill * w, y + h * (1 + spill)],
+        ]
+    )
     corners = ideal + rng.uniform(-0.010, 0.010, (4, 2)) * crooked * (w, h)
     lens = Lens(width, height, float(rng.uniform(-0.003, 0.003)) * crooked, float(rng.uniform(-0.001, 0.001)) * crooked)
     raster = [(0, 0), (width, 0), (width, height), (0, height)]
@@ -56,12 +64,19 @@ def _pose(screen: Projection, lumens: float, contrast: float, region: Region, ou
     area = abs(float(cv2.contourArea(corners.astype(np.float32)))) * pixel_m**2
     bright = (lumens or 8000.0) * float(1 + rng.uniform(-0.04, 0.04) * crooked)
     tint = 1 + rng.uniform(-0.03, 0.0, 3) * crooked
-    return Pose(View(lens, homography(raster, corners)), float(2.2 + rng.uniform(-0.12, 0.12) * crooked), bright * screen.gain / (pi * area),
-                float((1 + rng.uniform(-0.08, 0.08) * crooked) / contrast), (float(tint[0]), float(tint[1]), float(tint[2])))
+    return Pose(
+        View(lens, homography(raster, corners)),
+        float(2.2 + rng.uniform(-0.12, 0.12) * crooked),
+        bright * screen.gain / (pi * area),
+        float((1 + rng.uniform(-0.08, 0.08) * crooked) / contrast),
+        (float(tint[0]), float(tint[1]), float(tint[2])),
+    )
 
 
 class _Lit(NamedTuple):
-    """A projector and where its light falls on a picture: places on its raster, and the strength of its light, within ``where``."""
+    """A projector and where its light falls on a picture: places on its raster, and the strength of its light, within
+    ``where``.
+    """
 
     region: str
     output: str
@@ -74,7 +89,9 @@ class _Lit(NamedTuple):
 
 
 class Seen(NamedTuple):
-    """What a stand-in screen shows: luminance in cd/m² of each output's projector and of all, shape (h, w), and a picture of it, BGRA."""
+    """What a stand-in screen shows: luminance in cd/m² of each output's projector and of all, shape (h, w), and a
+    picture of it, BGRA.
+    """
 
     surface: str
     face: tuple[int, int]
@@ -153,7 +170,9 @@ class StandinScreen:
         return _luminance(self.light(rasters))
 
     def seen(self, rasters: Mapping[str, Pixels]) -> Seen:
-        """What the screen looks like when outputs show these rasters; its picture is dimmed so that two whites do not burn out."""
+        """What the screen looks like when outputs show these rasters; its picture is dimmed so that two whites do not
+        burn out.
+        """
         total = np.full((self.size[1], self.size[0], 3), self.ambient, np.float32)
         parts = {}
         for lit in self._lit:
@@ -170,11 +189,17 @@ def _luminance(light: Floats) -> Floats:
     return np.asarray(cv2.transform(light, LUMA[None]), np.float32)
 
 
-def lit_at(pose: Pose, region: Region, output: Output, size: tuple[int, int],
-           to_screen: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> _Lit:
+def lit_at(
+    pose: Pose,
+    region: Region,
+    output: Output,
+    size: tuple[int, int],
+    to_screen: Callable[[NDArray[np.float64]], NDArray[np.float64]],
+) -> _Lit:
     """Where a projector's light falls on the pixels of a picture of the screen.
 
-    ``to_screen`` takes points of the picture, shape (h, w, 2), to points of the screen; it is asked at every eighth pixel.
+    ``to_screen`` takes points of the picture, shape (h, w, 2), to points of the screen; it is asked at every eighth
+    pixel.
     """
     width, height = output.timing.width, output.timing.height
     step = min(8, max(1, size[0] // 60))
@@ -187,7 +212,11 @@ def lit_at(pose: Pose, region: Region, output: Output, size: tuple[int, int],
     dx = pose.view.from_screen(grid + np.array([e, 0])) - pose.view.from_screen(grid - np.array([e, 0]))
     dy = pose.view.from_screen(grid + np.array([0, e])) - pose.view.from_screen(grid - np.array([0, e]))
     dense = np.abs(dx[..., 0] * dy[..., 1] - dx[..., 1] * dy[..., 0])
-    x, y, dense = filled(np.concatenate([coarse, dense[..., None]], -1), (np.arange(size[0]) + 0.5) / step, (np.arange(size[1]) + 0.5) / step)
+    x, y, dense = filled(
+        np.concatenate([coarse, dense[..., None]], -1),
+        (np.arange(size[0]) + 0.5) / step,
+        (np.arange(size[1]) + 0.5) / step,
+    )
     corners = pose.view.to_screen(np.array([[0, 0], [width, 0], [width, height], [0, height]], float))
     mean = width * height / abs(float(cv2.contourArea(corners.astype(np.float32))))
     inside = (x >= 0) & (x <= width) & (y >= 0) & (y <= height)
@@ -211,17 +240,23 @@ def _light_of_codes(pose: Pose) -> Floats:
 
 
 def thrown(lit: _Lit, raster: Pixels | None, scale: float = 1.0) -> Floats:
-    """The light one projector throws where its light falls at all, shape (h, w, 3), red first; with no raster, that of black."""
+    """The light one projector throws where its light falls at all, shape (h, w, 3), red first; with no raster, that of
+    black.
+    """
     p = lit.pose
     if raster is None:
         return np.asarray(cv2.merge([lit.strength * np.float32(p.leak * t) for t in p.tint]), np.float32)
     maps = lit.maps
     if scale < 0.75:
-        small = cv2.resize(raster, (max(1, round(lit.width * scale)), max(1, round(lit.height * scale))), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(
+            raster, (max(1, round(lit.width * scale)), max(1, round(lit.height * scale))), interpolation=cv2.INTER_AREA
+        )
         kx, ky = np.float32(small.shape[1] / lit.width), np.float32(small.shape[0] / lit.height)
         half = np.float32(0.5)
         maps, raster = ((maps[0] + half) * kx - half, (maps[1] + half) * ky - half), np.asarray(small, np.uint8)
-    light = cv2.LUT(cv2.cvtColor(raster, cv2.COLOR_BGRA2RGB), _light_of_codes(p)[None, :, None] * np.array(p.tint, np.float32))
+    light = cv2.LUT(
+        cv2.cvtColor(raster, cv2.COLOR_BGRA2RGB), _light_of_codes(p)[None, :, None] * np.array(p.tint, np.float32)
+    )
     fallen = remapped(np.asarray(light, np.float32), *maps)
     return np.asarray(cv2.multiply(fallen, cv2.merge([lit.strength] * 3), fallen), np.float32)
 

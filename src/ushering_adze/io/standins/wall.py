@@ -1,6 +1,7 @@
 """A stand-in LED wall whose cabinets come from two deliveries: some are darker, tinted, and bend grey another way.
 
-Which ones, and by how much, is drawn from the wall's name and known only here; the rest of the program sees what the eye or a meter sees.
+Which ones, and by how much, is drawn from the wall's name and known only here; the rest of the program sees what the
+eye or a meter sees.
 """
 
 from __future__ import annotations
@@ -70,7 +71,10 @@ class StandinWall:
         rng = np.random.default_rng(crc32(f"wall/{wall.id}".encode()))
         late = max(1, round(wall.columns * float(rng.uniform(0.2, 0.4))))
         dim, red, blue = float(rng.uniform(0.86, 0.93)), float(rng.uniform(0.97, 1.0)), float(rng.uniform(0.92, 0.97))
-        self._deliveries = (_Delivery((1.0, 1.0, 1.0), 2.2), _Delivery((dim * red, dim, dim * blue), float(rng.uniform(2.26, 2.36))))
+        self._deliveries = (
+            _Delivery((1.0, 1.0, 1.0), 2.2),
+            _Delivery((dim * red, dim, dim * blue), float(rng.uniform(2.26, 2.36))),
+        )
         self._late = frozenset(c for c in cells_of(wall) if c[0] > wall.columns - late)
 
     def seen(self, rasters: Mapping[str, Pixels]) -> Seen:
@@ -91,7 +95,10 @@ class StandinWall:
         """The light of what one output feeds, in the wall's own pixels at the simulation's size; red first."""
         light = np.zeros((*raster.shape[:2], 3), np.float32)
         code = np.arange(256) / 255
-        tables = [np.stack([(PEAK * t * code**d.gamma).astype(np.float32) for t in d.tint], -1)[None] for d in self._deliveries]
+        tables = [
+            np.stack([(PEAK * t * code**d.gamma).astype(np.float32) for t in d.tint], -1)[None]
+            for d in self._deliveries
+        ]
         for cell, rect in cell_rects(self._wall, place).items():
             cut = rect.cut()
             part = raster[cut]
@@ -100,13 +107,15 @@ class StandinWall:
         around, box = place.around, place.box
         whole = np.zeros((around.h, around.w, 3), np.float32)
         x0, y0 = max(0, around.x), max(0, around.y)
-        part = light[y0:around.foot, x0:around.right]
-        whole[y0 - around.y:y0 - around.y + part.shape[0], x0 - around.x:x0 - around.x + part.shape[1]] = part
+        part = light[y0 : around.foot, x0 : around.right]
+        whole[y0 - around.y : y0 - around.y + part.shape[0], x0 - around.x : x0 - around.x + part.shape[1]] = part
         kx, ky = self._size[0] / self.face[0], self._size[1] / self.face[1]
         left, top = round(box.x * kx), round(box.y * ky)
         w, h = max(1, round(box.right * kx) - left), max(1, round(box.foot * ky) - top)
         found = np.zeros((self._size[1], self._size[0], 3), np.float32)
-        found[top:top + h, left:left + w] = cv2.resize(unoriented(whole, place.flip, place.turn), (w, h), interpolation=cv2.INTER_AREA)
+        found[top : top + h, left : left + w] = cv2.resize(
+            unoriented(whole, place.flip, place.turn), (w, h), interpolation=cv2.INTER_AREA
+        )
         return found
 
     def read(self, cells: Iterable[tuple[int, int]], code: int = 255) -> Reading:

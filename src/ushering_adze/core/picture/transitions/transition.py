@@ -22,9 +22,11 @@ class Transition(NamedTuple):
     words : str
         On the desk.
     shares : callable (progress, parameters) -> (before, after), optional
-        For one that is a mix: the weight of either picture, 0 to 1, adding to 1.  Nothing has to be drawn of its own then.
+        For one that is a mix: the weight of either picture, 0 to 1, adding to 1.  Nothing has to be drawn of its own
+        then.
     draw : callable (before, after, progress, parameters) -> picture, optional
-        For any other: from two pictures of the layer's box, of the same size and premultiplied, a new one.  It may not write into them.
+        For any other: from two pictures of the layer's box, of the same size and premultiplied, a new one.  It may not
+        write into them.
     """
 
     name: str
