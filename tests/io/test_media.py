@@ -17,6 +17,7 @@ from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import ClipReader, Converter, frame_at
 from ushering_adze.io.media.still import read_still
 from ushering_adze.io.showfile import absolute, media_faults, portable, read_show, save_show
+from waiting import wait_for
 
 
 def write_clip(
@@ -272,3 +273,27 @@ def test_media_paths_follow_the_show_to_another_folder(demo_file: Path, tmp_path
     assert len(media_faults(absolute(near, tmp_path))) == 9
     save_show(show, tmp_path / "other.adze")
     assert read_show(tmp_path / "other.adze") == show, "saved elsewhere it leads where it led"
+
+
+def test_a_clip_is_sent_to_any_moment_and_goes_on_from_there(tmp_path: Path) -> None:
+    """Forward, backward, past its end and round: what is shown there is what decoding from the beginning finds."""
+    path = write_clip(tmp_path / "steps.mp4", [8 * n for n in range(30)])
+    length = 30 / 25
+    reader = ClipReader(path)
+    try:
+        assert reader.wait(20)
+        for seconds in (0.0, 0.04, 1.0 + 5 * length, 0.4, 1.1, 0.2, 3 * length + 0.2, 0.0):
+            expected = frame_at(path, seconds).pixels
+
+            def there(seconds: float = seconds, expected: np.ndarray = expected) -> bool:
+                frame = reader.frame(seconds)
+                reader.go_on()
+                return frame is not None and np.array_equal(frame.pixels, expected)
+
+            assert wait_for(there), seconds
+        before = reader.frame(0.0)
+        assert before is not None
+        assert wait_for(lambda: (f := reader.frame(0.4)) is not None and f.serial != before.serial), "and goes on"
+    finally:
+        reader.close()
+        reader.join(5)

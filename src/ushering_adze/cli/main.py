@@ -189,12 +189,15 @@ def act(
 
 @app.command()
 def schema(
-    what: Annotated[str, typer.Argument(metavar="[show|actions]", help="Of the show format, or of actions.")] = "show",
+    what: Annotated[str, typer.Argument(metavar="[show|actions|report]", help="Of which format.")] = "show",
 ) -> None:
-    """Print a JSON Schema: that of the show format, or of actions."""
-    if what not in ("show", "actions"):
-        raise ShowError([Fault("schema", f"{shortened(what)} has none; write show or actions")])
-    print(json.dumps(show_schema() if what == "show" else actions_schema(), indent=1, ensure_ascii=False))
+    """Print a JSON Schema: of the show format, of actions, or of reports."""
+    from ushering_adze.playout.report import report_schema
+
+    schemas = {"show": show_schema, "actions": actions_schema, "report": report_schema}
+    if what not in schemas:
+        raise ShowError([Fault("schema", f"{shortened(what)} has none; write show, actions or report")])
+    print(json.dumps(schemas[what](), indent=1, ensure_ascii=False))
 
 
 @app.command()

@@ -70,15 +70,17 @@ def noticed(state: State) -> set[str]:
 
 
 class Engine:
-    """Runs a show.  All methods may be called from any thread and return at once."""
+    """Runs a show, by a clock that is handed in.  All methods may be called from any thread and return at once."""
 
     def __init__(
         self,
         show: Show,
         on_report: Callable[[Report], None] | None = None,
         on_refused: Callable[[Show, str], None] = lambda show, why: None,
+        clock: Callable[[], float] = time.perf_counter,
     ) -> None:
         keep_freed_memory()
+        self._clock = clock
         self._lock = threading.Lock()
         self._commands = Commands()
         self._closing = False
@@ -342,23 +344,23 @@ class Engine:
 
     def _run(self) -> None:
         self._renderer.fill()
-        self._frame(time.perf_counter())  # draws everything, outside any frame's time
+        self._frame(self._clock())  # draws everything, outside any frame's time
         if not self._going.is_set():
             self._going.wait()
             self._pool.wait(READY_WAIT, only=sources_of(self._stage.program.target))
-        start = time.perf_counter()
+        start = self._clock()
         tick = 0
         while not self._closing:
             period = self._stage.show.frame_seconds
             due = start + tick * period
-            ahead = due - time.perf_counter()
+            ahead = due - self._clock()
             while ahead > 0:
                 if self._edited.wait(ahead) and not self._between(due):
                     break  # no time for the edit alone: the frame comes a little early, with the edit in it
-                ahead = due - time.perf_counter()
-            began = time.perf_counter()
+                ahead = due - self._clock()
+            began = self._clock()
             self._frame(began)
-            done = time.perf_counter()
+            done = self._clock()
             if tick >= SETTLED:
                 self._settled.set()
             tick += 1
@@ -385,7 +387,7 @@ class Engine:
             return
         self._acted = False
         states = [self._stage.program.target, *([self._stage.preview()] if self._stage.previewing else [])]
-        seen = noticed(self._stage.program.at(time.perf_counter()))
+        seen = noticed(self._stage.program.at(self._clock()))
         coming = set().union(*map(sources_of, states)) - seen
         self._renderer.foresee(states, self._pool.frames(coming | self._coming - seen), self._pool.requests)
         self._coming = coming
@@ -401,7 +403,7 @@ class Engine:
         is due.
         """
         self._edited.clear()
-        now = time.perf_counter()
+        now = self._clock()
         if due - now < self._edit_seconds * 1.25 + 0.001:
             self._edit_seconds *= 0.9  # what was slow once may be tried again
             return False
@@ -413,7 +415,7 @@ class Engine:
             return True
         if changed:
             self._hand_over_lit(changed)
-            self._edit_seconds = time.perf_counter() - now
+            self._edit_seconds = self._clock() - now
         return True
 
     def _frame(self, now: float) -> None:

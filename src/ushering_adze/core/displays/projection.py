@@ -139,9 +139,10 @@ def overlap_px_from(value: float, unit: str, screen: Projection, down: bool = Fa
     >>> from ushering_adze.core.show import Projector
     >>> p = tuple(Projector(id=i, name=i, width=1920, height=1080) for i in "abcd")
     >>> s = Projection(id="s", name="S", width_mm=9000, height_mm=5000, projectors=p, rows=2)
-    >>> overlap_px_from(600, "mm", s), overlap_px_from(12.5, "%", s), overlap_px_from(240, "px", s),
-    ...     overlap_px_from(10, "%", s, down=True)
-    (240, 240, 240, 108)
+    >>> overlap_px_from(600, "mm", s), overlap_px_from(12.5, "%", s), overlap_px_from(240, "px", s)
+    (240, 240, 240)
+    >>> overlap_px_from(10, "%", s, down=True)
+    108
     """
     if unit == "px":
         return round(value)

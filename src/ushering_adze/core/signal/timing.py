@@ -137,9 +137,10 @@ def rate_words(rate: Fraction | float) -> str:
 
     Examples
     --------
-    >>> rate_words(Fraction(60000, 1001)), rate_words(Fraction(24000, 1001)), rate_words(60.0),
-    ...     rate_words(Fraction(25, 2))
-    ('59.94', '23.976', '60', '12.5')
+    >>> rate_words(Fraction(60000, 1001)), rate_words(Fraction(24000, 1001)), rate_words(60.0)
+    ('59.94', '23.976', '60')
+    >>> rate_words(Fraction(25, 2))
+    '12.5'
     """
     value = float(rate)
     for digits in (0, 1, 2, 3):

@@ -16,7 +16,7 @@ from ushering_adze.core.plane.snap import SnapLines, snap_lines, snapped
 from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.map.raster import HEAD, RULER, RasterView, region_colour
+from ushering_adze.desk.map.landing_raster import HEAD, RULER, RasterView, region_colour
 from ushering_adze.desk.pictures import hatch, image_of
 from ushering_adze.desk.session import Session
 

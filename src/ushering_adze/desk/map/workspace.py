@@ -33,12 +33,12 @@ from ushering_adze.desk.map.benchtop import Benchtop
 from ushering_adze.desk.map.canvas_drawing import Tool
 from ushering_adze.desk.map.canvas_view import CanvasView
 from ushering_adze.desk.map.guides import Guides
+from ushering_adze.desk.map.landing_raster import Shown
 from ushering_adze.desk.map.linked_room import LinkedRoom
 from ushering_adze.desk.map.lists import CheckPanel, RegionList
 from ushering_adze.desk.map.loupe import Loupe
 from ushering_adze.desk.map.output_view import OutputView
 from ushering_adze.desk.map.panel import GeometryPanel
-from ushering_adze.desk.map.raster import Shown
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import name_and_fill, tool_button
 
