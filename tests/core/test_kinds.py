@@ -72,7 +72,7 @@ after = drawn()
 assert before != after, "drawn in the grid"
 session.undo()
 assert drawn() == before and session.show == show, "undone"
-session.engine.stop()
+session.playout.stop()
 print("known everywhere")
 """
 

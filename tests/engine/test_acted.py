@@ -8,7 +8,6 @@ import json
 from pathlib import Path
 
 import numpy as np
-import pytest
 
 from ushering_adze.core.show import document_of, show_from_document
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
@@ -34,15 +33,10 @@ def test_a_show_of_version_1_is_the_demo_and_is_saved_as_version_2() -> None:
     assert read_show(STORED / "version-1.adze").name == show.name
 
 
-@pytest.mark.parametrize("version", [1, 2])
-def test_the_frames_of_an_evening_are_those_from_before(version: int) -> None:
+def test_the_frames_of_an_evening_are_those_from_before() -> None:
     """Stage 7, take, interrupt with 6 at 1.0 s, back: every sixteenth pixel of five outputs, clips and all."""
     stored = np.load(STORED / "evening.npz")
-    show = (
-        demo_show()
-        if version == 2
-        else absolute(show_from_document(json.loads((STORED / "version-1.adze").read_text())), DEMO_ROOT)
-    )
+    show = demo_show()
     seen = {
         f"{shoot.name}/{id}": pixels[::16, ::16, :3]
         for shoot in acted(show, script_from(json.loads((STORED / "evening.json").read_text())))

@@ -405,5 +405,5 @@ def table_of_actions() -> str:
             for name, field in kind.model_fields.items()
             if name != "do"
         ]
-        lines.append(f"| `{kind.model_fields['do'].default}` | {', '.join(fields)} | {(kind.__doc__ or '').strip()} |")
+        lines.append(f"| `{kind.model_fields['do'].default}` | {', '.join(fields)} | {' '.join((kind.__doc__ or '').split())} |")
     return "\n".join(lines) + "\n"
