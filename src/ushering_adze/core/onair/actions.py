@@ -405,5 +405,6 @@ def table_of_actions() -> str:
             for name, field in kind.model_fields.items()
             if name != "do"
         ]
-        lines.append(f"| `{kind.model_fields['do'].default}` | {', '.join(fields)} | {' '.join((kind.__doc__ or '').split())} |")
+        does = " ".join((kind.__doc__ or "").split())
+        lines.append(f"| `{kind.model_fields['do'].default}` | {', '.join(fields)} | {does} |")
     return "\n".join(lines) + "\n"
