@@ -135,6 +135,7 @@ class RoomView(QWidget):
             stage.show,
             stage.on_program,
             stage.staged,
+            bool(stage.edits),
             report.delta,
             tuple(r.source_ids for r in report.surfaces.values()),
             report.moving,
@@ -217,7 +218,10 @@ class RoomView(QWidget):
         p.setFont(theme.font(13))
         p.setPen(theme.colour(theme.TEXT if preset else theme.DIM))
         if preset:
-            words = f"{preset.number}  {preset.name}"
+            edited = self._role == "preview" and stage.edits
+            words = f"{preset.number}  {preset.name}{', edited' if edited else ''}"
+        elif self._role == "preview" and stage.edits:
+            words = "edited upon what is on program"
         else:
             words = "as declared" if self._role == "program" else "nothing staged: type a number, then Enter"
         theme.left(p, QRectF(104, 0, 420, HEAD), words)
