@@ -182,6 +182,19 @@ class MainWindow(QMainWindow):
             self.by_surface.black,
             where="Run",
         )
+        players = self.run.players
+        add("players", "Run", "Players, or what the next take changes", self.run.show_players, "P", where="Run")
+        add("player-go", "Run", "Selected player: go on, or stand", players.toggle, "K", where="Run")
+        add(
+            "player-back",
+            "Run",
+            "Selected player: 15 s back, or a page",
+            lambda: players.jump(-15),
+            "J",
+            where="Run",
+        )
+        add("player-on", "Run", "Selected player: 15 s on, or a page", lambda: players.jump(15), "L", where="Run")
+        add("player-start", "Run", "Selected player: to its start", players.to_start, "Home", where="Run")
         add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
         add(
             "black",

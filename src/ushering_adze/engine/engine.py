@@ -25,7 +25,7 @@ from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, Sent, SurfacePictures
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Prepared, Renderer
-from ushering_adze.engine.report import Report, surface_reports
+from ushering_adze.engine.report import Report, player_reports, surface_reports
 from ushering_adze.engine.telling import Telling
 from ushering_adze.io.logs import log
 
@@ -472,8 +472,10 @@ class Engine:
         stage, show = self._stage, self._stage.show
         changes: list[Change] = []
         preview: dict[str, Pixels] = {}
+        armed: set[str] = set()
         if stage.previewing:
             wanted = stage.preview()
+            armed = sources_of(wanted)
             changes = delta(show, stage.program.target, wanted, self._seen_through(show))
             ids = [c.surface for c in changes]
             if ids:
@@ -505,6 +507,7 @@ class Engine:
             faults,
             len(self._commands),
             self._commands.refused,
+            player_reports(stage, self._pool.lengths(), sources_of(stage.program.target), armed, now),
         )
 
     def _seen_through(self, show: Show) -> SeenThrough:

@@ -213,6 +213,10 @@ class SourcePool:
             self._openers.relieve()
         return player
 
+    def lengths(self) -> dict[str, float]:
+        """Seconds of one pass of every source that is open and says so."""
+        return {id: p.length for id, s in list(self._slots.items()) if (p := s.player) is not None and p.length > 0}
+
     def faults(self) -> dict[str, str]:
         """Why each lost source is lost."""
         return {

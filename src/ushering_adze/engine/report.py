@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, field
+from typing import Literal
 
 from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, surface_rects, visible
 from ushering_adze.core.onair.faults import FaultNow
+from ushering_adze.core.onair.playing import has_length
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import sources_of_layer
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import PatternSource
+from ushering_adze.core.show import Countdown, Folder, PatternSource
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Painted
 
@@ -24,6 +26,58 @@ class SurfaceReport:
     state: str
     age: float | None = None
     """Seconds since the oldest of the pictures that it shows came in; None if all are stills."""
+
+
+@dataclass(frozen=True)
+class PlayerReport:
+    """A source that has a length: where it stands, in seconds, and whether it is on air or armed.
+
+    ``length`` is 0 while it is not known; ``pages`` is the number of its pictures if it is leafed through.
+    """
+
+    source: str
+    name: str
+    position: float
+    length: float
+    running: bool
+    looping: bool
+    on: Literal["program", "preview", ""]
+    pages: int = 0
+    counts: bool = False
+    """Whether it counts down, and has only one end."""
+
+    @property
+    def within(self) -> float:
+        """Seconds within its present pass."""
+        if self.length <= 0:
+            return self.position
+        return self.position % self.length if self.looping else min(self.position, self.length)
+
+    @property
+    def left(self) -> float | None:
+        """Seconds to its end; None if that is not known."""
+        return self.length - self.within if self.length > 0 else None
+
+
+def player_reports(
+    stage: Stage, lengths: Mapping[str, float], program: Set[str], preview: Set[str], now: float
+) -> tuple[PlayerReport, ...]:
+    """Every source of a show that has a length, those on program first, then those on preview."""
+    found = []
+    for source in stage.show.sources:
+        if not has_length(source) or isinstance(source, PatternSource):
+            continue
+        at = stage.player(source.id)
+        length = float(source.seconds) if isinstance(source, Countdown) else lengths.get(source.id, 0.0)
+        on: Literal["program", "preview", ""] = (
+            "program" if source.id in program else "preview" if source.id in preview else ""
+        )
+        pages = round(length / source.hold) if isinstance(source, Folder) else 0
+        counts, running = isinstance(source, Countdown), at.since is not None
+        looping, position = at.looping and not counts, at.position(now)
+        found.append(PlayerReport(source.id, source.name, position, length, running, looping, on, pages, counts))
+    order = {"program": 0, "preview": 1, "": 2}
+    return tuple(sorted(found, key=lambda p: order[p.on]))
 
 
 @dataclass(frozen=True)
@@ -47,6 +101,7 @@ class Report:
     faults: dict[str, str] = field(default_factory=dict)
     waiting: int = 0
     refused: int = 0
+    players: tuple[PlayerReport, ...] = ()
     troubles: tuple[FaultNow, ...] = ()
     """The same as ``faults``, with their moments; filled in by the playout."""
 

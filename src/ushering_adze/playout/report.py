@@ -42,6 +42,20 @@ class FaultDocument(Model):
     acknowledged: bool
 
 
+class PlayerDocument(Model):
+    """Where a source that has a length stands."""
+
+    source: str
+    name: str
+    position: float
+    length: float
+    running: bool
+    looping: bool
+    on: str
+    pages: int
+    counts: bool
+
+
 class ReportDocument(Model):
     """The running show at one moment, but for its pictures."""
 
@@ -51,6 +65,7 @@ class ReportDocument(Model):
     surfaces: dict[str, SurfaceDocument]
     delta: tuple[ChangeDocument, ...]
     faults: tuple[FaultDocument, ...]
+    players: tuple[PlayerDocument, ...]
     progress: float
     moving: bool
     held: bool
@@ -76,6 +91,7 @@ def report_document(report: Report, now: float) -> dict[str, Any]:
             "surfaces": {id: asdict(s) for id, s in report.surfaces.items()},
             "delta": [c._asdict() for c in report.delta],
             "faults": [asdict(f) for f in report.troubles],
+            "players": [asdict(p) for p in report.players],
             "progress": report.progress,
             "moving": report.moving,
             "held": report.held,

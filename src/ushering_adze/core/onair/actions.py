@@ -157,6 +157,14 @@ class To(Model):
     seconds: Annotated[float, Field(ge=0, le=86400)]
 
 
+class Loop(Model):
+    """Let a source begin anew at its end, or stand on its last picture."""
+
+    do: Literal["loop"] = "loop"
+    source: Id
+    on: bool = True
+
+
 class Next(Model):
     """Turn to the next picture of a folder."""
 
@@ -196,6 +204,7 @@ KINDS_OF_ACTION: tuple[type[Model], ...] = (
     Play,
     Pause,
     To,
+    Loop,
     Next,
     Page,
     LayOver,
@@ -217,6 +226,7 @@ Action = Annotated[
     | Play
     | Pause
     | To
+    | Loop
     | Next
     | Page
     | LayOver,
@@ -287,7 +297,7 @@ def fault_of(show: Show, action: Action) -> str | None:
     if isinstance(action, Route):
         named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
         named.append(("source", () if action.source is None else (action.source,), sources))
-    if isinstance(action, (Play, Pause, To, Next, Page)):
+    if isinstance(action, (Play, Pause, To, Loop, Next, Page)):
         named.append(("source", (action.source,), sources))
     if isinstance(action, LayOver) and action.over is not None:
         named.append(("surface", (action.over.surface,), [s.id for s in show.surfaces]))
@@ -302,7 +312,7 @@ def fault_of(show: Show, action: Action) -> str | None:
         for id in ids:
             if id not in known:
                 return f"no {noun} {shortened(id)}; {choice(id, known)}"
-    if isinstance(action, (Play, Pause, To)) and not has_length(show.source(action.source)):
+    if isinstance(action, (Play, Pause, To, Loop)) and not has_length(show.source(action.source)):
         return f"{show.source(action.source).name} has no length to play; name a clip, a folder or a countdown"
     if isinstance(action, (Next, Page)) and not isinstance(show.source(action.source), Folder):
         return f"{show.source(action.source).name} has no pages to turn; name a folder of pictures"
@@ -376,7 +386,7 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
 
 def _with_player(show: Show, stage: Stage, action: Action, now: float) -> Stage:
     """The stage after an action on a player."""
-    assert isinstance(action, (Play, Pause, To, Next, Page))
+    assert isinstance(action, (Play, Pause, To, Loop, Next, Page))
     source, at = show.source(action.source), stage.player(action.source)
     match action:
         case Play(speed=speed, looping=looping):
@@ -388,6 +398,8 @@ def _with_player(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             at = at.standing(now, by_hand=True)
         case To(seconds=seconds):
             at = at._replace(at=seconds, since=None if at.since is None else now)
+        case Loop(on=on):
+            at = at._replace(looping=on)
         case Next() | Page():
             assert isinstance(source, Folder)
             number = int(at.position(now) / source.hold) + 1 if isinstance(action, Next) else action.to - 1

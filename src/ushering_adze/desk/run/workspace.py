@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ushering_adze.core.onair.actions import Back, Cut, Take
 from ushering_adze.desk import theme
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
 from ushering_adze.desk.run.deck import PresetDeck
+from ushering_adze.desk.run.players import PlayersPanel
 from ushering_adze.desk.run.strip import TakeStrip
 from ushering_adze.desk.session import Session
 
@@ -21,7 +22,7 @@ class RunWorkspace(QWidget):
         super().__init__()
         self.program, self.preview = RoomView(session, "program"), RoomView(session, "preview")
         self.strip = TakeStrip(session)
-        self.changes, self.deck = ChangeList(session), PresetDeck(session)
+        self.changes, self.deck, self.players = ChangeList(session), PresetDeck(session), PlayersPanel(session)
         rooms = QWidget()
         column = QVBoxLayout(rooms)
         column.setContentsMargins(0, 0, 0, 0)
@@ -30,7 +31,10 @@ class RunWorkspace(QWidget):
         column.addWidget(self.strip)
         column.addWidget(self.preview, 1)
         side = QSplitter(Qt.Orientation.Vertical)
-        side.addWidget(self.changes)
+        self.top = QStackedWidget()
+        self.top.addWidget(self.changes)
+        self.top.addWidget(self.players)
+        side.addWidget(self.top)
         side.addWidget(self.deck)
         side.setSizes([262, 340])
         self.split = QSplitter(Qt.Orientation.Horizontal)
@@ -48,3 +52,8 @@ class RunWorkspace(QWidget):
         self.strip.take.connect(lambda seconds: act(Take(seconds=seconds)))
         self.strip.cut.connect(lambda: act(Cut()))
         self.strip.back.connect(lambda: act(Back()))
+        self.players.acted.connect(act)
+
+    def show_players(self) -> None:
+        """The players in place of what the next take changes, or the other way round."""
+        self.top.setCurrentIndex(1 - self.top.currentIndex())

@@ -1,0 +1,100 @@
+"""Players in Run: what is on air or armed, its time, and its transport by mouse and keys, in the real window."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from ushering_adze.core.onair.actions import Recall, StagePreset
+from ushering_adze.desk.run.players import PlayersPanel, clock
+from ushering_adze.desk.window import MainWindow
+from ushering_adze.playout import PlayerReport
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def middle(rect: object) -> QPoint:
+    return rect.center().toPoint()  # type: ignore[attr-defined]
+
+
+@pytest.fixture
+def panel(window: MainWindow, qtbot: QtBot) -> PlayersPanel:
+    window.show_workspace("Run")
+    window.session.playout.act(Recall(preset=7, seconds=0))
+    window.session.playout.act(StagePreset(preset=8))
+    if window.run.top.currentWidget() is not window.run.players:
+        QTest.keyClick(window, Qt.Key.Key_P)
+    made = window.run.players
+    qtbot.waitUntil(
+        lambda: {p.source for p in made.listed() if p.on == "program"} >= {"moon-phases", "star-trails"}, timeout=30000
+    )
+    qtbot.waitUntil(
+        lambda: player(made, "moon-phases").length > 0 and player(made, "orrery").on == "preview", timeout=30000
+    )
+    made.grab()
+    return made
+
+
+def player(panel: PlayersPanel, source: str) -> PlayerReport:
+    return next(p for p in panel.listed() if p.source == source)
+
+
+def test_what_is_on_air_comes_first_then_what_is_armed_and_the_rest_on_demand(
+    panel: PlayersPanel, qtbot: QtBot
+) -> None:
+    assert [p.on for p in panel.listed()] == sorted(
+        (p.on for p in panel.listed()), key=["program", "preview", ""].index
+    )
+    assert "countdown" not in {p.source for p in panel.listed()}
+    qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(panel._more))
+    assert player(panel, "countdown").length == 300 and player(panel, "countdown").left == 300
+    panel.grab()
+    qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(panel._more))
+    assert "countdown" not in {p.source for p in panel.listed()}
+
+
+def test_a_player_is_chosen_paused_sent_and_started_by_keys(
+    panel: PlayersPanel, window: MainWindow, qtbot: QtBot
+) -> None:
+    rect = next(r for r, p in panel._rows if p.source == "moon-phases")
+    qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(round(rect.x() + 30), round(rect.y() + 8)))
+    assert window.session.source == "moon-phases" and panel.chosen().source == "moon-phases"  # type: ignore[union-attr]
+    QTest.keyClick(window, Qt.Key.Key_K)
+    qtbot.waitUntil(lambda: not player(panel, "moon-phases").running, timeout=20000)
+    QTest.keyClick(window, Qt.Key.Key_Home)
+    qtbot.waitUntil(lambda: player(panel, "moon-phases").within == 0, timeout=20000)
+    QTest.keyClick(window, Qt.Key.Key_L)
+    length = player(panel, "moon-phases").length
+    qtbot.waitUntil(
+        lambda: player(panel, "moon-phases").within == pytest.approx(min(15.0, length - 0.04)), timeout=20000
+    )
+    QTest.keyClick(window, Qt.Key.Key_J)
+    qtbot.waitUntil(lambda: player(panel, "moon-phases").within == 0, timeout=20000)
+    QTest.keyClick(window, Qt.Key.Key_K)
+    qtbot.waitUntil(
+        lambda: player(panel, "moon-phases").running and player(panel, "moon-phases").within > 0, timeout=20000
+    )
+
+
+def test_its_bar_sends_it_and_its_signs_are_buttons(panel: PlayersPanel, window: MainWindow, qtbot: QtBot) -> None:
+    at = next(n for n, (_, p) in enumerate(panel._rows) if p.source == "moon-phases")
+    loop = panel._buttons[3 * at + 2][0]
+    qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(loop))
+    qtbot.waitUntil(lambda: not player(panel, "moon-phases").looping, timeout=20000)
+    stand = panel._buttons[3 * at + 1][0]
+    qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(stand))
+    qtbot.waitUntil(lambda: not player(panel, "moon-phases").running, timeout=20000)
+    bar = next(r for r, p in panel._bars if p.source == "moon-phases")
+    place = QPoint(round(bar.x() + bar.width() / 2), round(bar.center().y()))
+    qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, place)
+    length = player(panel, "moon-phases").length
+    qtbot.waitUntil(lambda: abs(player(panel, "moon-phases").within - length / 2) < 0.1, timeout=20000)
+
+
+def test_time_is_told_as_clocks_tell_it() -> None:
+    assert [clock(s) for s in (0, 9.9, 75.4, 3661)] == ["0:00", "0:09", "1:15", "1:01:01"]
+    once = PlayerReport("a", "A", 12.0, 10.0, True, False, "program")
+    round_ = PlayerReport("a", "A", 12.0, 10.0, True, True, "program")
+    assert (once.within, once.left) == (10.0, 0.0) and (round_.within, round_.left) == (2.0, 8.0)
