@@ -423,7 +423,9 @@ class Engine:
         try:
             state = self._stage.program.at(now)
             on_air = self._on_air = sources_of(state)
-            self._stage = self._stage.played(now, set() if self._looking is None else {self._looking})
+            looked = set() if self._looking is None else {self._looking}
+            stands_in = {s for id, s in self._pool.substitutes().items() if id in on_air and s != id}
+            self._stage = self._stage.played(now, looked, stands_in)
             self._pool.follow(self._stage.players, now)
             if ALL in self._stage.held:
                 return

@@ -33,6 +33,27 @@ class _Slot:
         self.waiting: LostPlayer | None = None
         self.clock = 0.0
         self.last: Frame | None = None
+        self.good: Frame | None = None
+        """The last picture from before it was lost."""
+        self.substitute: str | None = None
+        """What stands in for it."""
+        self._lost_until: float | None = None
+
+    @property
+    def usable(self) -> bool:
+        """Whether it can stand in for another one: it is there, or something stands in for it."""
+        return self.substitute is not None or (self.player is not None and self.player.fault is None)
+
+    def note(self, lost: bool) -> None:
+        """Remember that it is lost by now, or its picture if it is not."""
+        if lost:
+            self._lost_until = time.monotonic()
+        elif self.last is not None:
+            self.good = self.last
+
+    def steady(self, seconds: float) -> bool:
+        """Whether it has been back so long, if it ever was lost."""
+        return self._lost_until is None or time.monotonic() - self._lost_until >= seconds
 
     def open(self, turns: Turns) -> Player:
         """Open it, in whose thread ever."""
@@ -168,22 +189,54 @@ class SourcePool:
                 slot.clock = min(slot.clock, player.length - LAST)
 
     def frames(self, ids: Iterable[str]) -> dict[str, Frame]:
-        """The present frames of these sources; a source that is not open yet is left out."""
+        """The present frames of these sources, or what stands in for the lost; one that is not open yet is left out."""
         found = {}
         for id in ids:
             slot = self._slots.get(id)
-            player = slot.player if slot else None
-            if slot is None or player is None:
-                continue
-            try:
-                frame = player.frame(slot.clock)
-            except Exception as error:  # one bad source never stops the others
-                frame = player.lost(f"{type(error).__name__}: {error}"[:120])
-            if frame is not None and (slot.last is None or frame.serial != slot.last.serial):
-                slot.last = frame._replace(origin=id)
-            if slot.last is not None:
-                found[id] = slot.last
+            frame = None if slot is None else self._shown(id, slot)
+            if frame is not None:
+                found[id] = frame
         return found
+
+    def _shown(self, id: str, slot: _Slot, asked: frozenset[str] = frozenset()) -> Frame | None:
+        """What is shown of a source: its own frame, that of its backup, its last one, or its lost picture."""
+        own = self._own(id, slot)
+        player, when = slot.player, slot.source.when_lost
+        opening = player is None and not asked  # what is asked for as a backup is passed over until it is open
+        if opening or (player is not None and player.fault is None and slot.steady(when.steady)):
+            slot.substitute = None
+            return own
+        backup = self._slots.get(when.backup) if when.backup is not None and when.backup not in asked else None
+        if backup is not None and when.backup is not None:
+            stands_in = self._shown(when.backup, backup, asked | {id})
+            if stands_in is not None and backup.usable:
+                slot.substitute = stands_in.origin
+                return stands_in
+        if when.show == "last" and slot.good is not None:
+            slot.substitute = id
+            return slot.good
+        slot.substitute = None
+        return own
+
+    def _own(self, id: str, slot: _Slot) -> Frame | None:
+        """The present frame of a source itself, its lost picture if it is lost."""
+        player = slot.player
+        if player is None:
+            return slot.last
+        try:
+            frame = player.frame(slot.clock)
+        except Exception as error:  # one bad source never stops the others
+            frame = player.lost(f"{type(error).__name__}: {error}"[:120])
+        if frame is not None and (slot.last is None or frame.serial != slot.last.serial):
+            slot.last = frame._replace(origin=id)
+        slot.note(player.fault is not None)
+        return slot.last
+
+    def substitutes(self) -> dict[str, str]:
+        """By each source that is lost and not shown as such: what stands in for it; itself, if that is its
+        last picture.
+        """
+        return {id: s.substitute for id, s in list(self._slots.items()) if s.substitute is not None}
 
     def opaque(self) -> dict[str, bool]:
         """Of every source that has shown a picture: whether that cannot be seen through."""
@@ -203,8 +256,18 @@ class SourcePool:
         return {id: self._opened(self._slots[id]).exact(seconds) for id in ids if id in self._slots}
 
     def exact_now(self, ids: Iterable[str]) -> dict[str, Frame]:
-        """The frames of these sources exactly where their clocks are, waited for."""
-        return {id: self._opened(self._slots[id]).exact(self._slots[id].clock) for id in ids if id in self._slots}
+        """The frames of these sources, or of what stands in for them, exactly where their clocks are, waited for."""
+        return {id: self._exact(id) for id in ids if id in self._slots}
+
+    def _exact(self, id: str, asked: frozenset[str] = frozenset()) -> Frame:
+        slot = self._slots[id]
+        player = self._opened(slot)
+        frame = player.exact(slot.clock)._replace(origin=id)
+        backup = slot.source.when_lost.backup
+        if player.fault is None or backup is None or backup in asked or backup not in self._slots:
+            return frame
+        stands_in = self._exact(backup, asked | {id})
+        return frame if self._opened(self._slots[stands_in.origin]).fault is not None else stands_in
 
     def _opened(self, slot: _Slot) -> Player:
         """A source, waited for until it is open or overdue."""
@@ -218,10 +281,15 @@ class SourcePool:
         return {id: p.length for id, s in list(self._slots.items()) if (p := s.player) is not None and p.length > 0}
 
     def faults(self) -> dict[str, str]:
-        """Why each lost source is lost."""
-        return {
-            id: p.fault for id, s in list(self._slots.items()) if (p := s.player) is not None and p.fault is not None
-        }
+        """Why each lost source is lost, and what stands in for it."""
+        found = {}
+        for id, slot in list(self._slots.items()):
+            player = slot.player
+            if player is not None and player.fault is not None:
+                other = self._slots.get(slot.substitute or "")
+                name = "its last picture" if other is slot else other.source.name if other is not None else None
+                found[id] = player.fault if name is None else f"{player.fault}; {name} stands in for it"
+        return found
 
     def close(self, seconds: float = 10.0) -> None:
         """Close every source, and wait for its thread: one that outlives the interpreter would take the program down.

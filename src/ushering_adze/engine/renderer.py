@@ -38,6 +38,8 @@ class Painted(NamedTuple):
     state: State = MappingProxyType({})
     opaque: Mapping[str, bool] = MappingProxyType({})
     born: Mapping[str, float] = MappingProxyType({})
+    origin: Mapping[str, str] = MappingProxyType({})
+    """By source, where its picture truly came from."""
 
 
 class Prepared(NamedTuple):
@@ -347,7 +349,10 @@ class Renderer:
             self._painted_key, self._painted_last = (
                 key,
                 Painted(
-                    shown, {s: f.opaque for s, f in frames.items()}, {s: f.born for s, f in frames.items() if f.born}
+                    shown,
+                    {s: f.opaque for s, f in frames.items()},
+                    {s: f.born for s, f in frames.items() if f.born},
+                    {s: f.origin for s, f in frames.items() if f.origin},
                 ),
             )
         return self._painted_last

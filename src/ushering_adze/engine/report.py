@@ -122,7 +122,7 @@ def surface_reports(
     by_kind = seen_through_by_kind(show)
     known = {s.id for s in show.sources}
     for surface in show.surfaces:
-        rects, stack, born = surface_rects(show, surface.id), (), []
+        rects, stack, born, replaced = surface_rects(show, surface.id), (), [], []
         for region, (canvas, rect) in zip(show.feeds_of(surface.id), rects, strict=True):
             from_what = painted.get(region.output, Painted())
             seen = visible(
@@ -134,6 +134,7 @@ def surface_reports(
             )
             seen = tuple(layer for layer in seen if known.issuperset(sources_of_layer(layer)))
             stack += seen
+            replaced += [s for layer in seen for s in sources_of_layer(layer) if from_what.origin.get(s, s) != s]
             born += [from_what.born[s] for layer in seen for s in sources_of_layer(layer) if s in from_what.born]
         ids = tuple(dict.fromkeys(id for layer in stack for id in sources_of_layer(layer)))
         outputs = [r.output for r in show.feeds_of(surface.id)]
@@ -144,7 +145,7 @@ def surface_reports(
             word = "black"
         elif any(stage.is_held(o) for o in outputs):
             word = "held"
-        elif any(id in faults for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects))):
+        elif any(id in faults and id not in replaced for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects))):
             word = "lost"
         elif any(overlay.patterns(o) for o in outputs):
             word = "pattern"
@@ -154,6 +155,8 @@ def surface_reports(
             word = "pattern"
         elif any(stage.is_black(o) for o in outputs):
             word = "partly black"
+        elif replaced:
+            word = "backup"
         elif surface.id in stage.kept:
             word = "kept"
         elif not all(o in bound for o in outputs):

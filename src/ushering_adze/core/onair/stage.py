@@ -112,15 +112,17 @@ class Stage:
 
     # -- players -------------------------------------------------------------------------------------------------
 
-    def played(self, now: float, looked_at: Set[str] = frozenset()) -> Stage:
+    def played(self, now: float, looked_at: Set[str] = frozenset(), standing_in: Set[str] = frozenset()) -> Stage:
         """The same, with every player going that is on air by now, or on its way to it, and the others standing.
 
-        What is live goes on if it is on preview, or ``looked_at``, too.
+        What is live goes on if it is on preview, or ``looked_at``, too; what is ``standing_in`` for a lost one
+        is on air.
         """
         running = sources_of(self.program.target)
         if self.program.tracks:
             running |= sources_of(self.program.at(now))
         known = {s.id for s in self.show.sources}
+        running |= standing_in & known
         staged = (looked_at & known) | (sources_of(self.preview()) if self.previewing else set())
         players = played(self.show, self.players, running, staged - running, now)
         return self if players is self.players else replace(self, players=players)

@@ -48,6 +48,7 @@ from ushering_adze.core.show.source import (
     PatternSource,
     Source,
     Still,
+    WhenLost,
 )
 from ushering_adze.core.show.surface import (
     Blend,
@@ -129,6 +130,7 @@ __all__ = [
     "TimingByHand",
     "Touch",
     "TurnedCell",
+    "WhenLost",
     "White",
     "WindowBinding",
     "document_of",

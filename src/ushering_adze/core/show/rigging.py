@@ -189,6 +189,7 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
         users += [
             f"preset {p.number}" for p in show.presets for part in p.parts if id in {named for _, named in part.named()}
         ]
+        users += [f"{s.name} as its backup" for s in show.sources if s.id != id and s.when_lost.backup == id]
         if users:
             name = show.source(id).name
             raise ShowError(

@@ -215,6 +215,12 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
         faults += _twice(getattr(show, field), field)
     faults += _twice(show.outputs, "outputs", "number")
     faults += _twice(show.presets, "presets", "number")
+    for n, kept in enumerate(show.sources):
+        backup, here = kept.when_lost.backup, f"sources[{n}].when_lost.backup"
+        if backup is not None and not any(s.id == backup for s in show.sources):
+            faults.append(Fault(here, _missing("source", backup, {s.id for s in show.sources})))
+        elif backup == kept.id:
+            faults.append(Fault(here, "a source cannot stand in for itself; name another one"))
     layers = {c.id: {layer.id for layer in c.layers} for c in show.canvases}
     sources, outputs = {s.id for s in show.sources}, {o.id for o in show.outputs}
     surfaces = {s.id: s for s in show.surfaces}

@@ -30,6 +30,19 @@ MediaPath = Annotated[str, Field(min_length=1)]
 Stripe = Annotated[Colour, Field(description="the source's own colour, shown as a thin stripe")]
 
 
+class WhenLost(Model):
+    """What is shown in place of a source while it is lost.
+
+    The ``backup`` is another source, which may have one of its own; without one, or when that is lost too, a
+    card with its
+    name, or the last picture there was.  It is shown again once it has been back for ``steady`` seconds.
+    """
+
+    backup: Id | None = None
+    show: Literal["card", "last"] = "card"
+    steady: Annotated[float, Field(ge=0, le=3600)] = 0.0
+
+
 class Still(Model):
     """One picture file.  ``path`` is relative to the show file, or absolute."""
 
@@ -37,6 +50,7 @@ class Still(Model):
     id: Id
     name: Name
     colour: Stripe = "#6FA0D8"
+    when_lost: WhenLost = WhenLost()
     path: MediaPath
 
 
@@ -47,6 +61,7 @@ class Clip(Model):
     id: Id
     name: Name
     colour: Stripe = "#9C8AD6"
+    when_lost: WhenLost = WhenLost()
     path: MediaPath
     live: bool = False
 
@@ -58,6 +73,7 @@ class Folder(Model):
     id: Id
     name: Name
     colour: Stripe = "#6FA0D8"
+    when_lost: WhenLost = WhenLost()
     path: MediaPath
     hold: Annotated[float, Field(gt=0, le=86400)] = 8.0
     order: Literal["name", "shuffled"] = "name"
@@ -70,6 +86,7 @@ class PatternSource(Model):
     id: Id
     name: Name
     colour: Stripe = "#E8E2D3"
+    when_lost: WhenLost = WhenLost()
     pattern: PatternName
     width: Side = 1920
     height: Side = 1080
@@ -87,6 +104,7 @@ class ColourSource(Model):
     id: Id
     name: Name
     colour: Stripe = "#9FB0B1"
+    when_lost: WhenLost = WhenLost()
     fill: Colour
 
 
@@ -97,6 +115,7 @@ class Countdown(Model):
     id: Id
     name: Name
     colour: Stripe = "#E3A857"
+    when_lost: WhenLost = WhenLost()
     seconds: Annotated[int, Field(ge=1, le=86400)] = 300
 
 
@@ -111,6 +130,7 @@ class Input(Model):
     id: Id
     name: Name
     colour: Stripe = "#5AB4BD"
+    when_lost: WhenLost = WhenLost()
     width: Side = 1920
     height: Side = 1080
     rate: Annotated[float, Field(ge=1, le=480)] = 60.0

@@ -593,8 +593,26 @@ SHOW_SECTIONS: list[Section] = [
 ]
 
 
+def when_lost_section(source: Any, show: Show) -> Section:
+    """What stands in for a source while it is lost."""
+    others = [("none", None), *((s.name, s.id) for s in show.sources if s.id != source.id)]
+    return (
+        "When it is lost",
+        [
+            Spec("Backup", "when_lost.backup", "choice", others),
+            Spec("Else", "when_lost.show", "choice", [("a card with its name", "card"), ("its last picture", "last")]),
+            Spec("Shown again after", "when_lost.steady", "float", unit="s", usual=0.0, resets=True),
+        ],
+    )
+
+
 def sections_of(item: Any, show: Show) -> list[Section]:
     """The fields of an item, in sections; items of other kinds have a name and a colour."""
+    found = _sections_of(item, show)
+    return [*found, when_lost_section(item, show)] if any(s is item for s in show.sources) else found
+
+
+def _sections_of(item: Any, show: Show) -> list[Section]:
     match item:
         case Show():
             return SHOW_SECTIONS

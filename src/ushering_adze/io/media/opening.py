@@ -35,7 +35,9 @@ def opening_key(source: Source) -> tuple[object, ...]:
     drawn = isinstance(source, PatternSource) or (
         isinstance(source, Input) and source.address is None and source.stand_in is None
     )
-    left_out = {"colour", "id"} if drawn else {"colour", "id", "name"}  # what the program draws says what it is called
+    left_out = (
+        {"colour", "id", "when_lost"} if drawn else {"colour", "id", "name", "when_lost"}
+    )  # what the program draws says what it is called
     fields = {
         name: value
         for name, value in source.__dict__.items()
