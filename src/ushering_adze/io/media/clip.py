@@ -6,6 +6,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Iterator
+from fractions import Fraction
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -24,6 +25,8 @@ from ushering_adze.io.turns import Turns, Work
 AHEAD = 5
 STALLED = 3.0
 """Seconds without a picture that is due, after which a clip is a fault."""
+MOST_TRIES = 64
+"""How often reading goes on behind what is damaged."""
 JUMP = 1.0
 """Seconds by which a position must leap forward to be sought; less is read through."""
 
@@ -49,8 +52,9 @@ class Converter:
     itself.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, shape: Fraction | None = None) -> None:
         self._reformatter = VideoReformatter()
+        self._shape = shape if shape else Fraction(1)
 
     def pixels(self, frame: Any) -> tuple[Pixels, bool]:
         """A decoded frame by its own tags, and whether it is opaque; untagged ones count as BT.709 from 720 lines up,
@@ -62,22 +66,74 @@ class Converter:
         # The quick way of libswscale leaves up to four last columns unwritten unless rows are whole runs of 16 pixels
         # (seen with 9.5).
         how = Interpolation.BILINEAR if frame.width % 16 == 0 else Interpolation.BILINEAR | Interpolation.ACCURATE_RND
+        if self._shape > 1:  # pixels that are wider than high: more of them across, and they are square
+            options["width"] = round(frame.width * self._shape)
+        elif self._shape < 1:
+            options["height"] = round(frame.height / self._shape)
         pixels = self._reformatter.reformat(frame, format="bgra", interpolation=how, threads=1, **options).to_ndarray()
+        if frame.rotation % 360:  # how it has to be turned, counterclockwise
+            pixels = np.rot90(pixels, round(frame.rotation / 90))
         if any(c.is_alpha for c in frame.format.components):
             return premultiplied(np.ascontiguousarray(pixels))
         return np.ascontiguousarray(pixels), True
 
 
+def _alpha_decoder(stream: Any) -> Any | None:
+    """A decoder that keeps the alpha of VP8 and VP9; None for whatever needs none.
+
+    Alpha travels beside the picture, and says so in a tag of the stream; only libvpx puts the two together.
+    """
+    libvpx = {"vp8": "libvpx", "vp9": "libvpx-vp9"}.get(stream.codec_context.name)
+    if libvpx is None or stream.metadata.get("alpha_mode", stream.metadata.get("ALPHA_MODE")) != "1":
+        return None
+    try:
+        return av.CodecContext.create(libvpx, "r")
+    except (av.FFmpegError, ValueError):
+        return None
+
+
+def _packets(container: Any, stream: Any) -> Iterator[Any]:
+    """Packets to the end of the pass; what cannot be read is passed over, as long as something comes behind it."""
+    for _ in range(MOST_TRIES):
+        came = False
+        try:
+            for packet in container.demux(stream):
+                came = True
+                yield packet
+            return
+        except av.error.InvalidDataError:
+            if not came:
+                return
+
+
 def decoded(container: Any, first: float | None = None) -> Iterator[tuple[float, Any]]:
     """Every frame to the end of the pass, with its time in seconds from the first, whose own time is ``first`` if that
-    is known.
+    is known.  What is damaged is passed over: the frames behind it come.
     """
     stream = container.streams.video[0]
-    period = 1 / float(stream.average_rate or stream.base_rate or 25)
-    for n, frame in enumerate(container.decode(stream)):
-        time = float(frame.time) if frame.time is not None else n * period
-        first = time if first is None else first
-        yield time - first, frame
+    period, decoder = clip_period(container), _alpha_decoder(stream)
+    n, wrong = 0, None
+    for packet in _packets(container, stream):
+        try:
+            frames = packet.decode() if decoder is None else decoder.decode(packet if packet.size else None)
+        except av.error.InvalidDataError as error:
+            wrong = error
+            continue
+        for frame in frames:
+            time = float(frame.time) if frame.time is not None else n * period
+            first = time if first is None else first
+            n += 1
+            yield time - first, frame
+    if wrong is not None and not n:
+        raise wrong
+
+
+def clip_length(container: Any) -> float:
+    """Seconds of one pass; 0 if the file does not say."""
+    stream = container.streams.video[0]
+    if stream.duration:
+        return float(stream.duration * stream.time_base)
+    return container.duration / av.time_base if container.duration else 0.0
 
 
 def clip_period(container: Any) -> float:
@@ -90,8 +146,7 @@ def frame_at(path: Path, seconds: float) -> Frame:
     """The frame a looping clip shows ``seconds`` after its start; found by decoding from the beginning of a pass."""
     with _open(path) as container:
         period = clip_period(container)
-        stream = container.streams.video[0]
-        length = float(stream.duration * stream.time_base) if stream.duration else 0.0
+        length = clip_length(container)
         want = seconds % length if length > 0 else seconds
         best = None
         try:
@@ -104,7 +159,8 @@ def frame_at(path: Path, seconds: float) -> Frame:
                 raise MediaError(f"{path.name} cannot be decoded ({type(error).__name__})") from None
         if best is None:
             raise MediaError(f"{path.name} has no frames")
-        pixels, opaque = Converter().pixels(best)
+        shape = container.streams.video[0].sample_aspect_ratio
+        pixels, opaque = Converter(shape).pixels(best)
         return Frame(pixels, next(serials), opaque)
 
 
@@ -127,7 +183,8 @@ class ClipReader:
             Work(turns),
         )
         self._container = _open(path)
-        self._converter, self.sizes = Converter(), Sizes()
+        self._converter = Converter(self._container.streams.video[0].sample_aspect_ratio)
+        self.sizes = Sizes()
         self._ready: deque[_Made] = deque()
         self._room = threading.Condition()
         self._wanted = 0.0
@@ -135,7 +192,7 @@ class ClipReader:
         self._current: _Made | None = None
         self._closed = self._took = False
         stream = self._container.streams.video[0]
-        self.length = float(stream.duration * stream.time_base) if stream.duration else 0.0
+        self.length = clip_length(self._container)
         """Seconds of one pass; 0 if the file does not say."""
         self._first = float(stream.start_time * stream.time_base) if stream.start_time else 0.0
         self._target: float | None = None

@@ -1,0 +1,117 @@
+"""Clips as shows have them: alpha beside the picture, damage in the middle, pictures to be turned, pixels
+that are not square.
+"""
+
+from __future__ import annotations
+
+import shutil
+import struct
+import subprocess
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from PIL import Image
+
+from ushering_adze.io.media.clip import ClipReader, decoded, frame_at
+from waiting import wait_for
+
+
+def written(
+    path: Path, pictures: list[np.ndarray], codec: str, pix_fmt: str, options: dict[str, str], **stream_fields: object
+) -> Path:
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream(codec, rate=25, options=options)
+        stream.height, stream.width = pictures[0].shape[:2]
+        stream.pix_fmt = pix_fmt
+        for name, value in stream_fields.items():
+            setattr(stream, name, value)
+        for picture in pictures:
+            frame = av.VideoFrame.from_ndarray(picture, "rgba" if picture.shape[2] == 4 else "rgb24")
+            out.mux(stream.encode(frame.reformat(format=pix_fmt)))
+        out.mux(stream.encode())
+    return path
+
+
+@pytest.mark.parametrize("codec", ["libvpx-vp9", "libvpx"])
+def test_the_alpha_of_vp8_and_vp9_is_kept(codec: str, tmp_path: Path) -> None:
+    picture = np.zeros((64, 96, 4), np.uint8)
+    picture[..., 0] = 200
+    picture[:, :48, 3], picture[:, 48:, 3] = 255, 0
+    path = written(tmp_path / "a.webm", [picture] * 6, codec, "yuva420p", {"auto-alt-ref": "0", "crf": "4", "b": "4M"})
+    with av.open(str(path)) as container:
+        assert container.streams.video[0].metadata.get("alpha_mode") == "1"
+    frame = frame_at(path, 0.08)
+    assert not frame.opaque and frame.pixels[32, 20, 3] > 250 and frame.pixels[32, 80, 3] < 5
+    assert frame.pixels[32, 80, :3].max() < 8, "premultiplied: what is clear has no colour"
+    reader = ClipReader(path)
+    try:
+        assert reader.wait(20) and not reader.frame(0.0).opaque  # type: ignore[union-attr]
+    finally:
+        reader.close()
+        reader.join(5)
+
+
+def test_a_damaged_clip_goes_on_behind_the_damage(tmp_path: Path) -> None:
+    """The sizes in the stream of a packet are overwritten: the decoder refuses it, and takes the next key frame."""
+    shades = [np.full((64, 96, 3), 8 * n + 8, np.uint8) for n in range(30)]
+    path = written(tmp_path / "a.mp4", shades, "libx264", "yuv420p", {"g": "5", "bf": "0", "crf": "4"})
+    data = bytearray(path.read_bytes())
+    with av.open(str(path)) as container:
+        packets = [p for p in container.demux(video=0) if p.size]
+    for packet in packets[11:13]:
+        data[packet.pos : packet.pos + 4] = b"\xff\xff\xff\xff"
+    path.write_bytes(data)
+    with av.open(str(path)) as container:
+        times = [round(t * 25) for t, _ in decoded(container)]
+    assert times[:11] == list(range(11)) and times[-1] == 29 and len(times) >= 25, times
+    assert abs(int(frame_at(path, 28 / 25).pixels[5, 5, 0]) - (8 * 28 + 8)) < 6
+
+
+def test_pixels_that_are_not_square_become_square(tmp_path: Path) -> None:
+    picture = np.zeros((64, 96, 3), np.uint8)
+    for shape, size in ((Fraction(4, 3), (64, 128)), (Fraction(1, 2), (128, 96))):
+        path = tmp_path / f"{shape.numerator}.mkv"
+        written(path, [picture] * 3, "libx264", "yuv420p", {"crf": "10"}, sample_aspect_ratio=shape)
+        assert frame_at(path, 0).pixels.shape[:2] == size
+
+
+@pytest.mark.parametrize("quarters", [1, 2, 3])
+def test_pictures_that_are_to_be_turned_are_turned(quarters: int, tmp_path: Path) -> None:
+    """The matrix of the track header: ISO/IEC 14496-12, section 8.3.2 (from memory), x' = a·x + c·y, y' = b·x + d·y."""
+    picture = np.zeros((64, 96, 3), np.uint8)
+    picture[:32, :48] = (250, 250, 250)
+    path = written(tmp_path / "a.mp4", [picture] * 5, "libx264", "yuv420p", {"crf": "4"})
+    data = bytearray(path.read_bytes())
+    a, b, c, d = {1: (0, 1, -1, 0), 2: (-1, 0, 0, -1), 3: (0, -1, 1, 0)}[quarters]
+    matrix = struct.pack(">9i", a << 16, b << 16, 0, c << 16, d << 16, 0, 0, 0, 1 << 30)
+    at = data.index(b"tkhd") + 4 + 40
+    data[at : at + 36] = matrix
+    path.write_bytes(data)
+    turned = np.rot90(picture, -quarters)[..., 1].astype(
+        int
+    )  # from x to the right and y down, the matrix turns clockwise
+    ours = frame_at(path, 0).pixels[..., 1].astype(int)
+    assert ours.shape == turned.shape and np.abs(ours - turned).mean() < 4
+    if shutil.which("ffmpeg"):
+        seen = tmp_path / "seen.png"
+        subprocess.run(
+            ["ffmpeg", "-loglevel", "error", "-y", "-i", path, "-frames:v", "1", seen], check=True, timeout=60
+        )
+        assert np.abs(ours - np.asarray(Image.open(seen).convert("L")).astype(int)).mean() < 4, "as ffmpeg turns it"
+
+
+def test_a_clip_that_does_not_say_its_length_plays_in_a_loop(tmp_path: Path) -> None:
+    shades = [np.full((48, 64, 3), 20 * n + 20, np.uint8) for n in range(10)]
+    path = written(tmp_path / "a.mkv", shades, "libx264", "yuv420p", {"crf": "4"})
+    reader = ClipReader(path)
+    try:
+        assert reader.wait(20) and reader.length > 0.3
+        at, expected = 3 * reader.length + 0.2, frame_at(path, 0.2).pixels
+        assert np.array_equal(frame_at(path, at).pixels, expected)
+        assert wait_for(lambda: (f := reader.frame(at)) is not None and np.array_equal(f.pixels, expected))
+    finally:
+        reader.close()
+        reader.join(5)
