@@ -46,6 +46,15 @@ def fading(window: MainWindow) -> None:
     settle(1000)
 
 
+def players(window: MainWindow) -> None:
+    """Countdown on program, Closing armed, and the players in place of what the next take changes."""
+    window.show_workspace("Run")
+    window.session.playout.act(Recall(preset=2, seconds=0))
+    window.session.playout.act(StagePreset(preset=8))
+    window.run.show_players()
+    settle(2500)
+
+
 def map_(window: MainWindow) -> None:
     """Meridian selected on the House canvas."""
     window.show_workspace("Map")
@@ -194,6 +203,7 @@ def keys(window: MainWindow) -> None:
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run": (run, 1800),
     "run-fading": (fading, 60),
+    "run-players": (players, 300),
     "map": (map_, 1200),
     "map-guide": (map_guide, 1200),
     "map-check": (map_check, 1200),

@@ -17,6 +17,7 @@ from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.offline import acted, script_from
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.report import Report
+from ushering_adze.io.outputs.png import write_png
 from waiting import wait_for
 
 RED, BLUE = (0, 0, 200), (200, 0, 0)
@@ -149,3 +150,22 @@ def test_it_stands_in_offline_too(tmp_path: Path) -> None:
     shot = next(acted(show.model_copy(update={"sources": sources}), script))
     assert (shot.rasters["processor-a"][100:800:50, 100:1800:50, :3] == (0x30, 0x12, 0x0E)).all()
     assert shot.surfaces["meridian"].state == "backup"
+
+
+def test_a_file_that_comes_back_is_shown_again_by_itself(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("ushering_adze.engine.pool.AGAIN", 0.05)
+    pool = SourcePool()
+    card = Still(id="card", name="Card", path=str(tmp_path / "card.png"), when_lost=WhenLost(backup="red"))
+    pool.set_show(Show(name="Late", sources=(card, ColourSource(id="red", name="Red", fill="#C80000"))))
+    pool.wait(10)
+    try:
+        assert colour(pool, "card") == RED and "card" in pool.faults()
+        write_png(np.full((8, 8, 4), (9, 90, 190, 255), np.uint8), tmp_path / "card.png")
+
+        def there() -> bool:
+            pool.follow({}, 0.0)
+            return colour(pool, "card") == (9, 90, 190)
+
+        assert wait_for(there) and pool.faults() == {}
+    finally:
+        pool.close()

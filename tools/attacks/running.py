@@ -251,6 +251,7 @@ def files(found: Findings, chance: random.Random, more: Callable[[], bool], fold
     engine.set_show(show.model_copy(update={"name": "Again", "sources": sources[:-1]}))
     began = time.monotonic()
     sink.close()
+    sink.join(10)
     engine.stop(0.6)
     if time.monotonic() - began > 20:
         found.blame(f"stopping took {time.monotonic() - began:.1f} s")

@@ -30,6 +30,7 @@ from ushering_adze.desk.notice import Notice
 from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.qt import application
 from ushering_adze.desk.run.by_surface import BySurface
+from ushering_adze.desk.run.stills import StillKeeper
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
@@ -89,6 +90,7 @@ class MainWindow(QMainWindow):
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
         self.run, self.by_surface = RunWorkspace(session), BySurface(session)
+        self.stills = StillKeeper(session)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.run)
         self.pages: dict[str, QWidget] = {"Run": self.run}
@@ -180,6 +182,14 @@ class MainWindow(QMainWindow):
             "Run",
             "Black the outputs of the selected surface, or lift it",
             self.by_surface.black,
+            where="Run",
+        )
+        add(
+            "keep-still",
+            "Run",
+            "Keep a still of the selected source or surface",
+            self.stills.keep,
+            "Shift+S",
             where="Run",
         )
         players = self.run.players

@@ -38,8 +38,8 @@ class Sent(NamedTuple):
     serial: int
 
 
-def _scale_of(face: Rect) -> float:
-    return min(1.0, LONGEST / max(face.w, face.h))
+def _scale_of(face: Rect, longest: int) -> float:
+    return min(1.0, longest / max(face.w, face.h))
 
 
 @lru_cache(maxsize=16)
@@ -84,18 +84,18 @@ def _from_raster(region: Region, raster: Pixels, width: int, height: int) -> Pix
     return whole
 
 
-def surface_picture(show: Show, surface: str, outputs: Mapping[str, Sent]) -> Pixels | None:
+def surface_picture(show: Show, surface: str, outputs: Mapping[str, Sent], longest: int = LONGEST) -> Pixels | None:
     """What a surface shows: its regions taken back from the rasters; where projectors overlap, their light is added.
 
     Returns
     -------
-    ndarray of shape (h, w, 4), the longer side at most ``LONGEST``; None for a surface that nothing feeds.
+    ndarray of shape (h, w, 4), the longer side at most ``longest``; None for a surface that nothing feeds.
     """
     regions = show.feeds_of(surface)
     if not regions:
         return None
     face = face_of(regions)
-    scale = _scale_of(face)
+    scale = _scale_of(face, longest)
     picture = np.zeros((max(1, round(face.h * scale)), max(1, round(face.w * scale)), 4), np.uint8)
     lit: list[Rect] = []
     for region in regions:

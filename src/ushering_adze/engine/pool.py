@@ -19,8 +19,15 @@ from ushering_adze.io.media.player import LostPlayer
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns
 
+AGAIN = 3.0
+"""Seconds after which a source that could not be opened is tried again."""
 LAST = 0.001
 """Seconds before its end at which a source stands that does not begin anew."""
+
+
+def _closed(opening: Future[Player]) -> None:
+    if not opening.cancelled() and opening.exception() is None:
+        opening.result().close()
 
 
 class _Slot:
@@ -38,6 +45,26 @@ class _Slot:
         self.substitute: str | None = None
         """What stands in for it."""
         self._lost_until: float | None = None
+        self._again: Future[Player] | None = None
+        self._tried = time.monotonic()
+
+    def give_up(self) -> None:
+        """Open it no more; what is being opened anew is closed when it is there."""
+        if self._again is not None:
+            self._again.cancel()
+            self._again.add_done_callback(_closed)
+
+    def try_again(self, openers: Askers, turns: Turns) -> None:
+        """Open it anew now and then while it could not be opened: its file may be there by now."""
+        if not isinstance(self.player, LostPlayer) or not self.opening.done():
+            return
+        if self._again is None:
+            if time.monotonic() - self._tried > AGAIN:
+                self._again = openers.ask(self.open, turns)
+        elif self._again.done():
+            again, self._again, self._tried = self._again, None, time.monotonic()
+            if not again.cancelled() and not isinstance(again.result(), LostPlayer):
+                self.opening = again
 
     @property
     def usable(self) -> bool:
@@ -161,6 +188,7 @@ class SourcePool:
     def _drop(self, id: str) -> None:
         slot = self._slots.pop(id)
         slot.opening.cancel()
+        slot.give_up()
         slot.opening.add_done_callback(
             lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None
         )
@@ -182,6 +210,7 @@ class SourcePool:
         self._openers.relieve()
         self._later.relieve()
         for id, slot in self._slots.items():
+            slot.try_again(self._openers, self._turns)
             at = players.get(id)
             slot.clock = 0.0 if at is None else at.position(now)
             player = slot.player

@@ -17,6 +17,7 @@ from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
 from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.pictures import Sent, surface_picture
 from ushering_adze.engine.report import Report
 from ushering_adze.io.outputs.png import PngSink
 from ushering_adze.playout.feed import Feed
@@ -151,6 +152,11 @@ class Playout:
     def raster(self, output: str) -> Pixels | None:
         """The newest picture of one output; None if there is no such output yet."""
         return self._engine.raster(output)
+
+    def surface_picture(self, surface: str) -> Pixels | None:
+        """What a surface shows, taken back from what is sent, at its full size; None if nothing feeds it."""
+        sent = {id: Sent(pixels, 0) for id, pixels in self._engine.rasters.items()}
+        return surface_picture(self._engine.stage.show, surface, sent, 1 << 16)
 
     @property
     def serials(self) -> dict[str, int]:

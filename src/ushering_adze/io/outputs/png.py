@@ -18,15 +18,17 @@ STALLED = 5.0
 """Seconds after which a picture that is still being written is a fault."""
 
 
-def write_png(pixels: Pixels, path: Path) -> None:
-    """Write an opaque picture as an 8-bit RGB PNG, whole or not at all.
+def write_png(pixels: Pixels, path: Path, alpha: bool = False) -> None:
+    """Write a picture as an 8-bit PNG, whole or not at all; with its alpha, which is straight then, only if told.
 
     Raises
     ------
     ShowError
         If the file cannot be written; one that was there is then untouched.
     """
-    done, data = cv2.imencode(".png", cv2.cvtColor(pixels, cv2.COLOR_BGRA2BGR), [cv2.IMWRITE_PNG_COMPRESSION, 2])
+    done, data = cv2.imencode(
+        ".png", pixels if alpha else cv2.cvtColor(pixels, cv2.COLOR_BGRA2BGR), [cv2.IMWRITE_PNG_COMPRESSION, 2]
+    )
     if not done:
         raise ShowError([Fault(str(path), "the picture could not be made a PNG; choose a smaller size")])
     write_whole(path, data.tobytes(), "the picture", sync=False)
