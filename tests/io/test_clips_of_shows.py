@@ -11,16 +11,41 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
+import av.filter
+import cv2
 import numpy as np
 import pytest
 from PIL import Image
 
+from ushering_adze.core.show import Folder
+from ushering_adze.io.media import open_player
 from ushering_adze.io.media.clip import ClipReader, decoded, frame_at
+from ushering_adze.io.media.still import read_still
 from waiting import wait_for
 
 
+def tagged(frame: av.VideoFrame, field: str) -> av.VideoFrame:
+    """A frame that says which of its fields comes first; nothing but a filter can say so."""
+    graph = av.filter.Graph()
+    source = graph.add_buffer(width=frame.width, height=frame.height, format=frame.format, time_base=Fraction(1, 25))
+    tag, sink = graph.add("setfield", field), graph.add("buffersink")
+    source.link_to(tag)
+    tag.link_to(sink)
+    graph.configure()
+    graph.push(frame)
+    found = graph.pull()
+    found.pts = None
+    return found
+
+
 def written(
-    path: Path, pictures: list[np.ndarray], codec: str, pix_fmt: str, options: dict[str, str], **stream_fields: object
+    path: Path,
+    pictures: list[np.ndarray],
+    codec: str,
+    pix_fmt: str,
+    options: dict[str, str],
+    field: str = "",
+    **stream_fields: object,
 ) -> Path:
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=25, options=options)
@@ -30,7 +55,8 @@ def written(
             setattr(stream, name, value)
         for picture in pictures:
             frame = av.VideoFrame.from_ndarray(picture, "rgba" if picture.shape[2] == 4 else "rgb24")
-            out.mux(stream.encode(frame.reformat(format=pix_fmt)))
+            frame = frame.reformat(format=pix_fmt)
+            out.mux(stream.encode(tagged(frame, field) if field else frame))
         out.mux(stream.encode())
     return path
 
@@ -115,3 +141,62 @@ def test_a_clip_that_does_not_say_its_length_plays_in_a_loop(tmp_path: Path) -> 
     finally:
         reader.close()
         reader.join(5)
+
+
+def combs(picture: np.ndarray) -> float:
+    """How much rows differ from the mean of their neighbours: large where two fields of another moment lie
+    between one another.
+    """
+    rows = picture[..., 1].astype(float)
+    return float(np.abs(rows[1:-1] - (rows[:-2] + rows[2:]) / 2).mean())
+
+
+@pytest.mark.parametrize("first", ["tff", "bff"])
+def test_interlaced_clips_are_pictures_of_their_fields(first: str, tmp_path: Path) -> None:
+    """A bar that moves 4 px from field to field: woven it is a comb, of each field it is a bar; twice as
+    many pictures.
+    """
+    fields = []
+    for n in range(24):
+        picture = np.full((128, 192, 3), 30, np.uint8)
+        picture[:, 20 + 4 * n : 60 + 4 * n] = 220
+        fields.append(picture)
+    woven = []
+    for n in range(0, 24, 2):
+        early, late = (0, 1) if first == "tff" else (1, 0)
+        frame = np.empty_like(fields[0])
+        frame[early::2], frame[late::2] = fields[n][early::2], fields[n + 1][late::2]
+        woven.append(frame)
+    options = {"flags": "+ildct+ilme", "crf": "2"}
+    path = written(tmp_path / "a.mp4", woven, "libx264", "yuv420p", options, first)
+    with av.open(str(path)) as container:
+        found = [(t, f.to_ndarray(format="bgr24")) for t, f in decoded(container)]
+    assert len(found) >= 2 * 12 - 1, len(found)
+    assert np.allclose(np.diff([t for t, _ in found[:20]]), 1 / 50, atol=2e-3), "each at its own time"
+    assert max(combs(p) for _, p in found[2:20]) < combs(woven[3]) / 4
+    edges = [int(np.argmax(p[64, :, 1] > 128)) for _, p in found[2:18]]
+    assert np.abs(np.diff(edges) - 4).max() <= 2, "and moves from picture to picture, as it was seen"
+
+
+def test_clips_that_are_not_interlaced_are_left_alone(tmp_path: Path) -> None:
+    path = written(tmp_path / "a.mp4", [np.full((64, 96, 3), 90, np.uint8)] * 6, "libx264", "yuv420p", {})
+    with av.open(str(path)) as container:
+        assert len(list(decoded(container))) == 6
+
+
+def test_tiffs_of_floating_point_are_light(tmp_path: Path) -> None:
+    light = np.zeros((4, 6, 3), np.float32)
+    light[:2], light[2:, :3], light[2:, 3:] = 0.2140, 1.0, 4.0
+    cv2.imwrite(str(tmp_path / "a.tif"), light)
+    pixels, opaque = read_still(tmp_path / "a.tif")
+    # IEC 61966-2-1 (from memory): a fifth of the light and a little more is half of the code.
+    assert opaque and abs(int(pixels[0, 0, 0]) - 128) <= 1 and (pixels[2:] == 255).all()
+    cv2.imwrite(str(tmp_path / "grey.tif"), light[..., 0])
+    assert np.array_equal(read_still(tmp_path / "grey.tif")[0], pixels)
+
+
+def test_a_folder_of_which_nothing_can_be_read_is_lost(tmp_path: Path) -> None:
+    for n in range(3):
+        (tmp_path / f"{n}.png").write_bytes(b"\x89PNG\r\nrubbish")
+    player = open_player(Folder(id="f", name="Slides", path=str(tmp_path)))
+    assert player.fault is not None and "no picture in" in player.fault

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 import av
+import av.filter
 import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 
@@ -106,12 +107,52 @@ def _packets(container: Any, stream: Any) -> Iterator[Any]:
                 return
 
 
+class Deinterlacer:
+    """Makes a picture of each field of frames that are interlaced; others go through untouched.
+
+    References
+    ----------
+    FFmpeg filters documentation, *bwdif*: J. Weston's three-field deinterlacing with edges found in time.
+    """
+
+    def __init__(self, stream: Any) -> None:
+        self._stream = stream
+        self._graph: Any | None = None
+
+    def _begin(self, frame: Any) -> None:
+        graph = av.filter.Graph()
+        base = frame.time_base or self._stream.time_base
+        source = graph.add_buffer(width=frame.width, height=frame.height, format=frame.format, time_base=base)
+        fields = graph.add("bwdif", "mode=send_field:parity=auto:deint=interlaced")
+        sink = graph.add("buffersink")
+        source.link_to(fields)
+        fields.link_to(sink)
+        graph.configure()
+        self._graph = graph
+
+    def pictures(self, frame: Any | None) -> Iterator[Any]:
+        """The pictures that are there with one more frame; with None, those that are still to come at the end."""
+        if self._graph is None:
+            if frame is None or not frame.interlaced_frame:
+                if frame is not None:
+                    yield frame
+                return
+            self._begin(frame)
+        assert self._graph is not None
+        self._graph.push(frame)
+        while True:
+            try:
+                yield self._graph.pull()
+            except (av.BlockingIOError, av.EOFError):
+                return
+
+
 def decoded(container: Any, first: float | None = None) -> Iterator[tuple[float, Any]]:
     """Every frame to the end of the pass, with its time in seconds from the first, whose own time is ``first`` if that
     is known.  What is damaged is passed over: the frames behind it come.
     """
     stream = container.streams.video[0]
-    period, decoder = clip_period(container), _alpha_decoder(stream)
+    period, decoder, fields = clip_period(container), _alpha_decoder(stream), Deinterlacer(stream)
     n, wrong = 0, None
     for packet in _packets(container, stream):
         try:
@@ -119,11 +160,14 @@ def decoded(container: Any, first: float | None = None) -> Iterator[tuple[float,
         except av.error.InvalidDataError as error:
             wrong = error
             continue
-        for frame in frames:
-            time = float(frame.time) if frame.time is not None else n * period
-            first = time if first is None else first
-            n += 1
-            yield time - first, frame
+        for whole in frames:
+            for frame in fields.pictures(whole):
+                time = float(frame.time) if frame.time is not None else n * period
+                first = time if first is None else first
+                n += 1
+                yield time - first, frame
+    for frame in fields.pictures(None):
+        yield (float(frame.time) if frame.time is not None else n * period) - (first or 0.0), frame
     if wrong is not None and not n:
         raise wrong
 

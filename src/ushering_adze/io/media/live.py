@@ -12,7 +12,7 @@ import av
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Input
 from ushering_adze.core.show.source import without_secrets
-from ushering_adze.io.media.clip import Converter
+from ushering_adze.io.media.clip import Converter, Deinterlacer, clip_period
 from ushering_adze.io.media.player import Player
 from ushering_adze.io.media.still import serials
 from ushering_adze.io.priority import give_way
@@ -80,6 +80,7 @@ class LivePlayer(Player):
         self._came = time.monotonic()
         self._change = threading.Condition()
         self._closed = False
+        self._began, self._first, self._converter = 0.0, None, Converter()
         self._why: str | None = None
         self._thread = threading.Thread(target=self._run, name=f"live {source.name}", daemon=True)
         self._thread.start()
@@ -101,22 +102,28 @@ class LivePlayer(Player):
             raise ValueError("there is no picture in it")
         stream = container.streams.video[0]
         stream.thread_type = "SLICE"
-        began, first, converter = time.monotonic(), None, Converter()
-        for raw in container.decode(stream):
-            if self._closed:
-                return
-            if (
-                self._address.startswith("lavfi:") and raw.time is not None
-            ):  # made, not captured: it comes as fast as it is read
-                first = float(raw.time) if first is None else first
-                time.sleep(max(0.0, float(raw.time) - first - (time.monotonic() - began)))
-            with self._converting:  # what comes while a frame is made is too late for that one anyway
-                pixels, opaque = converter.pixels(raw)
-            with self._change:
-                self._came = time.monotonic()
-                self._newest = Frame(pixels, next(serials), opaque, born=self._came)
-                self._why = self.fault = None
-                self._change.notify_all()
+        fields, half = Deinterlacer(stream), clip_period(container) / 2
+        self._began, self._first, self._converter = time.monotonic(), None, Converter(stream.sample_aspect_ratio)
+        for whole in container.decode(stream):
+            for n, raw in enumerate(fields.pictures(whole)):
+                if self._closed:
+                    return
+                if n:  # the other field of the same frame was seen half a frame later
+                    time.sleep(half)
+                self._take(raw)
+
+    def _take(self, raw: Any) -> None:
+        if self._address.startswith("lavfi:") and raw.time is not None:
+            # Made, not captured: it comes as fast as it is read.
+            self._first = float(raw.time) if self._first is None else self._first
+            time.sleep(max(0.0, float(raw.time) - self._first - (time.monotonic() - self._began)))
+        with self._converting:  # what comes while a frame is made is too late for that one anyway
+            pixels, opaque = self._converter.pixels(raw)
+        with self._change:
+            self._came = time.monotonic()
+            self._newest = Frame(pixels, next(serials), opaque, born=self._came)
+            self._why = self.fault = None
+            self._change.notify_all()
 
     def _failed(self, why: str) -> None:
         with self._change:

@@ -184,6 +184,18 @@ class LinePlayer(Player):
         return self._now[1]
 
 
+TRIED = 20
+"""Pictures of a folder of which one must be readable."""
+
+
+def _readable(path: Path) -> bool:
+    try:
+        still_frame(path)
+    except MediaError:
+        return False
+    return True
+
+
 class FolderPlayer(Player):
     """Pictures of a folder one after another; the next one is read while the present one stands."""
 
@@ -198,6 +210,8 @@ class FolderPlayer(Player):
         if source.order == "shuffled":
             random.Random(source.id).shuffle(self._files)
         self.length = self._hold * len(self._files)
+        if not any(_readable(path) for path in self._files[:TRIED]):
+            raise MediaError(f"no picture in {folder.name} can be read")
         self._drawn = _Drawn(self._load, max(4, min(12, len(self._files))), turns)
         self._drawn.get(0)
 

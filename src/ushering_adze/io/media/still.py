@@ -5,9 +5,11 @@ from __future__ import annotations
 import itertools
 from pathlib import Path
 
+import cv2
 import numpy as np
 from PIL import Image, ImageOps
 
+from ushering_adze.core.light.transfer import linear_to_srgb
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.plane.pixels import Pixels, premultiplied
 from ushering_adze.core.show import ShowError
@@ -19,6 +21,20 @@ serials = itertools.count(1)
 
 class MediaError(Exception):
     """A medium that cannot be had; the text is short enough for a picture."""
+
+
+def _light(path: Path) -> tuple[Pixels, bool] | None:
+    """A TIFF of floating point numbers, which are linear light of which 1 is white; None for any other file."""
+    if path.suffix.lower() not in (".tif", ".tiff"):
+        return None
+    found = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+    if found is None or found.dtype.kind != "f":
+        return None
+    found = np.nan_to_num(found.astype(np.float32)).clip(0, 1)
+    colour = found[..., None].repeat(3, 2) if found.ndim == 2 else found[..., :3]
+    alpha = found[..., 3:] if found.ndim == 3 and found.shape[2] == 4 else np.ones((*found.shape[:2], 1), np.float32)
+    codes = np.concatenate([linear_to_srgb(colour), alpha], -1)
+    return premultiplied(np.ascontiguousarray((codes * 255).round().astype(np.uint8)))
 
 
 def read_still(path: Path) -> tuple[Pixels, bool]:
@@ -35,6 +51,9 @@ def read_still(path: Path) -> tuple[Pixels, bool]:
     """
     try:
         regular(path)
+        light = _light(path)
+        if light is not None:
+            return light
         with Image.open(path) as image:
             turned = ImageOps.exif_transpose(image)
             if turned.mode.startswith("I;16") or turned.mode == "I":
