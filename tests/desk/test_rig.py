@@ -16,6 +16,7 @@ from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from ushering_adze.core.displays.binding import fed_by, fed_parts
+from ushering_adze.core.onair.actions import Recall
 from ushering_adze.core.show import DisplayBinding, Input, LedWall, Show
 from ushering_adze.core.signal.edid_read import read_edid
 from ushering_adze.demo.show import copy_demo
@@ -493,3 +494,43 @@ def test_an_input_is_read_from_the_address_typed_and_says_when_nothing_is_there(
     session.undo()
     session.undo()
     assert session.show.source("guest-laptop").address is None and rig.inspector.kind.text() == "input, unbound"
+
+
+def test_a_camera_is_looked_at_gets_a_backup_and_is_lost(window: MainWindow, qtbot: object) -> None:
+    """What it looks like now is drawn; its backup is chosen; when it dies, the wall and the drawing show the
+    other one.
+    """
+    session, rig = window.session, window.rig
+    open_rig(window, qtbot)
+    session.select_source("roof-camera")
+    qtbot.waitUntil(lambda: rig.drawing._serial is not None, timeout=20000)
+    seen = rig.drawing._serial
+    qtbot.waitUntil(lambda: rig.drawing._serial != seen, timeout=20000)  # it is live, though nothing on air shows it
+    plain = rig.drawing.grab().toImage()
+    choose(rig.inspector.row("Backup"), "Night blue")
+    enter(qtbot, rig.inspector.row("Shown again after"), "0.1")
+    assert (
+        session.show.source("roof-camera").when_lost.backup == "night"
+        and session.show.source("roof-camera").when_lost.steady == 0.1
+    )
+    assert "Night blue" in [
+        rig.inspector.row("Backup").editor.itemText(n) for n in range(rig.inspector.row("Backup").editor.count())
+    ]
+    session.playout.act(Recall(preset=7, seconds=0))
+    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].sources == ("Roof camera",), timeout=20000)
+    qtbot.waitUntil(lambda: session.playout.stage.show is session.show, timeout=20000)
+    session.playout._engine._pool._slots["roof-camera"].player._reader.fault = "its signal is gone"
+    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].state == "backup", timeout=20000)
+    qtbot.waitUntil(
+        lambda: "Roof camera: its signal is gone; Night blue" in window.top.findings.toolTip(), timeout=20000
+    )
+    raster = session.playout.raster("processor-b")
+    assert (raster[100:700:50, 20:240:20, :3] == (0x30, 0x12, 0x0E)).all()
+    assert rig.drawing.grab().toImage() != plain
+    session.playout._engine._pool._slots["roof-camera"].player._reader.fault = None
+    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].state == "unbound", timeout=20000)
+    window.show_workspace("Run")
+    assert rig.drawing._watched is None, "nobody looks at it any more"
+    session.undo()
+    session.undo()
+    assert session.show.source("roof-camera").when_lost.backup is None

@@ -7,13 +7,14 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QContextMenuEvent, QHideEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from ushering_adze.core.displays.led import hung_cabinets
 from ushering_adze.core.show import Input, LedWall, MonitorWall, Output, Projection
 from ushering_adze.core.show.rigging import item_of, with_field, with_item
 from ushering_adze.desk import theme
+from ushering_adze.desk.pictures import shrunk
 from ushering_adze.desk.rig.drawings import SCREEN, Frame, draw_led, draw_monitors, draw_projection, draw_raster
 from ushering_adze.desk.session import Session
 
@@ -41,6 +42,9 @@ class DrawingView(QWidget):
         self.setAccessibleName("Drawing")
         session.show_changed.connect(self.update)
         session.selection_changed.connect(self._other)
+        session.reported.connect(self._follow)
+        self._watched: str | None = None
+        self._serial: int | None = None
 
     def sizeHint(self) -> QSize:
         return QSize(420, 230)
@@ -54,6 +58,57 @@ class DrawingView(QWidget):
         """What is drawn."""
         selected = self._session.selected
         return item_of(self._session.show, *selected) if selected else None
+
+    # -- the picture of a source -------------------------------------------------------------------------------
+
+    @property
+    def _source(self) -> str | None:
+        """The selected source, if what there is to see of it is its picture."""
+        item = self.item
+        drawn = isinstance(item, Input) and item.address is None and item.stand_in is None
+        return self._session.source if item is not None and not drawn else None
+
+    def _watch(self) -> None:
+        """Let the selected source run while it is looked at; let go of the one before."""
+        watched = self._source if self.isVisible() else None
+        if watched != self._watched:
+            if watched is not None or self._watched is not None:
+                self._session.playout.look_through(watched)
+            self._watched, self._serial = watched, None
+
+    def _follow(self) -> None:
+        """Paint anew when the picture of the source is another one."""
+        self._watch()
+        if self._watched is not None:
+            frame = self._session.playout.picture_of(self._watched)
+            serial = None if frame is None else frame.serial
+            if serial != self._serial:
+                self._serial = serial
+                self.update()
+
+    def _paint_source(self, p: QPainter, area: QRectF, source: str) -> None:
+        frame = self._session.playout.picture_of(source)
+        if frame is None:
+            theme.centred(p, area, "its picture is not there yet")
+            return
+        height, width = frame.pixels.shape[:2]
+        room = area.adjusted(8, 0, -8, -26)
+        scale = min(1.0, room.width() / width, room.height() / height)
+        small = shrunk(frame.pixels, max(1, round(width * scale)), max(1, round(height * scale)))
+        at = QPointF(area.center().x() - small.width() / 2, room.y() + (room.height() - small.height()) / 2)
+        p.drawImage(at, small)
+        p.setFont(theme.font(12))
+        p.setPen(theme.colour(theme.DIM))
+        told = f"{width} × {height} px{'' if frame.opaque else ', with alpha'}"
+        if frame.origin and frame.origin != source:
+            told += f" · {self._session.show.source(frame.origin).name} stands in for it"
+        theme.centred(p, QRectF(area.x(), area.bottom() - 24, area.width(), 20), told)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self._watch()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self._watch()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
@@ -84,7 +139,7 @@ class DrawingView(QWidget):
                 draw_monitors(p, area, item, SCREEN)
             case Projection():
                 draw_projection(p, area, item, SCREEN)
-            case Output() | Input():
+            case Output() | Input() if self._source is None:
                 self._frame, self._boxes = draw_raster(p, area, item, SCREEN)
                 if self._dragged is not None:
                     p.setBrush(Qt.BrushStyle.NoBrush)
@@ -93,9 +148,11 @@ class DrawingView(QWidget):
                         p.drawRect(self._boxes[n])
             case None:
                 theme.centred(p, area, "Select something to see it drawn to scale")
+            case _ if self._source is not None:
+                self._paint_source(p, area, self._source)
             case _:
                 size = getattr(item, "pixels", None) or (getattr(item, "width", None), getattr(item, "height", None))
-                theme.centred(p, area, f"{size[0]} × {size[1]} px" if size and size[0] else "a source has no drawing")
+                theme.centred(p, area, f"{size[0]} × {size[1]} px" if size and size[0] else "nothing to draw")
 
     # -- cabinets ------------------------------------------------------------------------------------------------
 
