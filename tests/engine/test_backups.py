@@ -9,7 +9,16 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.onair.actions import Recall
-from ushering_adze.core.show import Clip, ColourSource, Show, ShowError, Still, WhenLost, show_from_document
+from ushering_adze.core.show import (
+    Clip,
+    ColourSource,
+    Show,
+    ShowError,
+    SourcePicture,
+    Still,
+    WhenLost,
+    show_from_document,
+)
 from ushering_adze.core.show.rigging import without_item
 from ushering_adze.core.show.show import document_of, faults_of
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
@@ -167,5 +176,24 @@ def test_a_file_that_comes_back_is_shown_again_by_itself(tmp_path: Path, monkeyp
             return colour(pool, "card") == (9, 90, 190)
 
         assert wait_for(there) and pool.faults() == {}
+    finally:
+        pool.close()
+
+
+def test_a_source_is_adjusted_once_wherever_it_is_shown(tmp_path: Path) -> None:
+    pool = SourcePool()
+    red = ColourSource(id="red", name="Red", fill="#C80000")
+    pool.set_show(Show(name="Looks", sources=(red,)))
+    pool.wait(10)
+    try:
+        player, before = pool._slots["red"].player, pool.frames(["red"])["red"]
+        assert colour(pool, "red") == RED
+        pool.set_show(
+            Show(name="Looks", sources=(red.model_copy(update={"picture": SourcePicture(gain=(0.5, 1, 1))}),))
+        )
+        after = pool.frames(["red"])["red"]
+        assert colour(pool, "red") == (0, 0, 100) and after.serial != before.serial, "another picture"
+        assert pool.frames(["red"])["red"] is after, "made once"
+        assert pool._slots["red"].player is player, "and nothing is opened anew"
     finally:
         pool.close()

@@ -11,11 +11,13 @@ from concurrent.futures import wait as wait_for_all
 
 from ushering_adze.core.onair.playing import Playing
 from ushering_adze.core.picture.frame import Frame, Sized
+from ushering_adze.core.picture.pictured import pictured
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import Show, Source
+from ushering_adze.core.show import Show, Source, SourcePicture
 from ushering_adze.io.asking import OVERDUE, Askers
 from ushering_adze.io.media import Player, open_player, opening_key
 from ushering_adze.io.media.player import LostPlayer
+from ushering_adze.io.media.still import serials
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns
 
@@ -23,6 +25,14 @@ AGAIN = 3.0
 """Seconds after which a source that could not be opened is tried again."""
 LAST = 0.001
 """Seconds before its end at which a source stands that does not begin anew."""
+
+
+def adjusted(frame: Frame, source: Source, lost: bool) -> Frame:
+    """A frame as its source is shown everywhere; the very same if nothing is to be done, or if it is its
+    lost picture.
+    """
+    pixels = frame.pixels if lost else pictured(frame.pixels, source.picture)
+    return frame if pixels is frame.pixels else frame._replace(pixels=pixels, serial=next(serials))
 
 
 def _closed(opening: Future[Player]) -> None:
@@ -40,6 +50,8 @@ class _Slot:
         self.waiting: LostPlayer | None = None
         self.clock = 0.0
         self.last: Frame | None = None
+        self.taken: tuple[int, SourcePicture] | None = None
+        """The serial of the frame that the last one was made from, and how it is adjusted."""
         self.good: Frame | None = None
         """The last picture from before it was lost."""
         self.substitute: str | None = None
@@ -256,8 +268,9 @@ class SourcePool:
             frame = player.frame(slot.clock)
         except Exception as error:  # one bad source never stops the others
             frame = player.lost(f"{type(error).__name__}: {error}"[:120])
-        if frame is not None and (slot.last is None or frame.serial != slot.last.serial):
-            slot.last = frame._replace(origin=id)
+        if frame is not None and (slot.last is None or slot.taken != (frame.serial, slot.source.picture)):
+            slot.taken = frame.serial, slot.source.picture
+            slot.last = adjusted(frame, slot.source, player.fault is not None)._replace(origin=id)
         slot.note(player.fault is not None)
         return slot.last
 
@@ -282,7 +295,12 @@ class SourcePool:
 
     def exact(self, ids: Iterable[str], seconds: float) -> dict[str, Frame]:
         """The frames of these sources exactly ``seconds`` after their start, waited for."""
-        return {id: self._opened(self._slots[id]).exact(seconds) for id in ids if id in self._slots}
+        found = {}
+        for id in ids:
+            if id in self._slots:
+                player = self._opened(self._slots[id])
+                found[id] = adjusted(player.exact(seconds), self._slots[id].source, player.fault is not None)
+        return found
 
     def exact_now(self, ids: Iterable[str]) -> dict[str, Frame]:
         """The frames of these sources, or of what stands in for them, exactly where their clocks are, waited for."""
@@ -291,7 +309,7 @@ class SourcePool:
     def _exact(self, id: str, asked: frozenset[str] = frozenset()) -> Frame:
         slot = self._slots[id]
         player = self._opened(slot)
-        frame = player.exact(slot.clock)._replace(origin=id)
+        frame = adjusted(player.exact(slot.clock), slot.source, player.fault is not None)._replace(origin=id)
         backup = slot.source.when_lost.backup
         if player.fault is None or backup is None or backup in asked or backup not in self._slots:
             return frame

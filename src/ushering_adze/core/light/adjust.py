@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show.output import PictureSettings, SignalSettings
+from ushering_adze.core.show.output import Adjusted, PictureSettings, SignalSettings
 
 LUMA = (0.2126, 0.7152, 0.0722)
 """Weights of red, green, blue in ITU-R BT.709's luma (from memory; checked against colour-science)."""
 
 
-def adjustment(picture: PictureSettings, signal: SignalSettings) -> NDArray[np.float64] | None:
+def adjustment(picture: Adjusted, signal: SignalSettings = SignalSettings()) -> NDArray[np.float64] | None:
     """The affine map of an output's codes.
 
     Codes of 0 to 1 first have their saturation set about their BT.709 luma, then contrast about 0.5, brightness, then
@@ -25,9 +25,9 @@ def adjustment(picture: PictureSettings, signal: SignalSettings) -> NDArray[np.f
 
     Parameters
     ----------
-    picture : PictureSettings
-        The picture.
-    signal : SignalSettings
+    picture : Adjusted
+        Of an output, or of a source.
+    signal : SignalSettings, optional
         How the picture is sent.
 
     Returns

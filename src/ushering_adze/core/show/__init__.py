@@ -47,6 +47,7 @@ from ushering_adze.core.show.source import (
     Input,
     PatternSource,
     Source,
+    SourcePicture,
     Still,
     WhenLost,
 )
@@ -122,6 +123,7 @@ __all__ = [
     "ShowError",
     "SignalSettings",
     "Source",
+    "SourcePicture",
     "Still",
     "Stream",
     "Supply",

@@ -97,20 +97,25 @@ class BlackMatch(Model):
     on: bool = True
 
 
-class PictureSettings(Model):
-    """How an output's picture is adjusted, and how its display turns codes into light: light = code ** gamma.
+class Adjusted(Model):
+    """How a picture is adjusted.
 
     ``brightness`` and ``offset`` are added to codes of 0 to 1; ``contrast`` multiplies about the middle, ``gain`` from
     black.
     """
 
-    gamma: Annotated[float, Field(ge=0.5, le=5.0)] = 2.2
     brightness: Unit = 0.0
     contrast: Gain = 1.0
     saturation: Gain = 1.0
     gain: tuple[Gain, Gain, Gain] = (1.0, 1.0, 1.0)
     offset: tuple[Unit, Unit, Unit] = (0.0, 0.0, 0.0)
     flip: Literal["none", "left-right", "top-bottom", "both"] = "none"
+
+
+class PictureSettings(Adjusted):
+    """How an output's picture is adjusted, and how its display turns codes into light: light = code ** gamma."""
+
+    gamma: Annotated[float, Field(ge=0.5, le=5.0)] = 2.2
     response: Annotated[
         tuple[Share, ...] | None,
         Field(

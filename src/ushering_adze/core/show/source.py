@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ushering_adze.core.document.model import Colour, Id, Model, Name
+from ushering_adze.core.kinds.opacity import Fraction
 from ushering_adze.core.show.canvas import Side
-from ushering_adze.core.show.output import Gang, LinkName
+from ushering_adze.core.show.output import Adjusted, Gang, LinkName
 
 PatternName = Literal[
     "white",
@@ -28,6 +29,21 @@ PatternName = Literal[
 ]
 MediaPath = Annotated[str, Field(min_length=1)]
 Stripe = Annotated[Colour, Field(description="the source's own colour, shown as a thin stripe")]
+
+
+class SourcePicture(Adjusted):
+    """How a source's picture is adjusted wherever it is shown; what is cut from each side, as fractions of its size."""
+
+    left: Fraction = 0.0
+    top: Fraction = 0.0
+    right: Fraction = 0.0
+    bottom: Fraction = 0.0
+
+    @model_validator(mode="after")
+    def _something_is_left(self) -> SourcePicture:
+        if self.left + self.right >= 1 or self.top + self.bottom >= 1:
+            raise ValueError("the cut leaves nothing of the picture; keep left + right and top + bottom under 1")
+        return self
 
 
 class WhenLost(Model):
@@ -51,6 +67,7 @@ class Still(Model):
     name: Name
     colour: Stripe = "#6FA0D8"
     when_lost: WhenLost = WhenLost()
+    picture: SourcePicture = SourcePicture()
     path: MediaPath
 
 
@@ -62,6 +79,7 @@ class Clip(Model):
     name: Name
     colour: Stripe = "#9C8AD6"
     when_lost: WhenLost = WhenLost()
+    picture: SourcePicture = SourcePicture()
     path: MediaPath
     live: bool = False
 
@@ -74,6 +92,7 @@ class Folder(Model):
     name: Name
     colour: Stripe = "#6FA0D8"
     when_lost: WhenLost = WhenLost()
+    picture: SourcePicture = SourcePicture()
     path: MediaPath
     hold: Annotated[float, Field(gt=0, le=86400)] = 8.0
     order: Literal["name", "shuffled"] = "name"
@@ -87,6 +106,7 @@ class PatternSource(Model):
     name: Name
     colour: Stripe = "#E8E2D3"
     when_lost: WhenLost = WhenLost()
+    picture: SourcePicture = SourcePicture()
     pattern: PatternName
     width: Side = 1920
     height: Side = 1080
@@ -105,6 +125,7 @@ class ColourSource(Model):
     name: Name
     colour: Stripe = "#9FB0B1"
     when_lost: WhenLost = WhenLost()
+    picture: SourcePicture = SourcePicture()
     fill: Colour
 
 
@@ -116,6 +137,7 @@ class Countdown(Model):
     name: Name
     colour: Stripe = "#E3A857"
     when_lost: WhenLost = WhenLost()
+    picture: SourcePicture = SourcePicture()
     seconds: Annotated[int, Field(ge=1, le=86400)] = 300
 
 
@@ -131,6 +153,7 @@ class Input(Model):
     name: Name
     colour: Stripe = "#5AB4BD"
     when_lost: WhenLost = WhenLost()
+    picture: SourcePicture = SourcePicture()
     width: Side = 1920
     height: Side = 1080
     rate: Annotated[float, Field(ge=1, le=480)] = 60.0

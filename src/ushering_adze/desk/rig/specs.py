@@ -124,6 +124,32 @@ def _three(field: str) -> Spec:
     return Spec(words, kind="text", read=read, write=write, usual="1" if field == "gain" else "0", resets=True)
 
 
+def _adjusting() -> list[Spec]:
+    """How the picture of an output or a source is adjusted."""
+    return [
+        Spec("Brightness", "picture.brightness", "float", usual=0.0, resets=True),
+        Spec("Contrast", "picture.contrast", "float", usual=1.0, resets=True),
+        Spec("Saturation", "picture.saturation", "float", usual=1.0, resets=True),
+        _three("gain"),
+        _three("offset"),
+        Spec(
+            "Flip",
+            "picture.flip",
+            "choice",
+            [("none", "none"), ("left–right", "left-right"), ("top–bottom", "top-bottom"), ("both", "both")],
+        ),
+    ]
+
+
+def source_picture_section() -> Section:
+    """How a source's picture is adjusted wherever it is shown."""
+    sides = [
+        Spec(f"Cut {side}", f"picture.{side}", "float", usual=0.0, resets=True, hint="As a fraction of its size")
+        for side in ("left", "top", "right", "bottom")
+    ]
+    return "Its picture, everywhere", [*_adjusting(), *sides]
+
+
 def output_sections(output: Output) -> list[Section]:
     """Fields of an output."""
     timing = [
@@ -163,20 +189,7 @@ def output_sections(output: Output) -> list[Section]:
     ]
     if output.signal.link == "sdi3":
         wire.insert(3, Spec("3G level", "signal.level", "choice", [("A", "A"), ("B", "B")]))
-    picture = [
-        Spec("Brightness", "picture.brightness", "float", usual=0.0, resets=True),
-        Spec("Contrast", "picture.contrast", "float", usual=1.0, resets=True),
-        Spec("Saturation", "picture.saturation", "float", usual=1.0, resets=True),
-        _three("gain"),
-        _three("offset"),
-        Spec("Gamma", "picture.gamma", "float", usual=2.2, resets=True),
-        Spec(
-            "Flip",
-            "picture.flip",
-            "choice",
-            [("none", "none"), ("left–right", "left-right"), ("top–bottom", "top-bottom"), ("both", "both")],
-        ),
-    ]
+    picture = [*_adjusting(), Spec("Gamma", "picture.gamma", "float", usual=2.2, resets=True)]
     colour = Spec(
         "Colour",
         read=lambda o: o.colour or "",
@@ -609,7 +622,8 @@ def when_lost_section(source: Any, show: Show) -> Section:
 def sections_of(item: Any, show: Show) -> list[Section]:
     """The fields of an item, in sections; items of other kinds have a name and a colour."""
     found = _sections_of(item, show)
-    return [*found, when_lost_section(item, show)] if any(s is item for s in show.sources) else found
+    is_source = any(s is item for s in show.sources)
+    return [*found, source_picture_section(), when_lost_section(item, show)] if is_source else found
 
 
 def _sections_of(item: Any, show: Show) -> list[Section]:

@@ -36,7 +36,7 @@ def opening_key(source: Source) -> tuple[object, ...]:
         isinstance(source, Input) and source.address is None and source.stand_in is None
     )
     left_out = (
-        {"colour", "id", "when_lost"} if drawn else {"colour", "id", "name", "when_lost"}
+        {"colour", "id", "when_lost", "picture"} if drawn else {"colour", "id", "name", "when_lost", "picture"}
     )  # what the program draws says what it is called
     fields = {
         name: value
