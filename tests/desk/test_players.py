@@ -98,3 +98,15 @@ def test_time_is_told_as_clocks_tell_it() -> None:
     once = PlayerReport("a", "A", 12.0, 10.0, True, False, "program")
     round_ = PlayerReport("a", "A", 12.0, 10.0, True, True, "program")
     assert (once.within, once.left) == (10.0, 0.0) and (round_.within, round_.left) == (2.0, 8.0)
+
+
+def test_a_key_means_one_thing_in_each_workspace(window: MainWindow) -> None:
+    """Of the commands that a key starts, one at most is there to be started, wherever one is."""
+    for workspace in ("Rig", "Map", "Align", "Run"):
+        window.show_workspace(workspace)
+        there: dict[str, list[str]] = {}
+        for id, command in window.book.commands.items():
+            if command.keys and not command.by_window and not command.held and window.book.actions[id].isEnabled():
+                for key in command.keys.split(" | "):
+                    there.setdefault(key, []).append(id)
+        assert not {key: ids for key, ids in there.items() if len(ids) > 1}, workspace

@@ -341,8 +341,10 @@ class MainWindow(QMainWindow):
 
     def _enable_keys(self) -> None:
         """Keys of one workspace only: elsewhere they may mean something else."""
+        taken = {c.keys for c in self.book.commands.values() if c.where in ("Map", "Align")}
         for id, command in self.book.commands.items():
-            if command.where in ("Map", "Align") and command.keys and not command.by_window:
+            elsewhere = command.where in ("Map", "Align") or (command.where == "Run" and command.keys in taken)
+            if elsewhere and command.keys and not command.by_window:
                 self.book.actions[id].setEnabled(self.workspace == command.where)
 
     def _only_in_rig(self, act: Callable[[], object]) -> None:
