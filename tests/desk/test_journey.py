@@ -90,10 +90,10 @@ def test_cut_back_escape_and_a_number_that_is_not_there(window: MainWindow, qtbo
     assert card.role() == "preview"
     qtbot.keyClick(window, Qt.Key.Key_X)
     qtbot.waitUntil(lambda: session.report.stage.on_program == 8 and not session.report.moving, timeout=20000)
-    assert session.report.surfaces["meridian"].sources == ("Hold card",)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Hold card",), timeout=20000)
     qtbot.keyClick(window, Qt.Key.Key_Backspace)
     qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.moving, timeout=20000)
-    assert session.report.surfaces["meridian"].sources == ("Slides",)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides",), timeout=20000)
     qtbot.keyClicks(window, "7")
     qtbot.keyClick(window, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.run.strip.time.text() == "2.0 s", timeout=20000)
