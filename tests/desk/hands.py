@@ -11,7 +11,7 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QLineEdit
 
-from ushering_adze.desk.map.prompt import Prompt
+from ushering_adze.desk.drafting.prompt import Prompt
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow

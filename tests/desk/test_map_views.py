@@ -23,7 +23,7 @@ from ushering_adze.core.show import Gang, Guide, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk import theme
-from ushering_adze.desk.map.prompt import ask, whole
+from ushering_adze.desk.drafting.prompt import ask, whole
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow

@@ -15,9 +15,9 @@ from ushering_adze.core.onair.actions import Black
 from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show.edits import with_region
-from ushering_adze.desk.align.bent_raster import AlignRaster
+from ushering_adze.desk.align.raster import AlignRaster
+from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.map.canvas_view import CanvasView
-from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.map.output_view import OutputView
 from ushering_adze.desk.pictures import Kept
 from ushering_adze.desk.qt import settle

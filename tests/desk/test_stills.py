@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from ushering_adze.core.onair.actions import Hold, Recall
-from ushering_adze.desk.run.stills import straight
+from ushering_adze.core.plane.pixels import straight
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.media.still import read_still
 from ushering_adze.io.outputs.png import write_png

@@ -18,8 +18,8 @@ from ushering_adze.core.show import DisplayBinding, FilesBinding, Region, ShowEr
 from ushering_adze.core.show.edits import changed, find_region, with_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook, key_words
+from ushering_adze.desk.drafting.raster_view import KIND_COLOURS
 from ushering_adze.desk.guarded import HOLD_MS, GuardedButton
-from ushering_adze.desk.map.landing_raster import KIND_COLOURS
 from ushering_adze.desk.map.panel import GeometryField
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.pictures import draw_fitted, image_of

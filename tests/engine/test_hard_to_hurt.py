@@ -154,8 +154,7 @@ def test_what_an_output_would_take_is_told_before_it_is_made() -> None:
     (fault,) = memory_faults(huge, show, 16 << 30)
     assert str(fault) == (
         "Oa: 32768 × 32768 px take 12.9 GB of memory, the whole show 12.9 GB; of this machine's 17.2 GB it may take "
-        "8.6 GB. "
-        "Make it smaller"
+        "8.6 GB. Make it smaller"
     )
     assert memory_faults(huge, show, 64 << 30) == [] and "takes 12.9 GB of memory more" in (
         memory_note(huge, show) or ""

@@ -83,13 +83,8 @@ def test_headings_of_others_are_understood_and_rows_that_are_wrong_are_told_one_
         zip(("name", "x", "y", "w", "h", "output"), range(6), strict=True)
     )
     text = (
-        "Screen;X;Y;Width;Height;Output;Out X;Out Y\n"
-        "A;0;0;100;50;1;0;1000\n"
-        "B;0;0;-4;50;1;0;1000\n"
-        "C;ten;0;10;50;1;0;1000\n"
-        "D;0;0;10;50;Nowhere;0;0\n"
-        "E;0;0;10.5;50;1;;\n"
-        "F;0;0;120;60;processor-a;50;1010\n"
+        "Screen;X;Y;Width;Height;Output;Out X;Out Y\nA;0;0;100;50;1;0;1000\nB;0;0;-4;50;1;0;1000\n"
+        "C;ten;0;10;50;1;0;1000\nD;0;0;10;50;Nowhere;0;0\nE;0;0;10.5;50;1;;\nF;0;0;120;60;processor-a;50;1010\n"
         "G;0;0;40000;60;1;0;0\n"
     )
     rows, faults = read_rows(text)

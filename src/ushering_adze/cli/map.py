@@ -89,8 +89,7 @@ def regions_command(
         if faults and not good:
             typer.echo(
                 f"adze: nothing was imported; correct {'it' if len(faults) == 1 else 'them'}, or say --good to "
-                "import the "
-                f"{count} that are right",
+                f"import the {count} that are right",
                 err=True,
             )
             raise typer.Exit(2)

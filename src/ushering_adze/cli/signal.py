@@ -61,8 +61,7 @@ def timing_command(size: SizeArgument, standard: StandardOption = None, as_json:
     for name, axis, positive in (("across", "h", made.h_positive), ("down", "v", made.v_positive)):
         print(
             f"{name:<8}{t[axis + '_active']} + front {t[axis + '_front']} + sync {t[axis + '_sync']} + back "
-            f"{t[axis + '_back']} "
-            f"= {t[axis + '_total']}, sync {'positive' if positive else 'negative'}"
+            f"{t[axis + '_back']} = {t[axis + '_total']}, sync {'positive' if positive else 'negative'}"
         )
 
 

@@ -51,6 +51,8 @@ def merged_kind(action: Action) -> str | None:
         return "hand" if 0 < action.position < 1 else None
     if isinstance(action, (StagePreset, Unstage)):
         return "stage"
+    if isinstance(action, LayOver):
+        return "overlay"
     if isinstance(action, (Black, Hold)) and action.outputs is None:
         return action.do
     return None
@@ -200,6 +202,8 @@ class Engine:
                 log.exception("an edited show could not go on air")
                 self._on_refused(show, f"it cannot go on air ({type(error).__name__})")
                 return
+            if self._stage.laid is not None and stage.laid is None:
+                self._lay_over(Overlay())  # what it was laid over is gone
             self._stage = stage
             self._pool.set_show(show)
             self._previews = previews
@@ -273,7 +277,7 @@ class Engine:
             self._renderer, self._previews = renderer, previews
             self._black_rasters.clear()
             self._surface_pictures = SurfacePictures()
-            self._overlay = Overlay()
+            self._lay_over(Overlay())
             self._stage = replace(stage, black=self._stage.black & {ALL}).played(now)
             self._still_black()
 
@@ -438,8 +442,7 @@ class Engine:
             log.exception("frame failed")
             self._failing = (
                 f"frames cannot be made ({type(error).__name__}), and what was sent last stands; undo the last edit, "
-                "or recall "
-                "another preset"
+                "or recall another preset"
             )
             return
         self._failing = None

@@ -201,9 +201,7 @@ class SourcePool:
         slot = self._slots.pop(id)
         slot.opening.cancel()
         slot.give_up()
-        slot.opening.add_done_callback(
-            lambda f: f.result().close() if not f.cancelled() and f.exception() is None else None
-        )
+        slot.opening.add_done_callback(_closed)
 
     def wait(self, timeout: float, ahead: int = 1, only: Set[str] | None = None) -> None:
         """Wait until every source, or each of ``only`` these, is open and has ``ahead`` frames ready, or the time is

@@ -10,9 +10,9 @@ from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_
 from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.core.onair.playing import has_length
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.picture.layers import sources_of_layer
+from ushering_adze.core.picture.layers import LayerState, sources_of_layer
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import Countdown, Folder, PatternSource
+from ushering_adze.core.show import Countdown, Folder, PatternSource, Surface
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Painted
 
@@ -52,6 +52,16 @@ class PlayerReport:
         if self.length <= 0:
             return self.position
         return self.position % self.length if self.looping else min(self.position, self.length)
+
+    @property
+    def page(self) -> int:
+        """Which of its pages is shown, from 1; 0 if it has none."""
+        return min(self.pages, int(self.within / (self.length / self.pages)) + 1) if self.pages else 0
+
+    @property
+    def next_page_in(self) -> float:
+        """Seconds until the next of its pages; 0 if it has none."""
+        return self.length / self.pages * self.page - self.within if self.pages else 0.0
 
     @property
     def left(self) -> float | None:
@@ -117,51 +127,59 @@ def surface_reports(
     """What every surface shows, in words, read from what its rasters were ``painted`` from; ``now`` is of the monotonic
     clock.
     """
-    show = stage.show
-    reports = {}
-    by_kind = seen_through_by_kind(show)
-    known = {s.id for s in show.sources}
-    for surface in show.surfaces:
-        rects, stack, born, replaced = surface_rects(show, surface.id), (), [], []
-        for region, (canvas, rect) in zip(show.feeds_of(surface.id), rects, strict=True):
-            from_what = painted.get(region.output, Painted())
-            seen = visible(
-                show,
-                canvas,
-                from_what.state,
-                rect,
-                lambda s, p=from_what: not p.opaque[s] if s in p.opaque else by_kind(s),
-            )
-            seen = tuple(layer for layer in seen if known.issuperset(sources_of_layer(layer)))
-            stack += seen
-            replaced += [s for layer in seen for s in sources_of_layer(layer) if from_what.origin.get(s, s) != s]
-            born += [from_what.born[s] for layer in seen for s in sources_of_layer(layer) if s in from_what.born]
-        ids = tuple(dict.fromkeys(id for layer in stack for id in sources_of_layer(layer)))
-        outputs = [r.output for r in show.feeds_of(surface.id)]
-        word = "live"
-        if not outputs:
-            word = "no region"
-        elif all(stage.is_black(o) for o in outputs):
-            word = "black"
-        elif any(stage.is_held(o) for o in outputs):
-            word = "held"
-        elif any(id in faults and id not in replaced for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects))):
-            word = "lost"
-        elif any(overlay.patterns(o) for o in outputs):
-            word = "pattern"
-        elif not ids:
-            word = "black"
-        elif isinstance(show.source(ids[0]), PatternSource):
-            word = "pattern"
-        elif any(stage.is_black(o) for o in outputs):
-            word = "partly black"
-        elif replaced:
-            word = "backup"
-        elif surface.id in stage.kept:
-            word = "kept"
-        elif not all(o in bound for o in outputs):
-            word = "unbound"
-        reports[surface.id] = SurfaceReport(
-            source_names(show, stack), ids, word, max(0.0, now - min(born)) if born and now else None
-        )
-    return reports
+    return {s.id: _surface_report(stage, s, painted, faults, bound, overlay, now) for s in stage.show.surfaces}
+
+
+def _surface_report(
+    stage: Stage,
+    surface: Surface,
+    painted: Mapping[str, Painted],
+    faults: Mapping[str, str],
+    bound: Set[str],
+    overlay: Overlay,
+    now: float,
+) -> SurfaceReport:
+    show, rects = stage.show, surface_rects(stage.show, surface.id)
+    by_kind, known = seen_through_by_kind(show), {s.id for s in show.sources}
+    stack: list[LayerState] = []
+    born: list[float] = []
+    replaced: set[str] = set()
+    for region, (canvas, rect) in zip(show.feeds_of(surface.id), rects, strict=True):
+        of = painted.get(region.output, Painted())
+
+        def seen_through(source: str, opaque: Mapping[str, bool] = of.opaque) -> bool:
+            return not opaque[source] if source in opaque else by_kind(source)
+
+        for layer in visible(show, canvas, of.state, rect, seen_through):
+            ids = sources_of_layer(layer)
+            if known.issuperset(ids):
+                stack.append(layer)
+                born += [of.born[s] for s in ids if s in of.born]
+                replaced |= {s for s in ids if of.origin.get(s, s) != s}
+    ids = tuple(dict.fromkeys(id for layer in stack for id in sources_of_layer(layer)))
+    outputs = [r.output for r in show.feeds_of(surface.id)]
+    wrong = any(id in faults and id not in replaced for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects)))
+    if not outputs:
+        word = "no region"
+    elif all(stage.is_black(o) for o in outputs):
+        word = "black"
+    elif any(stage.is_held(o) for o in outputs):
+        word = "held"
+    elif wrong:
+        word = "lost"
+    elif any(overlay.patterns(o) for o in outputs):
+        word = "pattern"
+    elif not ids:
+        word = "black"
+    elif isinstance(show.source(ids[0]), PatternSource):
+        word = "pattern"
+    elif any(stage.is_black(o) for o in outputs):
+        word = "partly black"
+    elif replaced:
+        word = "backup"
+    elif surface.id in stage.kept:
+        word = "kept"
+    else:
+        word = "live" if all(o in bound for o in outputs) else "unbound"
+    age = max(0.0, now - min(born)) if born and now else None
+    return SurfaceReport(source_names(show, tuple(stack)), ids, word, age)

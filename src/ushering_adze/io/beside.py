@@ -56,8 +56,7 @@ def conflict(path: Path, known: Fingerprint) -> Conflict | None:
     if there != known.folder:
         return Conflict(
             f"The folder of {path.name} is another one than it was opened from, as when a drive is taken away; "
-            "connect it again, "
-            "or save under another name."
+            "connect it again, or save under another name."
         )
     if not path.exists():
         return None

@@ -82,8 +82,7 @@ def measured_delay(playout: Playout, show: Show, surface: str, source: str, line
                     Fault(
                         "camera",
                         "it does not see the screen turn from black to white; check that it looks at the screen "
-                        "and that "
-                        "the projectors are on",
+                        "and that the projectors are on",
                     )
                 ]
             )

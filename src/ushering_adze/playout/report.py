@@ -109,6 +109,6 @@ def report_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of reports."""
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Ushering Adze report",
         **ReportDocument.model_json_schema(),
+        "title": "Ushering Adze report",
     }

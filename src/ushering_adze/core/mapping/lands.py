@@ -344,8 +344,7 @@ def offset_told(show: Show, ids: Iterable[str]) -> str:
     box = box_around([landing_rect(r) for r in regions if r.output == regions[0].output])
     return (
         f"{box.w}×{box.h} at {box.x}, {box.y} of {timing.width}×{timing.height}; free left {box.x}, right "
-        f"{timing.width - box.right}, "
-        f"above {box.y}, below {timing.height - box.foot}"
+        f"{timing.width - box.right}, above {box.y}, below {timing.height - box.foot}"
     )
 
 

@@ -75,8 +75,7 @@ def memory_faults(show: Show, before: Show | None, memory: int) -> list[Fault]:
         Fault(
             largest.name,
             f"{t.width} × {t.height} px take {_words(size)} of memory, the whole show {_words(total)}; of this "
-            "machine's "
-            f"{_words(memory)} it may take {_words(int(SHARE * memory))}. Make it smaller",
+            f"machine's {_words(memory)} it may take {_words(int(SHARE * memory))}. Make it smaller",
         )
     ]
 

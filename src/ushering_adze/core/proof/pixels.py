@@ -235,8 +235,7 @@ def claims_on_raster(laid: Laid) -> Iterator[Finding]:
             )
             words = (
                 f"{a.name} and {b.name} land on the same {both.w}×{both.h} px at {both.x}, {both.y} of "
-                f"{output.number} {output.name}; "
-                f"{b.name} covers {a.name}"
+                f"{output.number} {output.name}; {b.name} covers {a.name}"
             )
             yield Finding("claimed-twice", "error", words, Where("output", output.id, both, (a.id, b.id)), cures)
 

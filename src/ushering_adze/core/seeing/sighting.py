@@ -53,8 +53,7 @@ def find_corners(photo: Photo) -> Floats:
                 Fault(
                     "camera",
                     f"the picture is too dark (its brightest parts are {100 * top:.1f} % of what it can take); "
-                    "open the "
-                    "exposure, or check that every projector shows white",
+                    "open the exposure, or check that every projector shows white",
                 )
             ]
         )

@@ -68,8 +68,7 @@ class MeshLanding(Model):
         if len(self.points) != self.columns * self.rows:
             raise ValueError(
                 f"a mesh of {self.columns} × {self.rows} has {self.columns * self.rows} points, not "
-                f"{len(self.points)}; "
-                "give each one"
+                f"{len(self.points)}; give each one"
             )
         return self
 

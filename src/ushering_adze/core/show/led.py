@@ -181,8 +181,7 @@ class LedWall(Model):
                 if cell.column > self.columns or cell.row > self.rows:
                     raise ValueError(
                         f'cabinet {cell.column}/{cell.row} of batch "{batch.name}" is not on a wall of '
-                        f"{self.columns} × "
-                        f"{self.rows}; count columns and rows from 1 at the top left"
+                        f"{self.columns} × {self.rows}; count columns and rows from 1 at the top left"
                     )
                 other = taken.setdefault((cell.column, cell.row), batch.name)
                 if other != batch.name:

@@ -34,7 +34,7 @@ from ushering_adze.core.mapping.bend import (
 from ushering_adze.core.show import BlackMatch, Blend, Edge, Edges, Fault, Projection, Region, Show, ShowError
 from ushering_adze.core.show.edits import changed, with_output, with_region
 from ushering_adze.desk.align.asking import Asking, checked, number, numbers, white_of
-from ushering_adze.desk.align.bent_raster import AlignRaster
+from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import Named
 from ushering_adze.io.asking import read_text
@@ -284,8 +284,7 @@ class AlignActions(Asking):
             "Match blacks",
             act,
             "What the projector gives in black. Parts with fewer pictures are lifted to those with more; all 0 turns "
-            "it off. "
-            f"Where two overlap this takes the contrast everywhere from {alone:.0f}:1 to {matched:.0f}:1.",
+            f"it off. Where two overlap this takes the contrast everywhere from {alone:.0f}:1 to {matched:.0f}:1.",
         )
 
     def ask_colour(self) -> None:

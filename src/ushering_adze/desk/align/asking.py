@@ -14,8 +14,8 @@ from ushering_adze.core.light.white import kelvin_to_xy
 from ushering_adze.core.show import Fault, Output, Region, ShowError, White
 from ushering_adze.core.show.edits import M, changed
 from ushering_adze.core.show.rigging import sentence_of, told
-from ushering_adze.desk.align.bent_raster import AlignRaster
-from ushering_adze.desk.map.prompt import Prompt, ask
+from ushering_adze.desk.align.raster import AlignRaster
+from ushering_adze.desk.drafting.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
 
 

@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, Signal
 from ushering_adze.core.seeing.sighting import BURNT, burnt_share, find_corners
 from ushering_adze.core.show import Clip, Fault, Input, Projection, Show, ShowError
 from ushering_adze.desk.align.asking import number
-from ushering_adze.desk.map.prompt import Prompt, ask
+from ushering_adze.desk.drafting.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.aligning import Camera, align, shots
 from ushering_adze.io.logs import log
@@ -114,8 +114,7 @@ class AligningCamera(QObject):
             "Use it",
             act,  # type: ignore[arg-type]
             "A real camera stands still, sees the whole screen, and is set so that white is not burnt out. An empty "
-            "wait is "
-            "measured. It cannot shut projectors, so it leaves blacks as they are; type them under Light.",
+            "wait is measured. It cannot shut projectors, so it leaves blacks as they are; type them under Light.",
         )
 
     def camera(self, show: Show, surface: str, told: Callable[[float, str], bool]) -> Camera:

@@ -26,15 +26,15 @@ from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.actions import AlignActions, named_actions
 from ushering_adze.desk.align.batch_actions import BatchActions, batch_actions
-from ushering_adze.desk.align.bent_raster import AlignRaster
 from ushering_adze.desk.align.eye import Eye
 from ushering_adze.desk.align.mask_actions import MaskActions, mask_actions
 from ushering_adze.desk.align.panels import PatternPanel, StepList
 from ushering_adze.desk.align.parts_shown import MasksOrBatches
+from ushering_adze.desk.align.raster import AlignRaster
 from ushering_adze.desk.align.simulation import Simulation
 from ushering_adze.desk.align.views import LightProfile, ScreenView
 from ushering_adze.desk.commands import CommandBook
-from ushering_adze.desk.map.guides import Guides
+from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import name_and_fill, tool_button
 

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.mapping.regions import picked
 from ushering_adze.core.show import Canvas, Fault, Show, ShowError
-from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.map.prompt import Prompt, ask
+from ushering_adze.desk.drafting.guides import Guides
+from ushering_adze.desk.drafting.prompt import Prompt, ask
 from ushering_adze.desk.session import Session
 
 

@@ -13,8 +13,8 @@ from ushering_adze.core.mapping.from_surface import (
     without_canvas,
 )
 from ushering_adze.core.show.edits import changed, with_canvas
+from ushering_adze.desk.drafting.prompt import whole
 from ushering_adze.desk.map.acting import Acting
-from ushering_adze.desk.map.prompt import whole
 
 
 class CanvasActions(Acting):
@@ -49,8 +49,7 @@ class CanvasActions(Acting):
             "Make",
             act,
             hint="missing cabinets leave holes, pixels behind edges are left out, projectors overlap, turned monitors "
-            "are cut out turned; "
-            "what fed the surface before is replaced",
+            "are cut out turned; what fed the surface before is replaced",
         )
 
     def as_hung(self) -> None:

@@ -14,8 +14,8 @@ from ushering_adze.core.plane.arrange import box_around
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.plane.snap import SnapLines, snap_lines, snapped
 from ushering_adze.core.show import Canvas
+from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.map.canvas_drawing import CanvasDrawing
-from ushering_adze.desk.map.guides import Guides
 from ushering_adze.desk.session import Session
 
 SNAP = 7

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from ushering_adze.core.proof import Finding, pixel_check
 from ushering_adze.core.show import Canvas, Region
 from ushering_adze.desk import theme
-from ushering_adze.desk.map.landing_raster import region_colour
+from ushering_adze.desk.drafting.raster_view import region_colour
 from ushering_adze.desk.session import Session
 
 ROW = 44

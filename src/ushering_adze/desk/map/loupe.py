@@ -15,7 +15,7 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, RectLanding, Region
 from ushering_adze.desk import theme
-from ushering_adze.desk.map.guides import Guides
+from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.session import Session
 
 SIDE = 176

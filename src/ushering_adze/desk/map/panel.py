@@ -48,8 +48,7 @@ class GeometryField(QLineEdit):
         self.setAccessibleName(name)
         self.setToolTip(
             "Four numbers, or 1920x960+1096+1080. Each may be worked out: +50, *2, 50%, w/2; with many selected, each "
-            "from its own "
-            "numbers, and n counts them"
+            "from its own numbers, and n counts them"
         )
         self.returnPressed.connect(self._enter)
         self.textEdited.connect(lambda text: self._say(""))

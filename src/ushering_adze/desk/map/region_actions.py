@@ -31,8 +31,8 @@ from ushering_adze.core.plane.arrange import (
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.edits import changed
+from ushering_adze.desk.drafting.prompt import whole
 from ushering_adze.desk.map.acting import Acting
-from ushering_adze.desk.map.prompt import whole
 
 
 class RegionActions(Acting):

@@ -28,12 +28,12 @@ from ushering_adze.core.seeing.find import Found
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
+from ushering_adze.desk.drafting.guides import Guides
+from ushering_adze.desk.drafting.raster_view import ShownAs
 from ushering_adze.desk.map.actions import MapActions, named_actions
 from ushering_adze.desk.map.benchtop import Benchtop
 from ushering_adze.desk.map.canvas_drawing import Tool
 from ushering_adze.desk.map.canvas_view import CanvasView
-from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.map.landing_raster import Shown
 from ushering_adze.desk.map.linked_room import LinkedRoom
 from ushering_adze.desk.map.lists import CheckPanel, RegionList
 from ushering_adze.desk.map.loupe import Loupe
@@ -326,7 +326,7 @@ class MapWorkspace(QWidget):
         self.show_canvas(self.picker.itemData(index))
         self.window().setFocus()
 
-    def show_as(self, shown: Shown) -> None:
+    def show_as(self, shown: ShownAs) -> None:
         """Live pictures, the guide, or plain drawings."""
         self.canvas.show_as(shown)
         self.output.show_as(shown)

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ushering_adze.core.onair.actions import Action, Loop, Next, Page, Pause, Play, To
 from ushering_adze.desk import theme
-from ushering_adze.desk.session import Session
 from ushering_adze.playout import PlayerReport
 
 ROW, HEAD, JUMP, SOON = 64, 34, 15.0, 10.0
@@ -34,13 +33,16 @@ class PlayersPanel(QWidget):
     Signals
     -------
     acted : an action on a player was asked for
+    selected : a player was chosen, by the id of its source
     """
 
     acted = Signal(object)
+    selected = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._session = session
+        self._players: tuple[PlayerReport, ...] = ()
+        self._selected: str | None = None
         self.all = False
         """Whether also those are listed that are neither on air nor armed."""
         self._rows: list[tuple[QRectF, PlayerReport]] = []
@@ -51,23 +53,27 @@ class PlayersPanel(QWidget):
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Players")
-        session.reported.connect(self._follow)
-        session.selection_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(380, 300)
 
     def listed(self) -> list[PlayerReport]:
         """The players that are shown."""
-        report = self._session.report
-        return [p for p in report.players if self.all or p.on] if report is not None else []
+        return [p for p in self._players if self.all or p.on]
+
+    def select(self, source: str | None) -> None:
+        """Mark the player of a source."""
+        self._selected = source
+        self.update()
 
     def chosen(self) -> PlayerReport | None:
         """The player that keys mean: the selected one, or else the first."""
         shown = self.listed()
-        return next((p for p in shown if p.source == self._session.source), shown[0] if shown else None)
+        return next((p for p in shown if p.source == self._selected), shown[0] if shown else None)
 
-    def _follow(self) -> None:
+    def hold(self, players: tuple[PlayerReport, ...]) -> None:
+        """Show these players."""
+        self._players = players
         told = [(p.source, p.name, int(p.within * 4), p.length, p.running, p.looping, p.on) for p in self.listed()]
         if told != self._told:
             self._told = told
@@ -89,8 +95,7 @@ class PlayersPanel(QWidget):
         if player.pages and seconds > 0:
             self.acted.emit(Next(source=player.source))
         elif player.pages:
-            page = int(player.within / (player.length / player.pages))
-            self.acted.emit(Page(source=player.source, to=(page - 1) % player.pages + 1))
+            self.acted.emit(Page(source=player.source, to=(player.page - 2) % player.pages + 1))
         else:
             end = max(0.0, player.length - 0.04) if player.length else player.within + seconds
             self.acted.emit(To(source=player.source, seconds=min(max(0.0, player.within + seconds), end)))
@@ -169,8 +174,7 @@ class PlayersPanel(QWidget):
     @staticmethod
     def _place(player: PlayerReport) -> str:
         if player.pages:
-            hold = player.length / player.pages
-            return f"next in {clock(hold - player.within % hold)}" if player.running else "stands"
+            return f"next in {clock(player.next_page_in)}" if player.running else "stands"
         length = f" of {clock(player.length)}" if player.length else ""
         return f"{clock(player.within)}{length}{'' if player.looping or player.counts else ', once'}"
 
@@ -179,8 +183,7 @@ class PlayersPanel(QWidget):
         if player.left is None:
             return clock(player.within)
         if player.pages:
-            page = int(player.within / (player.length / player.pages)) + 1
-            return f"{min(page, player.pages)}/{player.pages}"
+            return f"{player.page}/{player.pages}"
         return f"−{clock(player.left)}"
 
     def _paint_buttons(self, p: QPainter, box: QRectF, player: PlayerReport) -> None:
@@ -247,4 +250,4 @@ class PlayersPanel(QWidget):
         if select:
             for rect, player in self._rows:
                 if rect.contains(at):
-                    self._session.select_source(player.source)
+                    self.selected.emit(player.source)

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import re
 import time
 from pathlib import Path
 
-import numpy as np
-
-from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.displays.binding import new_id
+from ushering_adze.core.plane.pixels import straight
 from ushering_adze.core.show import Show, ShowError, Still
 from ushering_adze.core.show.rigging import with_item
 from ushering_adze.desk.session import Session
@@ -16,23 +14,6 @@ from ushering_adze.desk.waiting import answered
 from ushering_adze.io.outputs.png import write_png
 
 FOLDER = "stills"
-
-
-def straight(pixels: Pixels) -> Pixels:
-    """Premultiplied pixels as files have them: colour undiminished by alpha.
-
-    Examples
-    --------
-    >>> straight(np.array([[[50, 25, 0, 128]]], np.uint8))[0, 0].tolist()
-    [100, 50, 0, 128]
-    """
-    alpha = pixels[..., 3:].astype(np.float32)
-    if (alpha == 255).all():
-        return pixels
-    colour = np.divide(
-        pixels[..., :3] * np.float32(255), alpha, out=np.zeros(pixels[..., :3].shape, np.float32), where=alpha > 0
-    )
-    return np.concatenate([np.clip(np.round(colour), 0, 255), alpha], -1).astype(np.uint8)
 
 
 def still_of(show: Show, name: str, folder: Path, moment: float) -> Still:
@@ -48,13 +29,9 @@ def still_of(show: Show, name: str, folder: Path, moment: float) -> Still:
     moment : float
         Seconds since 1970.
     """
-    at = time.strftime("%H.%M.%S", time.localtime(moment))
-    base = re.sub(r"[^a-z0-9]+", "-", f"{name} {at}".lower()).strip("-")[:58] or "still"
-    taken, n, id = {s.id for s in show.sources}, 1, base
-    while id in taken or (folder / f"{id}.png").exists():
-        n += 1
-        id = f"{base}-{n}"
-    return Still(id=id, name=f"{name[:64]} {at.replace('.', ':')}", path=str(folder / f"{id}.png"))
+    called = f"{name[:64]} {time.strftime('%H:%M:%S', time.localtime(moment))}"
+    id = new_id(called, {*(s.id for s in show.sources), *(file.stem for file in folder.glob("*.png"))})
+    return Still(id=id, name=called, path=str(folder / f"{id}.png"))
 
 
 class StillKeeper:

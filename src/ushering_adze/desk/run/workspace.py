@@ -22,7 +22,7 @@ class RunWorkspace(QWidget):
         super().__init__()
         self.program, self.preview = RoomView(session, "program"), RoomView(session, "preview")
         self.strip = TakeStrip(session)
-        self.changes, self.deck, self.players = ChangeList(session), PresetDeck(session), PlayersPanel(session)
+        self.changes, self.deck, self.players = ChangeList(session), PresetDeck(session), PlayersPanel()
         rooms = QWidget()
         column = QVBoxLayout(rooms)
         column.setContentsMargins(0, 0, 0, 0)
@@ -52,7 +52,18 @@ class RunWorkspace(QWidget):
         self.strip.take.connect(lambda seconds: act(Take(seconds=seconds)))
         self.strip.cut.connect(lambda: act(Cut()))
         self.strip.back.connect(lambda: act(Back()))
+        self._session = session
         self.players.acted.connect(act)
+        self.players.selected.connect(session.select_source)
+        session.reported.connect(self._report)
+        session.selection_changed.connect(self._select)
+
+    def _select(self) -> None:
+        self.players.select(self._session.source)
+
+    def _report(self) -> None:
+        if self._session.report is not None:
+            self.players.hold(self._session.report.players)
 
     def show_players(self) -> None:
         """The players in place of what the next take changes, or the other way round."""

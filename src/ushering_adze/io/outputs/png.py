@@ -46,13 +46,15 @@ class PngSink:
         self._began: float | None = None
         self._closed = False
         self._newest: Pixels | None = None
+        self._count = 0
         self._change = threading.Condition()
         self._thread = threading.Thread(target=self._run, name=f"write {path.name}", daemon=True)
         self._thread.start()
 
     def __call__(self, pixels: Pixels) -> None:
         with self._change:
-            self._newest = pixels  # it is not written to again before two newer ones have come
+            self._newest = pixels
+            self._count += 1
             self._change.notify_all()
 
     @property
@@ -65,17 +67,32 @@ class PngSink:
             )
         return self._failed
 
-    def _run(self) -> None:
-        give_way()
+    def _taken(self) -> Pixels | None:
+        """A copy of the newest picture, waited for; None once there are none to come.
+
+        A picture is not written to again before two newer ones have come: if they did meanwhile, the copy may
+        be torn, and another is made.
+        """
         while True:
             with self._change:
                 self._change.wait_for(lambda: self._newest is not None or self._closed)
-                pixels, self._newest = self._newest, None
+                pixels, self._newest, count = self._newest, None, self._count
+            if pixels is None:
+                return None
+            copy = pixels.copy()
+            with self._change:
+                if self._count < count + 2:
+                    return copy
+
+    def _run(self) -> None:
+        give_way()
+        while True:
+            pixels = self._taken()
             if pixels is None:
                 return
             self._began = time.monotonic()
             try:
-                write_png(pixels.copy(), self.path)
+                write_png(pixels, self.path)
                 self._failed = None
             except ShowError as error:
                 self._failed = str(error)

@@ -15,8 +15,8 @@ from ushering_adze.core.show import LedWall, Mask, MeshLanding, Output, Region, 
 from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.overlays import paint_cabinets, paint_masks
-from ushering_adze.desk.map.guides import Guides
-from ushering_adze.desk.map.landing_raster import HEAD, RasterView
+from ushering_adze.desk.drafting.guides import Guides
+from ushering_adze.desk.drafting.raster_view import HEAD, RasterView
 from ushering_adze.desk.pictures import Kept, image_of, shrunk
 from ushering_adze.desk.session import Session
 

@@ -14,7 +14,7 @@ from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.seeing.find import Found
 from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
-from ushering_adze.desk.map.guides import Guides
+from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.pictures import HEAD, headed, image_of
 from ushering_adze.desk.session import Session
 
@@ -31,7 +31,7 @@ KIND_COLOURS = {
     "monitor": theme.CLAY,
     "stream": theme.MOSS,
 }
-Shown = Literal["live", "guide", "plain"]
+ShownAs = Literal["live", "guide", "plain"]
 
 
 def region_colour(session: Session, region: Region) -> str:
@@ -49,7 +49,7 @@ class RasterView(QWidget):
     def __init__(self, session: Session, guides: Guides) -> None:
         super().__init__()
         self.session, self.guides = session, guides
-        self.shown: Shown = "live"
+        self.shown: ShownAs = "live"
         self.scale = 1.0
         self.origin = QPointF(0, 0)
         self.fitted = True
@@ -190,14 +190,14 @@ class RasterView(QWidget):
             )
             self.label(p, where, [(f"{rect.w}×{rect.h}+{rect.x}+{rect.y}", False), (sure, False)])
 
-    def show_as(self, shown: Shown) -> None:
+    def show_as(self, shown: ShownAs) -> None:
         """Live pictures, the guide, or a plain drawing."""
         self.shown = shown
         self.switch.setText(shown)
         self.update()
 
     def _next(self) -> None:
-        ways: tuple[Shown, ...] = ("live", "guide", "plain") if self.guide is not None else ("live", "plain")
+        ways: tuple[ShownAs, ...] = ("live", "guide", "plain") if self.guide is not None else ("live", "plain")
         self.show_as(ways[(ways.index(self.shown) + 1) % len(ways)] if self.shown in ways else ways[0])
 
     def resizeEvent(self, event: object) -> None:
