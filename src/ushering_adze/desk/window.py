@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.onair.actions import Back, Black, Cut, Hold, Recall, StagePreset, Unstage
+from ushering_adze.core.onair.actions import Recall, StagePreset, Unstage
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
@@ -36,6 +36,7 @@ from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
 from ushering_adze.desk.topbar import WORKSPACES, TopBar
 from ushering_adze.desk.versions_sheet import VersionsSheet
+from ushering_adze.desk.window_commands import name_commands
 from ushering_adze.io.showfile import SUFFIX
 
 if TYPE_CHECKING:
@@ -145,156 +146,12 @@ class MainWindow(QMainWindow):
             if name not in self.pages:
                 self.pages[name] = made.get(name) or Later(name)
                 self.stack.addWidget(self.pages[name])
-        self._make_commands()
+        name_commands(self)
         self._make_menu()
         self._enable_keys()
         self._restore()
 
     # -- commands ------------------------------------------------------------------------------------------------
-
-    def _make_commands(self) -> None:
-        from ushering_adze.desk.rig.workspace import NEW
-
-        add, act, session = self.book.add, self.session.playout.act, self.session
-        add("open", "Show", "Open a show…", self.ask_open, "Ctrl+O")
-        add("save", "Show", "Save", self.save, "Ctrl+S")
-        add("save-as", "Show", "Save as…", self.ask_save, "Ctrl+Shift+S")
-        add("versions", "Show", "Earlier versions…", self.versions_sheet.open)
-        add("demo", "Show", "New from the demo", self.new_from_demo, "Ctrl+N")
-        add("quit", "Show", "Quit", self.close, "Ctrl+Q")
-        add("undo", "Edit", "Undo", session.undo, "Ctrl+Z")
-        add("redo", "Edit", "Redo", session.redo, "Ctrl+Shift+Z | Ctrl+Y")
-        for n, name in enumerate(WORKSPACES):
-            add(
-                f"go-{name.lower()}",
-                "Go",
-                f"{name} workspace",
-                lambda name=name: self.show_workspace(name),
-                f"Alt+{n + 1}",
-            )
-        add("take", "Run", "Take preview to program", self.run.strip.fire, "Space", by_window=True, where="Run")
-        add("cut", "Run", "Cut preview to program", lambda: act(Cut()), "X", where="Run")
-        add("back", "Run", "Program back to its former state", lambda: act(Back()), "Backspace", where="Run")
-        add("take-surface", "Run", "Take the selected surface alone", self.by_surface.take, "Shift+Space", where="Run")
-        add("keep", "Run", "Keep the selected surface, or release it", self.by_surface.keep, "Y", where="Run")
-        add(
-            "black-surface",
-            "Run",
-            "Black the outputs of the selected surface, or lift it",
-            self.by_surface.black,
-            where="Run",
-        )
-        add(
-            "keep-still",
-            "Run",
-            "Keep a still of the selected source or surface",
-            self.stills.keep,
-            "Shift+S",
-            where="Run",
-        )
-        players = self.run.players
-        add("players", "Run", "Players, or what the next take changes", self.run.show_players, "P", where="Run")
-        add("player-go", "Run", "Selected player: go on, or stand", players.toggle, "K", where="Run")
-        add(
-            "player-back",
-            "Run",
-            "Selected player: 15 s back, or a page",
-            lambda: players.jump(-15),
-            "J",
-            where="Run",
-        )
-        add("player-on", "Run", "Selected player: 15 s on, or a page", lambda: players.jump(15), "L", where="Run")
-        add("player-start", "Run", "Selected player: to its start", players.to_start, "Home", where="Run")
-        add("unstage", "Run", "Clear the preview", self.clear_typed, "Escape", where="Run")
-        add(
-            "black",
-            "Run",
-            "Black all outputs, or lift it",
-            lambda: act(Black(on=not self.sill.black.on)),
-            "B",
-            held=True,
-            where="Run",
-        )
-        add(
-            "hold",
-            "Run",
-            "Hold all outputs, or lift it",
-            lambda: act(Hold(on=not self.sill.hold.on)),
-            "H",
-            held=True,
-            where="Run",
-        )
-        m = self.map
-        m.name_actions(self.book, add)
-        self.align.name_actions(self.book, add)
-        for kind, words in NEW:
-            add(
-                f"add-{kind}",
-                "Rig",
-                f"Add: {words}",
-                lambda kind=kind: self._in_rig(lambda: self.rig.add(kind)),
-                where="Rig",
-            )
-        add("rename", "Edit", "Rename", lambda: self._here(self.rig.rename, m.rename), "F2", where="Rig, Map")
-        add(
-            "duplicate",
-            "Edit",
-            "Duplicate",
-            lambda: self._here(self.rig.duplicate, m.actions_of.duplicate),
-            "Ctrl+D",
-            where="Rig, Map",
-        )
-        add(
-            "move-up",
-            "Rig",
-            "Move up its list",
-            lambda: self._only_in_rig(lambda: self.rig.move(-1)),
-            "Ctrl+Up",
-            where="Rig",
-        )
-        add(
-            "move-down",
-            "Rig",
-            "Move down its list",
-            lambda: self._only_in_rig(lambda: self.rig.move(1)),
-            "Ctrl+Down",
-            where="Rig",
-        )
-        add(
-            "remove",
-            "Edit",
-            "Remove from the show",
-            lambda: self._here(self.rig.remove, m.actions_of.remove),
-            "Delete",
-            where="Rig, Map",
-        )
-        add(
-            "tables",
-            "Rig",
-            "Tables for fast entry, or back",
-            lambda: self._in_rig(lambda: self.rig.show_tables(not self.rig.table_button.isChecked())),
-            "Ctrl+T",
-            where="Rig",
-        )
-        add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", self.rig.ask_sheet, "Ctrl+P", where="Rig")
-        add(
-            "identify",
-            "Rig",
-            "Identify the selected output on its display",
-            self.rig.inspector.identify,
-            "Ctrl+I",
-            where="Rig",
-        )
-        add(
-            "allow-folders",
-            "Rig",
-            "Allow folders of PNG files outside the show's own",
-            self.outputs.allow_folders,
-            where="Rig",
-        )
-        add("find", "Help", "Find a command", self.finder.open, "Ctrl+K")
-        add("log", "Help", "Show the log", self.log_sheet.open)
-        add("keys", "Help", "Keys of this workspace", lambda: self.sheet.open(self.workspace), "?")
 
     def _make_menu(self) -> None:
         menus: dict[str, QMenu] = {}
@@ -347,7 +204,7 @@ class MainWindow(QMainWindow):
             if elsewhere and command.keys and not command.by_window:
                 self.book.actions[id].setEnabled(self.workspace == command.where)
 
-    def _only_in_rig(self, act: Callable[[], object]) -> None:
+    def only_in_rig(self, act: Callable[[], object]) -> None:
         """Edits of what is rigged: never from another workspace, where the same keys may be meant for
         something else.
         """
@@ -356,14 +213,14 @@ class MainWindow(QMainWindow):
         else:
             self.notice.say("This edits the rig: it works on the signal path in Rig (Alt+1).")
 
-    def _here(self, in_rig: Callable[[], object], in_map: Callable[[], object]) -> None:
+    def here(self, in_rig: Callable[[], object], in_map: Callable[[], object]) -> None:
         """What a key means in Rig and in Map."""
         if self.workspace == "Map":
             in_map()
         else:
-            self._only_in_rig(in_rig)
+            self.only_in_rig(in_rig)
 
-    def _in_rig(self, act: Callable[[], object]) -> None:
+    def in_rig(self, act: Callable[[], object]) -> None:
         self.show_workspace("Rig")
         act()
 

@@ -1,0 +1,157 @@
+"""Everything that can be done in the window, by name: for the menu, the command finder, the sheet of keys."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ushering_adze.core.onair.actions import Back, Black, Cut, Hold
+from ushering_adze.desk.topbar import WORKSPACES
+
+if TYPE_CHECKING:
+    from ushering_adze.desk.window import MainWindow
+
+
+def name_commands(window: MainWindow) -> None:
+    """Name every command of a window, with its keys and where they mean it."""
+    from ushering_adze.desk.rig.workspace import NEW
+
+    add, act, session = window.book.add, window.session.playout.act, window.session
+    add("open", "Show", "Open a show…", window.ask_open, "Ctrl+O")
+    add("save", "Show", "Save", window.save, "Ctrl+S")
+    add("save-as", "Show", "Save as…", window.ask_save, "Ctrl+Shift+S")
+    add("versions", "Show", "Earlier versions…", window.versions_sheet.open)
+    add("demo", "Show", "New from the demo", window.new_from_demo, "Ctrl+N")
+    add("quit", "Show", "Quit", window.close, "Ctrl+Q")
+    add("undo", "Edit", "Undo", session.undo, "Ctrl+Z")
+    add("redo", "Edit", "Redo", session.redo, "Ctrl+Shift+Z | Ctrl+Y")
+    for n, name in enumerate(WORKSPACES):
+        add(
+            f"go-{name.lower()}",
+            "Go",
+            f"{name} workspace",
+            lambda name=name: window.show_workspace(name),
+            f"Alt+{n + 1}",
+        )
+    add("take", "Run", "Take preview to program", window.run.strip.fire, "Space", by_window=True, where="Run")
+    add("cut", "Run", "Cut preview to program", lambda: act(Cut()), "X", where="Run")
+    add("back", "Run", "Program back to its former state", lambda: act(Back()), "Backspace", where="Run")
+    add("take-surface", "Run", "Take the selected surface alone", window.by_surface.take, "Shift+Space", where="Run")
+    add("keep", "Run", "Keep the selected surface, or release it", window.by_surface.keep, "Y", where="Run")
+    add(
+        "black-surface",
+        "Run",
+        "Black the outputs of the selected surface, or lift it",
+        window.by_surface.black,
+        where="Run",
+    )
+    add(
+        "keep-still",
+        "Run",
+        "Keep a still of the selected source or surface",
+        window.stills.keep,
+        "Shift+S",
+        where="Run",
+    )
+    players = window.run.players
+    add("players", "Run", "Players, or what the next take changes", window.run.show_players, "P", where="Run")
+    add("player-go", "Run", "Selected player: go on, or stand", players.toggle, "K", where="Run")
+    add(
+        "player-back",
+        "Run",
+        "Selected player: 15 s back, or a page",
+        lambda: players.jump(-15),
+        "J",
+        where="Run",
+    )
+    add("player-on", "Run", "Selected player: 15 s on, or a page", lambda: players.jump(15), "L", where="Run")
+    add("player-start", "Run", "Selected player: to its start", players.to_start, "Home", where="Run")
+    add("unstage", "Run", "Clear the preview", window.clear_typed, "Escape", where="Run")
+    add(
+        "black",
+        "Run",
+        "Black all outputs, or lift it",
+        lambda: act(Black(on=not window.sill.black.on)),
+        "B",
+        held=True,
+        where="Run",
+    )
+    add(
+        "hold",
+        "Run",
+        "Hold all outputs, or lift it",
+        lambda: act(Hold(on=not window.sill.hold.on)),
+        "H",
+        held=True,
+        where="Run",
+    )
+    m = window.map
+    m.name_actions(window.book, add)
+    window.align.name_actions(window.book, add)
+    for kind, words in NEW:
+        add(
+            f"add-{kind}",
+            "Rig",
+            f"Add: {words}",
+            lambda kind=kind: window.in_rig(lambda: window.rig.add(kind)),
+            where="Rig",
+        )
+    add("rename", "Edit", "Rename", lambda: window.here(window.rig.rename, m.rename), "F2", where="Rig, Map")
+    add(
+        "duplicate",
+        "Edit",
+        "Duplicate",
+        lambda: window.here(window.rig.duplicate, m.actions_of.duplicate),
+        "Ctrl+D",
+        where="Rig, Map",
+    )
+    add(
+        "move-up",
+        "Rig",
+        "Move up its list",
+        lambda: window.only_in_rig(lambda: window.rig.move(-1)),
+        "Ctrl+Up",
+        where="Rig",
+    )
+    add(
+        "move-down",
+        "Rig",
+        "Move down its list",
+        lambda: window.only_in_rig(lambda: window.rig.move(1)),
+        "Ctrl+Down",
+        where="Rig",
+    )
+    add(
+        "remove",
+        "Edit",
+        "Remove from the show",
+        lambda: window.here(window.rig.remove, m.actions_of.remove),
+        "Delete",
+        where="Rig, Map",
+    )
+    add(
+        "tables",
+        "Rig",
+        "Tables for fast entry, or back",
+        lambda: window.in_rig(lambda: window.rig.show_tables(not window.rig.table_button.isChecked())),
+        "Ctrl+T",
+        where="Rig",
+    )
+    add("rig-sheet", "Rig", "Rig sheet as PDF or PNG…", window.rig.ask_sheet, "Ctrl+P", where="Rig")
+    add(
+        "identify",
+        "Rig",
+        "Identify the selected output on its display",
+        window.rig.inspector.identify,
+        "Ctrl+I",
+        where="Rig",
+    )
+    add(
+        "allow-folders",
+        "Rig",
+        "Allow folders of PNG files outside the show's own",
+        window.outputs.allow_folders,
+        where="Rig",
+    )
+    add("find", "Help", "Find a command", window.finder.open, "Ctrl+K")
+    add("log", "Help", "Show the log", window.log_sheet.open)
+    add("keys", "Help", "Keys of this workspace", lambda: window.sheet.open(window.workspace), "?")
