@@ -24,7 +24,7 @@ def panel(window: MainWindow, qtbot: QtBot) -> PlayersPanel:
     window.show_workspace("Run")
     window.session.playout.act(Recall(preset=7, seconds=0))
     window.session.playout.act(StagePreset(preset=8))
-    if window.run.top.currentWidget() is not window.run.players:
+    if window.run.top.currentIndex() == 0:
         QTest.keyClick(window, Qt.Key.Key_P)
     made = window.run.players
     qtbot.waitUntil(
@@ -51,6 +51,9 @@ def test_what_is_on_air_comes_first_then_what_is_armed_and_the_rest_on_demand(
     qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(panel._more))
     assert player(panel, "countdown").length == 300 and player(panel, "countdown").left == 300
     panel.grab()
+    assert min(rect.height() for rect, _ in panel._rows) >= 34 and panel._rows[-1][0].bottom() <= panel.height(), (
+        "none is squeezed"
+    )
     qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(panel._more))
     assert "countdown" not in {p.source for p in panel.listed()}
 

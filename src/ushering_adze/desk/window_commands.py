@@ -47,7 +47,7 @@ def name_commands(window: MainWindow) -> None:
     add(
         "keep-still",
         "Run",
-        "Keep a still of the selected source or surface",
+        "Keep a still of what is selected",
         window.stills.keep,
         "Shift+S",
         where="Run",

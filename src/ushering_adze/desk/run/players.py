@@ -10,8 +10,8 @@ from ushering_adze.core.onair.actions import Action, Loop, Next, Page, Pause, Pl
 from ushering_adze.desk import theme
 from ushering_adze.playout import PlayerReport
 
-ROW, HEAD, JUMP, SOON = 64, 34, 15.0, 10.0
-"""Pixels of a row and of the heading; seconds of a jump; seconds left from which the digits are amber."""
+ROW, LEAST, HEAD, SOON = 64, 39, 34, 10.0
+"""Pixels of a row, at most and at least, and of the heading; seconds left from which the digits are amber."""
 
 
 def clock(seconds: float) -> str:
@@ -66,6 +66,16 @@ class PlayersPanel(QWidget):
         self._selected = source
         self.update()
 
+    def show_all(self, on: bool) -> None:
+        """List also those that are neither on air nor armed, or not."""
+        self.all = on
+        self._fit()
+
+    def _fit(self) -> None:
+        """Take the height that the rows need; what holds the panel lets it scroll."""
+        self.setMinimumHeight(max(150, HEAD + LEAST * len(self.listed()) + 6))
+        self.update()
+
     def chosen(self) -> PlayerReport | None:
         """The player that keys mean: the selected one, or else the first."""
         shown = self.listed()
@@ -77,7 +87,7 @@ class PlayersPanel(QWidget):
         told = [(p.source, p.name, int(p.within * 4), p.length, p.running, p.looping, p.on) for p in self.listed()]
         if told != self._told:
             self._told = told
-            self.update()
+            self._fit()
 
     # -- by keys -----------------------------------------------------------------------------------------------
 
@@ -128,7 +138,7 @@ class PlayersPanel(QWidget):
             theme.left(p, QRectF(12, HEAD, self.width() - 24, 28), "No clip, folder or countdown is on air or armed.")
         chosen = self.chosen()
         room = self.height() - HEAD - 6
-        row = min(float(ROW), room / max(1, len(players)))
+        row = min(float(ROW), max(float(LEAST), room / max(1, len(players))))
         for n, player in enumerate(players):
             rect = QRectF(8, HEAD + n * row, self.width() - 16, row - 4)
             self._rows.append((rect, player))
@@ -159,10 +169,10 @@ class PlayersPanel(QWidget):
         buttons = min(34.0, top - 2) * 3 + 6
         self._paint_buttons(p, QRectF(rect.right() - 100 - buttons, rect.y() + 3, buttons, top - 2), player)
         left = player.left
-        p.setFont(theme.font(24 if top >= 24 else 20, bold=True))
+        p.setFont(theme.font(24 if top >= 26 else 19, bold=True))
         soon = left is not None and left < SOON and not player.pages and not player.looping and player.on == "program"
         p.setPen(theme.colour(theme.AMBER if soon else theme.TEXT if player.running else theme.DIM))
-        theme.right(p, QRectF(rect.right() - 96, rect.y() + 1, 88, top), self._digits(player))
+        theme.right(p, QRectF(rect.right() - 96, rect.y(), 88, top + 5), self._digits(player))
         bar = QRectF(rect.x() + 12, rect.bottom() - 11, rect.width() - 20, 6)
         self._bars.append((bar.adjusted(0, -5, 0, 5), player))
         p.fillRect(bar, theme.colour(theme.WELL))
@@ -228,8 +238,7 @@ class PlayersPanel(QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if self._more.contains(at):
-            self.all = not self.all
-            self.update()
+            self.show_all(not self.all)
             return
         for rect, action in self._buttons:
             if rect.contains(at):

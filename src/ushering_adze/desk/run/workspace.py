@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ushering_adze.core.onair.actions import Back, Cut, Take
 from ushering_adze.desk import theme
@@ -33,7 +33,12 @@ class RunWorkspace(QWidget):
         side = QSplitter(Qt.Orientation.Vertical)
         self.top = QStackedWidget()
         self.top.addWidget(self.changes)
-        self.top.addWidget(self.players)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(self.players)
+        self.top.addWidget(scroll)
         side.addWidget(self.top)
         side.addWidget(self.deck)
         side.setSizes([262, 340])
