@@ -228,7 +228,7 @@ def test_the_glossary_has_the_words_on_screen() -> None:
         "lift",
     ):
         assert f"| {word} |" in text
-    assert set(LATER) == {"Build", "Watch"}
+    assert set(LATER) == {"Watch"}
 
 
 def test_pins_are_names_and_versions_only() -> None:

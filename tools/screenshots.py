@@ -6,6 +6,7 @@ Usage: python tools/screenshots.py [NAME ...]
 from __future__ import annotations
 
 import os
+import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
@@ -20,16 +21,17 @@ from ushering_adze.core.exchange.pixelmap import canvas_map
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.regions import placed, without_regions
-from ushering_adze.core.onair.actions import Recall, StagePreset
+from ushering_adze.core.onair.actions import Recall, Route, SendFeed, StagePreset
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Mask
-from ushering_adze.core.show.edits import with_output
+from ushering_adze.core.show import Clock, Dress, Feed, Input, Text, Watch
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.exchange.sheets import write_sheet
+from ushering_adze.io.srt import free_port
 
+FEED: list[subprocess.Popen[bytes]] = []
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
 
@@ -37,13 +39,6 @@ def run(window: MainWindow) -> None:
     """Keynote on program, Moon reveal staged."""
     window.show_workspace("Run")
     window.session.playout.act(StagePreset(preset=7))
-
-
-def fading(window: MainWindow) -> None:
-    """Half-way into Moon reveal."""
-    window.show_workspace("Run")
-    window.session.playout.act(Recall(preset=7))
-    settle(1000)
 
 
 def players(window: MainWindow) -> None:
@@ -102,6 +97,54 @@ def rig_projection(window: MainWindow) -> None:
     window.session.select_surface("horizon")
 
 
+def rig_live(window: MainWindow) -> None:
+    """A camera over the network beside what was declared of it, and the relay sent."""
+    camera, far = (f"udp://127.0.0.1:{free_port()}" for _ in range(2))
+    command = [sys.executable, "-m", "ushering_adze", "standin", "camera", "--to", camera, "--with-input"]
+    FEED.append(subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL))
+    session = window.session
+    stage = Input(
+        id="stage-camera", name="Stage camera", address=camera, rate=25, encoding="420", watch=Watch(missing=3)
+    )
+    end = Input(id="far-end", name="Relay, far end", address=far, width=1280, height=720, rate=30, encoding="420")
+    relay = Feed(id="relay-feed", name="Relay", shows="surface", of="relay", to=far, on=True, heard_by="far-end")
+    show = session.show.model_copy(update={"sources": (*session.show.sources, stage, end), "feeds": (relay,)})
+    session.edit("Camera and relay", show)
+    session.playout.act(SendFeed(feed="relay-feed"))
+    window.show_workspace("Rig")
+    session.select_source("stage-camera")
+    settle(6000)
+
+
+NAMES = """Ida Quill
+-- Photographic plates, 1931 to 1958
+
+Bram Okoro
++
+and the night assistants
+-- Forty winters on the roof
+"""
+
+
+def run_texts(window: MainWindow) -> None:
+    """One page of names, whole on the wall and as a strip on the relay, and the speaker's time."""
+    session = window.session
+    whole = Dress(width=1920, height=960, size=150, density=1.0)
+    foot = Dress(layout="strip", width=1280, height=720, size=54, density=0.8, align="left")
+    texts = (
+        Text(id="names", name="Names", words=NAMES, dress=whole),
+        Text(id="names-strip", name="Names, strip", follows="names", dress=foot),
+        Clock(id="speaker", name="Speaker", shows="speaker", seconds=600),
+    )
+    session.edit("Texts", session.show.model_copy(update={"sources": (*session.show.sources, *texts)}))
+    for surface, source in (("meridian", "names"), ("relay", "names-strip"), ("lectern", "speaker")):
+        session.playout.act(Route(surface=surface, source=source, on="program", seconds=0))
+    window.show_workspace("Run")
+    window.run.show_players()
+    session.select_source("names")
+    settle(2500)
+
+
 def rig_tables(window: MainWindow) -> None:
     """The table of outputs."""
     window.show_workspace("Rig")
@@ -149,22 +192,6 @@ def align_white(window: MainWindow) -> None:
     window.align.show_pattern(PatternShown("white", "canvas"))
 
 
-def align_mask(window: MainWindow) -> None:
-    """A mask with a soft edge over a mesh."""
-    window.show_workspace("Align")
-    settle(1500)
-    session, raster = window.session, window.align.raster
-    window.align.actions_of.mesh(5, 5)
-    output = session.show.output("projector-left")
-    points = ((620.0, 1080.0), (700.0, 640.0), (820.0, 520.0), (940.0, 640.0), (1030.0, 1080.0))
-    session.edit(
-        "Mask",
-        with_output(session.show, output.model_copy(update={"masks": (Mask(name="Lectern", points=points, soft=60),)})),
-    )
-    raster.choose({6, 7, 8})
-    window.align.show_pattern(PatternShown("grey", "canvas"))
-
-
 def align_batches(window: MainWindow) -> None:
     """An LED wall of two deliveries before they are matched, the second one named."""
     window.show_workspace("Align")
@@ -179,12 +206,34 @@ def align_batches(window: MainWindow) -> None:
     a.batches.prompt.enter()
 
 
-def align_camera(window: MainWindow) -> None:
-    """What the camera sees, with the screen's corners."""
-    align(window)
-    window.align.look()
-    while window.align.camera.running is not None:
-        settle(300)
+def build(window: MainWindow) -> None:
+    """Interview on preview, its inset framed and tilted, about to be stored."""
+    window.show_workspace("Build")
+    workspace, session = window.build, window.session
+    session.playout.act(StagePreset(preset=6))
+    settle(600)
+    workspace.building.select(("inset",))
+    workspace.finishes.lay("framed")
+    workspace.finishes.lay("tilted")
+
+
+def build_scope(window: MainWindow) -> None:
+    """What is stored of it: the scope grid."""
+    build(window)
+    settle(800)
+    workspace = window.build
+    workspace.store()
+    assert workspace.sheet is not None
+    workspace.sheet.name.setText("Interview, framed")  # type: ignore[attr-defined]
+
+
+def build_table(window: MainWindow) -> None:
+    """Presets as a table, the moon wiped in."""
+    build(window)
+    window.build.table.put([7], "transition", "wipe picture of moon-phases soft 0.2")
+    window.build.table.put([4], "transition", "wipe 0° soft 0.15")
+    window.build.table_button.click()
+    settle(300)
 
 
 def finder(window: MainWindow) -> None:
@@ -202,7 +251,6 @@ def keys(window: MainWindow) -> None:
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run": (run, 1800),
-    "run-fading": (fading, 60),
     "run-players": (players, 300),
     "map": (map_, 1200),
     "map-guide": (map_guide, 1200),
@@ -210,12 +258,15 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "align": (align, 2500),
     "align-done": (aligned, 2500),
     "align-white": (align_white, 2500),
-    "align-mask": (align_mask, 2500),
     "align-batches": (align_batches, 2500),
-    "align-camera": (align_camera, 2500),
     "rig": (rig, 1200),
     "rig-projection": (rig_projection, 1200),
+    "rig-live": (rig_live, 1500),
     "rig-tables": (rig_tables, 900),
+    "run-texts": (run_texts, 600),
+    "build": (build, 1500),
+    "build-scope": (build_scope, 800),
+    "build-table": (build_table, 900),
     "finder": (finder, 600),
     "keys": (keys, 600),
 }
@@ -239,11 +290,12 @@ def main() -> None:
             settle(wait)
             if window.workspace == "Align":
                 seen_as_sent(window)
-            if name != "run-fading":
-                calm(session)
+            calm(session)
             window.grab().save(str(FOLDER / f"{name}.png"))
             session.playout.stop()
             print(FOLDER / f"{name}.png")
+            while FEED:
+                FEED.pop().kill()
     os._exit(0)
 
 

@@ -33,7 +33,7 @@ RUN = CliRunner()
 
 def arrangement(columns: int, rows: int) -> Show:
     """A screen of so many small projectors, dark room, with all regions made as rigged."""
-    w, h, over, down = 640, 400, 80, 60
+    w, h, over, down = 480, 300, 60, 45
     projectors = tuple(
         Projector(id=f"p{n}", name=f"P{n}", width=w, height=h, lumens=6000) for n in range(columns * rows)
     )

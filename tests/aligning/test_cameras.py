@@ -30,6 +30,7 @@ from ushering_adze.core.show import (
     Show,
     ShowError,
     Timing,
+    Watch,
 )
 from ushering_adze.engine.aligning import align, shots
 from ushering_adze.engine.engine import Engine
@@ -210,6 +211,7 @@ LIVE = Input(
     height=260,
     rate=25,
     address=f"{ADDRESS}?fifo_size=1000000&overrun_nonfatal=1",
+    watch=Watch(missing=10),
 )
 
 

@@ -8,19 +8,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.kinds.on_its_way import Shown, Still, Turning
 from ushering_adze.core.light.blend import blend_weights, overlaps_of
 from ushering_adze.core.light.patterns import Label, pattern
 from ushering_adze.core.onair.delta import delta
 from ushering_adze.core.onair.motion import at_rest, carried_over, opening_motion, parts_of, recall
 from ushering_adze.core.picture.cards import clock_digits, countdown_picture, lost_picture
-from ushering_adze.core.picture.compose import box_of, cells, fit_into, frame_strips
-from ushering_adze.core.picture.layers import LayerState, between, is_sane, layer_state, opening_state
+from ushering_adze.core.picture.compose import box_of, cells, fit_into
+from ushering_adze.core.picture.layers import between, is_sane, layer_state, opening_state
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.mixing import mix_of
 from ushering_adze.core.picture.steps import blank_raster, lay_step, seen_by
 from ushering_adze.core.plane.homography import is_convex
-from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.rect import Rect, frame_strips
 from ushering_adze.core.show import (
     Border,
     Canvas,
@@ -193,7 +194,8 @@ def test_the_weights_follow_each_outputs_own_gamma_after_an_edit(show: Show) -> 
 )
 def test_boxes_meet_without_gap_or_overlap(x: float, y: float, w: float, h: float, border: float) -> None:
     """Two layers side by side share their edge exactly, wherever rounding falls."""
-    make = lambda x, w: LayerState(Shown(None, "fill"), (x, y, w, h), (0, 0, 0, 0), 1.0, (border, 0, 0, 0))  # noqa: E731
+    plain = layer_state(LayerSettings(), Canvas(id="c", name="C", width=400, height=200))
+    make = lambda x, w: plain._replace(place=(x, y, w, h), border=(border, 0, 0, 0, 0))  # noqa: E731
     left, inner = box_of(make(x, w))
     right, _ = box_of(make(x + w, 50.0))
     assert left.right == right.x
@@ -239,7 +241,7 @@ def two_layers() -> Show:
     )
     faded = Touch(how="faded")
     every = Scope(picture=faded, place=faded, crop=faded, opacity=faded, border=faded)
-    only_place = Scope(picture=Touch(), place=Touch(how="snapped"), crop=Touch(), opacity=Touch(), border=Touch())
+    only_place = Scope(**{kind.name: Touch(how="snapped") if kind.name == "place" else Touch() for kind in KINDS})
     return Show(
         name="T",
         canvases=(
@@ -272,7 +274,7 @@ def test_every_kind_moves_in_a_straight_line() -> None:
     show = two_layers()
     state = recall(show, opening_motion(show), show.preset(1), 10.0).at(11.0)["c", "one"]
     assert state.place == (50, 10, 150, 50) and state.crop == (0.2, 0, 0, 0) and state.opacity == 0.75
-    assert state.border == (5, 127.5, 0, 127.5)
+    assert state.border == (5, 127.5, 0, 127.5, 0)
 
 
 def test_what_is_left_is_left_and_what_is_snapped_is_there_at_once() -> None:
@@ -335,7 +337,7 @@ def test_carried_over_drops_what_the_edit_removed(show: Show) -> None:
 def test_the_delta_sees_crop_border_and_opacity_but_not_what_is_off_the_surface(show: Show) -> None:
     before = opening_motion(show).at(0)
     wall = before["house", "wall"]
-    for change in ({"crop": (0.1, 0, 0, 0)}, {"border": (4.0, 255.0, 0.0, 0.0)}, {"opacity": 0.4}):
+    for change in ({"crop": (0.1, 0, 0, 0)}, {"border": (4.0, 255.0, 0.0, 0.0, 0.0)}, {"opacity": 0.4}):
         assert [c.surface for c in delta(show, before, {**before, ("house", "wall"): wall._replace(**change)})] == [
             "meridian"
         ]

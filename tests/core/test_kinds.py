@@ -58,7 +58,7 @@ assert stage.preview()["house", "sky"].tilt == 9, "edited on preview"
 
 from PySide6.QtGui import QImage
 from ushering_adze.desk.qt import application
-from ushering_adze.desk.run.deck import PresetCard
+from ushering_adze.desk.deck import PresetCard
 from ushering_adze.desk.session import Session
 app = application()
 session = Session(show, None, DEMO_ROOT)

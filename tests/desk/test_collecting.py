@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import gc
 import threading
+import weakref
 
 from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.collecting import Collecting
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.window import MainWindow
 
 
 class Ring:
@@ -32,3 +37,21 @@ def test_rings_that_a_thread_leaves_are_taken_down_by_the_interface(qtbot: objec
     qtbot.waitUntil(lambda: len(Ring.taken_down) == 20_000, timeout=20000)
     assert set(Ring.taken_down) == {threading.main_thread()}
     turns.deleteLater()
+
+
+def test_a_window_that_is_gone_leaves_no_show_behind(app: QApplication, qtbot: QtBot) -> None:
+    """What a session tells must not keep alive who listens: each window has rasters of hundreds of megabytes."""
+    session = Session(demo_show(), None, DEMO_ROOT)
+    window = MainWindow(session)
+    window.show_workspace("Build")
+    left = weakref.ref(session.playout)
+    session.playout.stop()
+    session.blockSignals(True)
+    window.deleteLater()
+    del session, window
+
+    def gone() -> bool:
+        gc.collect()
+        return left() is None
+
+    qtbot.waitUntil(gone, timeout=20000)

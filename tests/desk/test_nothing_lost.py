@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QPushButton
 
 from ushering_adze.core.show import Output, Show
 from ushering_adze.core.show.edits import with_output
+from ushering_adze.core.show.weight import grown_bytes
 from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk.log_sheet import last_lines
 from ushering_adze.desk.session import Session
@@ -194,6 +195,19 @@ def test_undo_is_bounded_by_the_memory_it_takes(session: Session, monkeypatch: p
     assert len(session._undo) > 60, "edits that share all but a name take next to nothing"
 
 
+def test_what_an_edit_takes_is_counted_while_another_thread_keeps_what_it_derived(
+    show: Show, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    counted, copied = sys.getsizeof, Show.model_validate_json(show.model_dump_json())
+
+    def counting(value: object) -> int:
+        copied.__dict__[f"derived {len(copied.__dict__)}"] = 1  # as another thread would, between two steps of this one
+        return counted(value)
+
+    monkeypatch.setattr(sys, "getsizeof", counting)
+    assert grown_bytes(copied, show) > 10_000
+
+
 # -- the program ends --------------------------------------------------------------------------------------------------
 
 EDITING = """
@@ -232,13 +246,13 @@ import os, signal, sys, threading, time
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from ushering_adze.desk import app
-from ushering_adze.engine import pool
+from ushering_adze.engine import slot
 from ushering_adze.io.showfile import read_show
 path, never, hung = Path(sys.argv[1]), threading.Event(), []
 def opened(*args):
     hung.append(1)
     never.wait()
-pool.open_player = opened
+slot.open_player = opened
 real = app.opened
 def window(*args):
     made = real(*args)

@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from ushering_adze.core.onair.actions import Recall, StagePreset
-from ushering_adze.desk.run.players import PlayersPanel, clock
+from ushering_adze.desk.run.players import PlayersPanel
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.playout import PlayerReport
 
@@ -96,8 +96,24 @@ def test_its_bar_sends_it_and_its_signs_are_buttons(panel: PlayersPanel, window:
     qtbot.waitUntil(lambda: abs(player(panel, "moon-phases").within - length / 2) < 0.1, timeout=20000)
 
 
+def test_its_bar_shows_where_it_would_be_sent(panel: PlayersPanel, qtbot: QtBot) -> None:
+    bar = next(r for r, p in panel._bars if p.source == "moon-phases")
+    found = []
+    for share in (0.02, 0.6):
+        at = QPoint(round(bar.x() + share * bar.width()), round(bar.center().y()))
+        QTest.mouseMove(panel, at)
+        panel._point(at.toPointF())
+        qtbot.waitUntil(lambda: panel.glimpse("moon-phases", panel.pointed[2]) is not None, timeout=30000)  # type: ignore[index]
+        image = panel.glimpse("moon-phases", panel.pointed[2])  # type: ignore[index]
+        assert image is not None and panel.pointed is not None and panel.pointed[1].source == "moon-phases"
+        found.append(image.pixels.astype(int))  # type: ignore[attr-defined]
+        panel.grab()
+    assert max(found[0].shape[:2]) <= 144 and abs(found[0] - found[1]).mean() > 1, "another moment, another moon"
+    panel._point(None)
+    assert panel.pointed is None and panel.glimpse("slides", 0.5) is None, "what is no clip has no such pictures"
+
+
 def test_time_is_told_as_clocks_tell_it() -> None:
-    assert [clock(s) for s in (0, 9.9, 75.4, 3661)] == ["0:00", "0:09", "1:15", "1:01:01"]
     once = PlayerReport("a", "A", 12.0, 10.0, True, False, "program")
     round_ = PlayerReport("a", "A", 12.0, 10.0, True, True, "program")
     assert (once.within, once.left) == (10.0, 0.0) and (round_.within, round_.left) == (2.0, 8.0)

@@ -16,6 +16,7 @@ from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show.edits import with_region
 from ushering_adze.desk.align.raster import AlignRaster
+from ushering_adze.desk.deck import PresetCard
 from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.map.canvas_view import CanvasView
 from ushering_adze.desk.map.output_view import OutputView
@@ -23,7 +24,6 @@ from ushering_adze.desk.pictures import Kept
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
-from ushering_adze.desk.run.deck import PresetCard
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import SillTile
 from ushering_adze.desk.window import MainWindow

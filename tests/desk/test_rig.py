@@ -20,8 +20,8 @@ from ushering_adze.core.onair.actions import Recall
 from ushering_adze.core.show import DisplayBinding, Input, LedWall, Show
 from ushering_adze.core.signal.edid_read import read_edid
 from ushering_adze.demo.show import copy_demo
+from ushering_adze.desk.fields import FieldRow
 from ushering_adze.desk.output_windows import displays
-from ushering_adze.desk.rig.fields import FieldRow
 from ushering_adze.desk.rig.results import Line
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.showfile import read_show, save_show
@@ -70,14 +70,12 @@ def test_a_wall_of_ten_by_five_is_made_with_one_cabinet_missing_its_runs_seen_an
 ) -> None:
     session, rig = window.session, window.rig
     open_rig(window, qtbot)
-    began = time.monotonic()
     rig.add("led-wall")
     row = rig.inspector.row
     enter(qtbot, row("Name"), "Arch")
     enter(qtbot, row("Columns"), "10")
     enter(qtbot, row("Rows"), "5")
     choose(row("Kind"), "Coarse 500")
-    assert time.monotonic() - began < 60, "in under a minute"
     wall = next(s for s in session.show.surfaces if s.name == "Arch")
     assert isinstance(wall, LedWall) and wall.pixels == (1280, 640) and session.surface == wall.id
     assert said(window, "Ports").words.startswith("2, fullest 98 %") and said(window, "Cabinets").words == "50"

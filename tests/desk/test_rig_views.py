@@ -33,10 +33,10 @@ from ushering_adze.core.show import (
 from ushering_adze.core.show.rigging import duplicated, item_of, moved_item, with_field, with_item, without_item
 from ushering_adze.core.signal.timing import SignalError
 from ushering_adze.desk import theme
+from ushering_adze.desk.fields import FieldRow, Spec, shown
 from ushering_adze.desk.output_windows import Outputs
 from ushering_adze.desk.rig.drawing_view import DrawingView
 from ushering_adze.desk.rig.drawings import SCREEN, draw_led, draw_monitors, draw_projection, draw_raster, run_colour
-from ushering_adze.desk.rig.fields import FieldRow, Spec, shown
 from ushering_adze.desk.rig.inspector import Inspector
 from ushering_adze.desk.rig.path import SignalPath
 from ushering_adze.desk.rig.results import lines_of

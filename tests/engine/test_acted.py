@@ -21,7 +21,7 @@ def test_a_show_of_version_1_is_the_demo_and_is_saved_as_version_2() -> None:
     document = json.loads((STORED / "version-1.adze").read_text())
     assert document["version"] == 1
     show = absolute(show_from_document(document), DEMO_ROOT)
-    assert show == demo_show()
+    assert show == demo_show().model_copy(update={"finishes": ()}), "which were not known then"
     assert show_from_document(document_of(show)) == show and document_of(show)["version"] == 2
     written = json.loads(document_bytes(show, DEMO_ROOT))
     assert len(json.dumps(written["presets"])) < len(json.dumps(document["presets"])) * 0.7, (

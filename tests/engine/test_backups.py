@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
+from PIL import Image
 
-from ushering_adze.core.onair.actions import Recall
+from ushering_adze.core.onair.actions import BringBack, Recall, apply, fault_of
+from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import (
     Clip,
     ColourSource,
@@ -26,6 +29,7 @@ from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.offline import acted, script_from
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.report import Report
+from ushering_adze.io.media import open_player
 from ushering_adze.io.outputs.png import write_png
 from waiting import wait_for
 
@@ -60,6 +64,7 @@ def colour(pool: SourcePool, source: str) -> tuple[int, ...]:
 
 def die(pool: SourcePool, source: str, why: str | None) -> None:
     """Its reader fails, or is well again."""
+    assert wait_for(lambda: pool._slots[source].player._reader is not None)  # type: ignore[union-attr]
     pool._slots[source].player._reader.fault = why  # type: ignore[union-attr]
 
 
@@ -91,6 +96,34 @@ def test_back_only_when_it_was_steady(tmp_path: Path, monkeypatch: pytest.Monkey
         now[0] += 4.9
         assert colour(pool, "film") == RED, "it counts anew"
         now[0] += 0.2
+        assert pool.frames(["film"])["film"].origin == "film"
+    finally:
+        pool.close()
+
+
+def test_a_backup_is_gone_over_to_and_back_in_its_time(tmp_path: Path) -> None:
+    pool, show = SourcePool(), chain(tmp_path)
+    film = show.source("film")
+    film = film.model_copy(update={"when_lost": film.when_lost.model_copy(update={"seconds": 2.0})})
+    pool.set_show(show.model_copy(update={"sources": tuple(film if s.id == "film" else s for s in show.sources)}))
+    try:
+        assert wait_for(lambda: set(pool.frames(["film", "red"])) == {"film", "red"})
+        pool.follow({}, 10.0)
+        own = pool.frames(["film"])["film"].pixels
+        die(pool, "film", "gone")
+        red, found = pool.frames(["red"])["red"].pixels, []
+        for now in (10.0, 10.5, 11.0, 12.0):
+            pool.follow({}, now)
+            first = pool.frames(["film"])["film"]
+            assert pool.frames(["film"])["film"] is first, "two who ask at one moment get the same"
+            found.append(first.pixels[..., :3].astype(float))
+        small = np.asarray(cv2.resize(own, (red.shape[1], red.shape[0])), float)[..., :3]
+        for share, got in zip((0.0, 0.25, 0.5, 1.0), found, strict=True):
+            assert np.abs(got - (share * red[..., :3] + (1 - share) * small)).max() <= 1, share
+        die(pool, "film", None)
+        pool.follow({}, 13.0)
+        assert tuple(pool.frames(["film"])["film"].pixels[0, 0, :3]) == RED[:3], "and back in the same time"
+        pool.follow({}, 15.0)
         assert pool.frames(["film"])["film"].origin == "film"
     finally:
         pool.close()
@@ -162,7 +195,7 @@ def test_it_stands_in_offline_too(tmp_path: Path) -> None:
 
 
 def test_a_file_that_comes_back_is_shown_again_by_itself(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("ushering_adze.engine.pool.AGAIN", 0.05)
+    monkeypatch.setattr("ushering_adze.engine.slot.AGAIN", 0.05)
     pool = SourcePool()
     card = Still(id="card", name="Card", path=str(tmp_path / "card.png"), when_lost=WhenLost(backup="red"))
     pool.set_show(Show(name="Late", sources=(card, ColourSource(id="red", name="Red", fill="#C80000"))))
@@ -197,3 +230,45 @@ def test_a_source_is_adjusted_once_wherever_it_is_shown(tmp_path: Path) -> None:
         assert pool._slots["red"].player is player, "and nothing is opened anew"
     finally:
         pool.close()
+
+
+def test_one_that_comes_back_by_hand_waits_for_it(tmp_path: Path) -> None:
+    show = chain(tmp_path, by_hand=True)
+    stage = Stage.opened(show)
+    assert apply(show, stage, BringBack(source="film"), 7.0).brought == {"film": 7.0}
+    assert fault_of(show, BringBack(source="none")) is not None
+    pool = SourcePool()
+    try:
+        pool.set_show(show)
+        pool.wait(20)
+
+        def origin(now: float, brought: float | None = None) -> str:
+            pool.follow({}, now, {} if brought is None else {"film": brought})
+            return pool.frames(["film"])["film"].origin
+
+        assert origin(1.0) == "film"
+        die(pool, "film", "its file is gone")
+        assert origin(2.0) == "red"
+        die(pool, "film", None)
+        assert origin(3.0) == "red" and origin(9.0) == "red", "it is there, and waits"
+        assert origin(10.0, 9.5) == "film" and origin(11.0, 9.5) == "film"
+        die(pool, "film", "again")
+        assert origin(12.0, 9.5) == "red"
+        die(pool, "film", None)
+        assert origin(13.0, 9.5) == "red", "that was for the time before"
+    finally:
+        pool.close()
+
+
+@pytest.mark.parametrize(("suffix", "form"), [(".gif", "GIF"), (".webp", "WEBP"), (".png", "PNG")])
+def test_pictures_that_move_by_themselves_do(tmp_path: Path, suffix: str, form: str) -> None:
+    pictures = [Image.new("RGBA", (20, 10), (60 * n, 60 * n, 60 * n, 255)) for n in (1, 2, 3)]
+    path = tmp_path / f"a{suffix}"
+    more = {"lossless": True} if form == "WEBP" else {}
+    pictures[0].save(path, form, save_all=True, append_images=pictures[1:], duration=[100, 300, 200], loop=0, **more)
+    player = open_player(Still(id="a", name="A", path=str(path)))
+    assert player.length == pytest.approx(0.6)
+    seen = [int(player.frame(t).pixels[0, 0, 0]) for t in (0.0, 0.09, 0.11, 0.39, 0.41, 0.59, 0.61)]
+    assert np.abs(np.array(seen) - (60, 60, 120, 120, 180, 180, 60)).max() <= 2
+    plain = open_player(Still(id="b", name="B", path=str(DEMO_ROOT / "media/hold-card.png")))
+    assert plain.length == 0.0

@@ -12,17 +12,17 @@ import time
 import numpy as np
 import pytest
 
+from layered import plain
 from ushering_adze.core.kinds.on_its_way import Shown
 from ushering_adze.core.onair.motion import opening_motion, parts_of, prepare, recall
 from ushering_adze.core.onair.stage import sources_of
 from ushering_adze.core.picture.frame import NoRequests, Sized, Sizes
-from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import Cut, resample
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Layer, Show, document_of, show_from_document
 from ushering_adze.core.show.edits import with_canvas
 from ushering_adze.demo.show import DEMO_ROOT
-from ushering_adze.engine import pool as pools
+from ushering_adze.engine import slot as slots
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pool import SourcePool
@@ -61,16 +61,16 @@ def test_what_was_worked_out_for_one_size_of_a_canvas_is_not_taken_for_another(s
 
 
 def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypatch: pytest.MonkeyPatch) -> None:
-    gate, opened, whole = threading.Event(), [], pools.open_player
+    gate, opened, whole = threading.Event(), [], slots.open_player
     on_air = sources_of(opening_motion(show).target)
 
-    def slow(source: object, turns: object) -> object:
+    def slow(source: object, turns: object, near: bool) -> object:
         if source.id not in on_air:
             gate.wait(30)
         opened.append(source.id)
-        return whole(source, turns)
+        return whole(source, turns, near)
 
-    monkeypatch.setattr(pools, "open_player", slow)
+    monkeypatch.setattr(slots, "open_player", slow)
     pool = SourcePool()
     pool.set_show(show, on_air)
     assert wait_for(lambda: set(opened) == on_air), (
@@ -84,14 +84,14 @@ def test_sources_on_air_do_not_wait_for_those_that_are_not(show: Show, monkeypat
 def test_waiting_for_sources_ends_with_its_time_and_asks_only_for_those_that_are_named(
     show: Show, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    gate, whole = threading.Event(), pools.open_player
+    gate, whole = threading.Event(), slots.open_player
 
-    def slow(source: object, turns: object) -> object:
+    def slow(source: object, turns: object, near: bool) -> object:
         if source.id == "notes":
             gate.wait(20)
-        return whole(source, turns)
+        return whole(source, turns, near)
 
-    monkeypatch.setattr(pools, "open_player", slow)
+    monkeypatch.setattr(slots, "open_player", slow)
     pool = SourcePool()
     try:
         pool.set_show(show)
@@ -157,7 +157,7 @@ def test_clips_are_resized_by_who_reads_ahead_once_their_size_is_known() -> None
         seconds = 0.0
         for width in (1000, 640):
             painter = CanvasPainter(canvas)
-            state = LayerState(Shown("s", "stretch"), (0, 0, width, 300), (0, 0, 0, 0), 1.0, (0, 0, 0, 0))
+            state = plain()._replace(picture=Shown("s", "stretch"), place=(0, 0, width, 300))
             for _ in range(200):
                 seconds += 1 / 30
                 assert reader.wait(10, 2)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 
-import numpy as np
 import pytest
 
 from ushering_adze.core.onair.actions import Hold, StagePreset, Unstage
@@ -23,8 +22,9 @@ from ushering_adze.core.show import (
 )
 from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.engine.engine import Engine
+from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.report import Report
-from ushering_adze.engine.telling import PERIOD
+from ushering_adze.engine.telling import PERIOD, Telling
 from ushering_adze.io.media import Player
 from ushering_adze.io.media.clip import AHEAD, ClipReader
 from waiting import wait_for
@@ -43,53 +43,51 @@ def small_show(rate: float = 25) -> Show:
     )
 
 
-def test_reports_are_made_and_given_while_no_frame_is() -> None:
-    """Frames that take 60 of 100 ms: of reports at any time, three in five would fall into one."""
-    making, within, reports = [False], [], []
+def test_a_report_is_begun_when_a_frame_is_made_and_given_when_the_next_is(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("ushering_adze.engine.telling.GAP_WAIT", 60.0)
+    monkeypatch.setattr("ushering_adze.engine.telling.PERIOD", 0.0)
+    frames, done = [0], []
 
-    def given(report: Report) -> None:
-        within.append(making[0])
-        reports.append(report)
+    def make(now: float) -> Report:
+        done.append(("begun", frames[0]))
+        return object()  # type: ignore[return-value]
 
-    engine = Engine(small_show(10), given)
-    frame, make = engine._frame, engine._report
-
-    def slow(now: float) -> None:
-        making[0] = True
-        frame(now)
-        time.sleep(0.06)
-        making[0] = False
-
-    engine._frame = slow  # type: ignore[method-assign]
-    engine._telling._make = lambda now: (within.append(making[0]), make(now))[1]  # type: ignore[union-attr, func-returns-value]
-    engine.start(wait=20)
+    telling = Telling(make, lambda report: done.append(("given", frames[0])), Pace())
+    telling.thread.start()
     try:
-        assert wait_for(lambda: len(reports) > 15)
+        for steps in ([("begun", 1), ("given", 1)], [("begun", 2)], [("given", 3)], [("begun", 4)], [("given", 5)]):
+            before = len(done)
+            frames[0] += 1
+            assert wait_for(lambda: telling.waits)
+            telling.frame_made()
+            assert wait_for(lambda before=before, steps=steps: len(done) >= before + len(steps))
+            assert done[before:] == steps, "the first comes at once; the others with the frames"
     finally:
-        engine.stop()
-    assert within[2:] and sum(within[2:]) <= len(within[2:]) / 5, within
+        telling.close()
+        telling.thread.join(20)
 
 
-def test_a_command_is_told_of_soon_and_a_still_show_still_reports() -> None:
-    given: list[tuple[float, Report]] = []
-    engine = Engine(small_show(), lambda r: given.append((time.perf_counter(), r)))
+def test_a_command_is_told_of_soon_and_a_still_show_still_reports(monkeypatch: pytest.MonkeyPatch) -> None:
+    given: list[Report] = []
+    monkeypatch.setattr("ushering_adze.engine.telling.PERIOD", 3600.0)
+    engine = Engine(small_show(), given.append)
     engine.start(wait=20)
     try:
-        assert wait_for(lambda: len(given) > 3)
-        told = []
+        assert wait_for(lambda: bool(given))
         for number in (1, None) * 6:
-            before, at = len(given), time.perf_counter()
+            before = len(given)
             engine.act(Unstage() if number is None else StagePreset(preset=number))
             assert wait_for(
-                lambda before=before, number=number: any(r.stage.staged == number for _, r in given[before:]), 10
-            )
-            told.append(next(t for t, r in given[before:] if r.stage.staged == number) - at)
+                lambda before=before, number=number: any(r.stage.staged == number for r in given[before:])
+            ), "by itself it comes in an hour"
         engine.act(Hold())
+        assert wait_for(lambda: given[-1].held)
+        monkeypatch.setattr("ushering_adze.engine.telling.PERIOD", PERIOD)
         before = len(given)
-        assert wait_for(lambda: len(given) > before + 4 and given[-1][1].held)
+        engine.act(Unstage())
+        assert wait_for(lambda: len(given) > before + 4)
     finally:
         engine.stop()
-    assert float(np.median(told)) < 3.5 / 25 + PERIOD / 2
 
 
 def test_a_show_slower_than_the_desk_is_reported_all_the_same() -> None:
@@ -129,7 +127,7 @@ def test_room_that_a_frame_makes_is_filled_when_the_frame_is_done() -> None:
         time.sleep(0.1)
         assert len(reader._ready) == AHEAD - 1
         reader.go_on()
-        assert wait_for(lambda: len(reader._ready) == AHEAD, 0.45), "at once, not when it looks by itself"
+        assert wait_for(lambda: len(reader._ready) == AHEAD)
     finally:
         reader.close()
         reader.join(5)

@@ -11,10 +11,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from layered import plain
 from ushering_adze.core.kinds.kind import Way
 from ushering_adze.core.kinds.on_its_way import DEEPEST, Picture, Shown, Still, depth, rested, turning
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.transitions import TRANSITIONS
 from ushering_adze.core.picture.transitions.transition import Parameters, Transition
 from ushering_adze.core.plane.pixels import Pixels
@@ -74,7 +74,7 @@ def painter() -> CanvasPainter:
 
 
 def painted(by: CanvasPainter, picture: Picture, seen: dict[str, Frame]) -> np.ndarray:
-    by.draw([("l", LayerState(picture, (0, 0, W, H), (0, 0, 0, 0), 1.0, (0, 0, 0, 0)))], seen)
+    by.draw([("l", plain()._replace(picture=picture, place=(0, 0, W, H)))], seen)
     assert not by.faults
     return by.pixels[..., :3].astype(int)
 

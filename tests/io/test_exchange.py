@@ -5,8 +5,6 @@ the commands.
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 import xml.etree.ElementTree as ElementTree
 from pathlib import Path
 
@@ -17,6 +15,7 @@ import pypdfium2
 import pytest
 from PIL import Image
 
+from commanded import adze
 from ushering_adze.core.exchange.content import content_rows, h264_level
 from ushering_adze.core.exchange.pixelmap import canvas_map, output_map, surface_map, template
 from ushering_adze.core.exchange.region_table import (
@@ -39,12 +38,6 @@ from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
 from ushering_adze.io.exchange.guide import read_guide
 from ushering_adze.io.exchange.sheets import sheet_picture, write_sheet
 from ushering_adze.io.showfile import media_faults, portable, read_show, save_show
-
-
-def adze(*args: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "ushering_adze", *map(str, args)], capture_output=True, text=True, timeout=120
-    )
 
 
 @pytest.fixture(scope="module")

@@ -11,9 +11,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from ushering_adze.core.show import Clip, Countdown, Folder, Show, ShowError, Still
+from ushering_adze.core.picture.pictured import pictured
+from ushering_adze.core.show import Clip, Countdown, Folder, Show, ShowError, SourcePicture, Still
 from ushering_adze.io import writing
-from ushering_adze.io.media import open_player
+from ushering_adze.io.media import open_player, opening_key
 from ushering_adze.io.media.clip import ClipReader, Converter, frame_at
 from ushering_adze.io.media.still import read_still
 from ushering_adze.io.showfile import absolute, media_faults, portable, read_show, save_show
@@ -190,6 +191,29 @@ def test_a_clip_cut_off_half_way_goes_on_or_is_lost_but_never_raises(tmp_path: P
             time.sleep(0.003)
         assert player.frame(2.0) is not None
         player.close()
+
+
+def test_what_alpha_means_is_said_for_a_still_and_a_clip(tmp_path: Path) -> None:
+    rgba = np.full((16, 32, 4), (200, 100, 40, 128), np.uint8)
+    Image.fromarray(rgba, "RGBA").save(tmp_path / "a.png")
+    with av.open(str(tmp_path / "a.mov"), "w") as made:
+        stream = made.add_stream("qtrle", rate=25)
+        stream.width, stream.height, stream.pix_fmt = 32, 16, "argb"
+        for packet in [*stream.encode(av.VideoFrame.from_ndarray(rgba, format="rgba")), *stream.encode(None)]:
+            made.mux(packet)
+    meant = {"straight": (20, 50, 100, 128), "premultiplied": (40, 100, 128, 128), "ignored": (40, 100, 200, 255)}
+    for alpha, codes in meant.items():
+        for source in (
+            Still(id="s", name="S", path=str(tmp_path / "a.png")),
+            Clip(id="c", name="C", path=str(tmp_path / "a.mov")),
+        ):
+            told = source.model_copy(update={"picture": SourcePicture(alpha=alpha)})
+            player = open_player(told)
+            frame = player.exact(0.0)
+            player.close()
+            assert tuple(frame.pixels[3, 5]) == codes and frame.opaque == (alpha == "ignored"), (alpha, source.kind)
+            assert opening_key(told) != opening_key(source) or alpha == "straight", "it is opened anew"
+            assert pictured(frame.pixels, told.picture) is frame.pixels
 
 
 def test_a_folder_shows_in_order_of_names_as_people_count(tmp_path: Path) -> None:

@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.show import Clip, Folder, PatternSource, Show, ShowError, Still
-from ushering_adze.engine import pool as pooling
+from ushering_adze.engine import slot as slots
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.io import asking, writing
 from ushering_adze.io.asking import Askers, read_small, read_text, regular
@@ -88,15 +88,15 @@ def test_two_dead_shares_block_neither_later_sources_nor_the_end(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, stuck: threading.Event
 ) -> None:
     monkeypatch.setattr(asking, "OVERDUE", 0.05)
-    monkeypatch.setattr(pooling, "OVERDUE", 0.05)
-    real = pooling.open_player
+    monkeypatch.setattr(slots, "OVERDUE", 0.05)
+    real = slots.open_player
 
     def opened(source: object, *more: object) -> object:
         if isinstance(source, Folder):
             stuck.wait()
         return real(source, *more)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(pooling, "open_player", opened)
+    monkeypatch.setattr(slots, "open_player", opened)
     dead = tuple(Folder(id=f"dead-{n}", name=f"Share {n}", path=str(tmp_path)) for n in range(4))
     fine = PatternSource(id="grid", name="Grid", pattern="grid")
     pool = SourcePool()

@@ -55,7 +55,7 @@ def test_a_report_is_json_that_its_schema_describes(playout: Playout, reports: l
 
 def test_a_feed_gives_the_newest_picture_and_says_when_there_is_one(playout: Playout) -> None:
     playout.act(Recall(preset=5, seconds=0))
-    feed = playout.feed("relay")
+    feed = playout.frames_of("relay")
     try:
         assert select.select([feed.handle], [], [], 30)[0], "what is sent now comes at once"
         first = feed.newest()
@@ -71,7 +71,7 @@ def test_a_feed_gives_the_newest_picture_and_says_when_there_is_one(playout: Pla
         feed.fault = "its display is gone"
         assert playout.faults()["relay"] == "its display is gone"
     finally:
-        playout.unfeed(feed)
+        playout.release(feed)
         playout.act(Black(on=False))
     assert "relay" not in playout.faults()
 

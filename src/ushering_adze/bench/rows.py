@@ -20,6 +20,7 @@ from ushering_adze.core.onair.motion import at_rest, opening_motion, prepare, re
 from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.picture.compose import box_of, fit_into
 from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.key import chroma_keyed
 from ushering_adze.core.picture.layers import State, opening_state
 from ushering_adze.core.picture.mapping import compile_output
 from ushering_adze.core.picture.mixing import mix_of
@@ -27,6 +28,7 @@ from ushering_adze.core.picture.steps import blank_raster, finish_step, run_step
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import (
     Canvas,
+    ChromaKey,
     Layer,
     LayerSettings,
     Preset,
@@ -91,6 +93,19 @@ def warped_output(rounds: int) -> dict[str, float]:
         finish_step(step, plan, raster)
 
     return paired(ours, bare, rounds)
+
+
+def chroma_key(rounds: int) -> dict[str, float]:
+    """A chroma key of 1080p, against one bare conversion of colours plus one bare multiply of the same size."""
+    picture = noise(WIDE, HIGH)
+    weight, target = np.full_like(picture, 200), np.empty_like(picture)
+    other = np.empty((HIGH, WIDE, 3), np.uint8)
+
+    def bare() -> None:
+        cv2.cvtColor(picture, cv2.COLOR_BGRA2BGR, dst=other)
+        cv2.multiply(picture, weight, dst=target, scale=1 / 255)
+
+    return paired(lambda: chroma_keyed(picture, ChromaKey()), bare, rounds)
 
 
 def against_scipy(rounds: int) -> dict[str, float]:
@@ -262,6 +277,7 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
         1.0,
         lambda: everything_moving(3),
     ),
+    ("chroma", "chroma key of 1080p / bare cvtColor + bare multiply", 3.0, lambda: chroma_key(60)),
     ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),
     ("edit-after-200", "an edit of the stage after 200 recalls / 2 ms", 1.0, lambda: edit_after(200)),
     ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),

@@ -6,6 +6,7 @@ import gc
 import json
 import os
 import sys
+from contextlib import nullcontext
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
 
@@ -15,12 +16,14 @@ from ushering_adze import __version__
 from ushering_adze.cli.align import align_command, simulate_command, warp_command
 from ushering_adze.cli.map import find_command, pixelmap_command, proof_command, regions_command, template_command
 from ushering_adze.cli.signal import edid_app, link_command, rig_command, timing_command
+from ushering_adze.cli.standin import standin_app
 from ushering_adze.core.document.model import LONGEST
 from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.onair.actions import actions_schema
 from ushering_adze.core.show import Fault, Show, ShowError, show_schema
 from ushering_adze.core.show.rigging import told
 from ushering_adze.demo.show import DEMO_ROOT, copy_demo, demo_show
+from ushering_adze.demo.travelling import travelled
 from ushering_adze.io.logs import log, log_to_stderr
 from ushering_adze.io.outputs.png import write_png
 from ushering_adze.io.places import log_file
@@ -69,6 +72,9 @@ def demo(
         float, typer.Option("--seconds", min=0.5, max=86400, help="How long to play without a window.")
     ] = 6.0,
     out: Annotated[Path | None, typer.Option("--out", help="Where the pictures go when there is no window.")] = None,
+    travel: Annotated[
+        bool, typer.Option("--travel", help="Cameras come, and the relay goes, over the network of this machine.")
+    ] = False,
 ) -> None:
     """Open the demo show; with no display, play it and save what it shows."""
     if copy is not None:
@@ -83,7 +89,8 @@ def demo(
         )
         return
     if _has_display():
-        _open_window(demo_show(), None, DEMO_ROOT)
+        with travelled(demo_show()) if travel else nullcontext(demo_show()) as show:
+            _open_window(show, None, DEMO_ROOT)
     folder = out or Path.cwd() / "adze-demo"
     print(f"There is no display, so the demo plays for {seconds:g} s without one.", flush=True)
     report = _play_headless(demo_show(), seconds, folder)
@@ -213,6 +220,7 @@ app.command("timing")(timing_command)
 app.command("link")(link_command)
 app.command("rig")(rig_command)
 app.add_typer(edid_app, name="edid")
+app.add_typer(standin_app, name="standin")
 app.command("pixelmap")(pixelmap_command)
 app.command("template")(template_command)
 app.command("regions")(regions_command)

@@ -49,6 +49,7 @@ from ushering_adze.core.show import (
     part_of,
     with_held,
 )
+from ushering_adze.demo.finishes import demo_finishes
 from ushering_adze.io.showfile import SUFFIX, absolute, portable, save_show
 
 DEMO_ROOT = Path(__file__).resolve().parent
@@ -351,6 +352,7 @@ def _part(
             crop=SNAPPED,
             opacity=faded,
             border=SNAPPED if border else LEFT,
+            **dict.fromkeys(("turn", "shape", "shadow", "key", "colour", "blend"), LEFT),
         ),
     )
 
@@ -502,6 +504,7 @@ def demo_show() -> Show:
             surfaces=_surfaces(),
             outputs=_outputs(),
             presets=_presets(),
+            finishes=demo_finishes(),
             opening=5,
             cabinets=(CabinetKind(id="fine-500", cabinet=FINE), CabinetKind(id="coarse-500", cabinet=COARSE)),
             cards=CARDS,

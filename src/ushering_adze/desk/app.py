@@ -69,8 +69,11 @@ def run(show: Show, path: Path | None, root: Path) -> int:
             f"Something in the window failed ({kind}); the show goes on. The log says where: Help, Show the log."
         )
     )
-    if not window.session.bring_back():
-        window.session.tell_of_others()
+    try:
+        if not window.session.bring_back():
+            window.session.tell_of_others()
+    except Exception:
+        sys.excepthook(*sys.exc_info())  # it is told and logged; the show that was asked for stays open
     app.commitDataRequest.connect(lambda manager: window.session.filing.autosave.flush())
     code = ending[0] if ending else int(app.exec())
     window.leave()

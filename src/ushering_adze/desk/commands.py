@@ -49,6 +49,7 @@ class CommandBook:
         where: str = "",
     ) -> None:
         """Add a command; its key works in the whole window."""
+        assert id not in self.commands, f"two commands are called {id}"
         command = Command(id, menu, words, run, keys, held, by_window, where)
         action = QAction(words, self._owner)
         if keys and not held and not by_window:

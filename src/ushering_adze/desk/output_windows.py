@@ -28,7 +28,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
 from ushering_adze.io.showfile import media_path
-from ushering_adze.playout import Feed
+from ushering_adze.playout import Frames
 
 AGAIN_SECONDS = 5.0
 """Within which a window must be closed a second time."""
@@ -70,14 +70,14 @@ class OutputWindow(QWidget):
     key_pressed = Signal(object)
     moved = Signal()
 
-    def __init__(self, output: Output, display: str | None, feed: Feed) -> None:
+    def __init__(self, output: Output, display: str | None, frames: Frames) -> None:
         super().__init__(None)
         self.output = output
         self.display = display
-        self.feed = feed
+        self.frames = frames
         self.home: tuple[str, QRect] | None = None
         """Where a plain window was put: on which display, and its place."""
-        self._notifier = QSocketNotifier(feed.handle, QSocketNotifier.Type.Read, self)
+        self._notifier = QSocketNotifier(frames.handle, QSocketNotifier.Type.Read, self)
         self._notifier.activated.connect(self._take)
         self._newest: NDArray[np.uint8] | None = None
         self._closing = False
@@ -125,15 +125,15 @@ class OutputWindow(QWidget):
     @property
     def fault(self) -> str | None:
         """Why nobody can see it."""
-        return self.feed.fault
+        return self.frames.fault
 
     @fault.setter
     def fault(self, why: str | None) -> None:
-        self.feed.fault = why
+        self.frames.fault = why
 
     def _take(self) -> None:
         """There is a new frame."""
-        sent = self.feed.newest()
+        sent = self.frames.newest()
         if sent is not None:
             self._newest = sent.pixels
             self.update()
@@ -289,7 +289,7 @@ class Outputs(QObject):
                 self._session.playout.write_files(output.id, place / f"{output.id}.png")
             case WindowBinding() | DisplayBinding() as binding:
                 display = binding.name if isinstance(binding, DisplayBinding) else None
-                window = OutputWindow(output, display, self._session.playout.feed(output.id))
+                window = OutputWindow(output, display, self._session.playout.frames_of(output.id))
                 window.close_asked.connect(lambda id=output.id: self._asked_to_close(id))
                 window.key_pressed.connect(self.key_pressed)
                 window.moved.connect(self._at_rest.start)
@@ -333,7 +333,7 @@ class Outputs(QObject):
         window = self.windows.pop(id, None)
         if window is not None:
             window.close_quietly()
-            self._session.playout.unfeed(window.feed)
+            self._session.playout.release(window.frames)
         if id in self._files:
             self._files.discard(id)
             self._session.playout.stop_files(id)

@@ -32,18 +32,21 @@ def headed(p: QPainter, widget: QWidget, head: str, detail: str, kept: int = 40)
     theme.left(p, QRectF(width + 28, 0, widget.width() - width - kept, HEAD), detail)
 
 
-def image_of(pixels: NDArray[np.uint8]) -> QImage:
-    """A QImage over an opaque BGRA array, without a copy if it is contiguous; the array is kept alive with it."""
+def image_of(pixels: NDArray[np.uint8], clear: bool = False) -> QImage:
+    """A QImage over a BGRA array, opaque unless it is ``clear`` by its alpha, without a copy if it is contiguous; the
+    array is kept alive with it.
+    """
     pixels = np.ascontiguousarray(pixels)
     height, width = pixels.shape[:2]
-    image = QImage(pixels.data, width, height, pixels.strides[0], QImage.Format.Format_RGB32)
+    form = QImage.Format.Format_ARGB32_Premultiplied if clear else QImage.Format.Format_RGB32
+    image = QImage(pixels.data, width, height, pixels.strides[0], form)
     image.pixels = pixels  # type: ignore[attr-defined]
     return image
 
 
-def shrunk(pixels: NDArray[np.uint8], width: int, height: int) -> QImage:
-    """An opaque BGRA array made smaller by area, so that thin lines stay."""
-    image = image_of(halved(pixels, width, height))
+def shrunk(pixels: NDArray[np.uint8], width: int, height: int, clear: bool = False) -> QImage:
+    """A BGRA array made smaller by area, so that thin lines stay."""
+    image = image_of(halved(pixels, width, height), clear)
     return image.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
 
 
@@ -82,6 +85,18 @@ def draw_fitted(p: QPainter, rect: QRectF, pixels: NDArray[np.uint8] | None) -> 
     p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     p.drawImage(where, image_of(pixels))
     return where
+
+
+def checker(p: QPainter, rect: QRectF, step: int = 8) -> None:
+    """Squares of two greys, for what is seen through."""
+    p.save()
+    p.setClipRect(rect, Qt.ClipOperation.IntersectClip)
+    p.fillRect(rect, theme.colour(theme.LINE))
+    for row in range(int(rect.height()) // step + 1):
+        for column in range(row % 2, int(rect.width()) // step + 1, 2):
+            at = QRectF(rect.x() + column * step, rect.y() + row * step, step, step)
+            p.fillRect(at, theme.colour(theme.PANEL))
+    p.restore()
 
 
 def hatch(p: QPainter, rect: QRectF, token: str = theme.AMBER, alpha: int = 90, step: int = 9) -> None:

@@ -75,8 +75,11 @@ class Session(QObject):
         """Whether the pixel check has looked at any show yet: before that no findings do not mean that all is well."""
         self.finding: Finding | None = None
         self._gesture: object = None
+        self.edits = 0
+        """Edits that led to the show as it is; one less after each that is undone."""
         self.output: str | None = None
         self.source: str | None = None
+        self.feed: str | None = None
         self.report: Report | None = None
         self.filing = Filing(path, show.name)
         self.playout = Playout(show, self._arrived.emit, self._not_run.emit)
@@ -122,6 +125,7 @@ class Session(QObject):
 
     def _remember(self, label: str, next: Show) -> None:
         """Keep the present show for undo, as many steps as their number and their memory allow."""
+        self.edits += 1
         self._undo.append((label, self.show))
         self._costs.append(grown_bytes(self.show, next))
         while len(self._undo) > UNDO_STEPS or (len(self._undo) > 1 and sum(self._costs) > UNDO_BYTES):
@@ -164,6 +168,7 @@ class Session(QObject):
             label, show = self._undo[-1]
             self.playout.edit(show)
             del self._undo[-1], self._costs[-1]
+            self.edits -= 1
             self._redo.append((label, self.show))
             self._hold(show)
 
@@ -203,6 +208,10 @@ class Session(QObject):
         """A fresh, unsaved copy of the demo show."""
         if self._start(demo_show(), None, DEMO_ROOT):
             self.bring_back()
+
+    def begin(self, show: Show) -> bool:
+        """A show that is new, and in no file; says whether it could be run."""
+        return self._start(show, None, Path.home())
 
     def bring_back(self) -> bool:
         """Edits of this show that were in no file when the program ended, as an edit that can be undone; says whether
@@ -350,9 +359,18 @@ class Session(QObject):
         """Select a source."""
         self._select(None, None, source=id)
 
+    def select_feed(self, id: str | None) -> None:
+        """Select a feed."""
+        self._select(None, None, feed=id)
+
     def select(self, shelf: Shelf, id: str | None) -> None:
-        """Select an item of one of the three lists of the rig."""
-        {"sources": self.select_source, "outputs": self.select_output, "surfaces": self.select_surface}[shelf](id)
+        """Select an item of one of the lists of the rig."""
+        {
+            "sources": self.select_source,
+            "outputs": self.select_output,
+            "surfaces": self.select_surface,
+            "feeds": self.select_feed,
+        }[shelf](id)
 
     @property
     def selected(self) -> tuple[Shelf, str] | None:
@@ -361,6 +379,8 @@ class Session(QObject):
             return "sources", self.source
         if self.output is not None:
             return "outputs", self.output
+        if self.feed is not None:
+            return "feeds", self.feed
         return ("surfaces", self.surface) if self.surface is not None else None
 
     def _select(
@@ -370,11 +390,12 @@ class Session(QObject):
         output: str | None = None,
         source: str | None = None,
         regions: tuple[str, ...] | None = None,
+        feed: str | None = None,
     ) -> None:
         chosen = regions if regions is not None else (region,) if region is not None else ()
-        now = (surface, region, output, source, chosen)
-        if now != (self.surface, self.region, self.output, self.source, self.regions):
-            self.surface, self.region, self.output, self.source, self.regions = now
+        now = (surface, region, output, source, chosen, feed)
+        if now != (self.surface, self.region, self.output, self.source, self.regions, self.feed):
+            self.surface, self.region, self.output, self.source, self.regions, self.feed = now
             self.selection_changed.emit()
 
     def _check_selection(self) -> None:
@@ -385,8 +406,9 @@ class Session(QObject):
             region = next((r.id for r in show.feeds_of(surface)), None)
         output = self.output if any(o.id == self.output for o in show.outputs) else None
         source = self.source if any(s.id == self.source for s in show.sources) else None
+        feed = self.feed if any(f.id == self.feed for f in show.feeds) else None
         chosen = tuple(id for id in self.regions if id in show.homes)
-        self._select(surface, region, output, source, chosen if region in chosen else None)
+        self._select(surface, region, output, source, chosen if region in chosen else None, feed)
 
     def try_edit(self, label: str, make: Callable[[Show], Show], gesture: object = None) -> bool:
         """An edit that may be refused: the reason is told as trouble, and nothing changes."""

@@ -16,7 +16,15 @@ from ushering_adze.desk.pictures import draw_fitted
 from ushering_adze.desk.session import Session
 
 FOOT = 34.0
-_LOUD = {"lost": theme.RED_WORDS, "black": theme.RED_WORDS, "held": theme.AMBER, "no region": theme.AMBER}
+_LOUD = {
+    "not sent": theme.RED_WORDS,
+    "not heard": theme.AMBER,
+    "card sent": theme.AMBER,
+    "lost": theme.RED_WORDS,
+    "black": theme.RED_WORDS,
+    "held": theme.AMBER,
+    "no region": theme.AMBER,
+}
 
 
 class SillTile(QWidget):
@@ -62,7 +70,25 @@ class SillTile(QWidget):
         """State in a word."""
         report = self._session.report
         shown = report.surfaces.get(self.surface.id) if report else None
-        return shown.state if shown else "waiting"
+        if shown is None:
+            return "waiting"
+        sent = self._sent() if shown.state in ("live", "unbound") else None
+        return shown.state if sent is None else sent
+
+    def _sent(self) -> str | None:
+        """What becomes of the surface where it is sent as a feed, in a word or two; None if it is not."""
+        report, feeds = self._session.report, self._session.show.feeds
+        mine = {f.id for f in feeds if f.shows == "surface" and f.of == self.surface.id}
+        for told in report.feeds if report is not None else ():
+            if told.feed in mine and told.on:
+                if told.why is not None:
+                    return "not sent"
+                if told.withheld is not None:
+                    return "card sent"
+                if told.heard is not None:
+                    return "arrives" if told.arrives else "not heard"
+                return "recording" if told.path is not None else "sent"
+        return None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.onair.actions import Recall, StagePreset, Unstage
+from ushering_adze.core.onair.actions import BringBack, Recall, StagePreset, Unstage
+from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
@@ -41,13 +42,15 @@ from ushering_adze.io.showfile import SUFFIX
 
 if TYPE_CHECKING:
     from ushering_adze.desk.align.workspace import AlignWorkspace
+    from ushering_adze.desk.build.workspace import BuildWorkspace
     from ushering_adze.desk.map.workspace import MapWorkspace
     from ushering_adze.desk.rig.workspace import RigWorkspace
 
 LEAVING = 0.6
 """Seconds in which sources must have ended when the program does; the process goes after that, whoever hangs."""
+OWN_KEYS = ("Map", "Align", "Build")
+"""Workspaces whose keys mean something there only."""
 LATER = {
-    "Build": "Here you will place sources in layers and store presets with their exact scope and timing.",
     "Watch": "Here you will see every source, every canvas and what each output truly sends, on one wall of pictures.",
 }
 
@@ -81,6 +84,7 @@ class MainWindow(QMainWindow):
     map: MapWorkspace
     rig: RigWorkspace
     align: AlignWorkspace
+    build: BuildWorkspace
 
     def __init__(self, session: Session, whole: bool = True) -> None:
         super().__init__()
@@ -136,12 +140,14 @@ class MainWindow(QMainWindow):
             return
         self._furnished = True
         from ushering_adze.desk.align.workspace import AlignWorkspace
+        from ushering_adze.desk.build.workspace import BuildWorkspace
         from ushering_adze.desk.map.workspace import MapWorkspace
         from ushering_adze.desk.rig.workspace import RigWorkspace
 
         self.map, self.rig = MapWorkspace(self.session), RigWorkspace(self.session, self.outputs)
         self.align = AlignWorkspace(self.session, self.map.guides)
-        made = {"Map": self.map, "Rig": self.rig, "Align": self.align}
+        self.build = BuildWorkspace(self.session, self.map.guides)
+        made = {"Map": self.map, "Rig": self.rig, "Align": self.align, "Build": self.build}
         for name in WORKSPACES:
             if name not in self.pages:
                 self.pages[name] = made.get(name) or Later(name)
@@ -198,11 +204,18 @@ class MainWindow(QMainWindow):
 
     def _enable_keys(self) -> None:
         """Keys of one workspace only: elsewhere they may mean something else."""
-        taken = {c.keys for c in self.book.commands.values() if c.where in ("Map", "Align")}
+        taken = {c.keys for c in self.book.commands.values() if c.where in OWN_KEYS}
         for id, command in self.book.commands.items():
-            elsewhere = command.where in ("Map", "Align") or (command.where == "Run" and command.keys in taken)
+            elsewhere = command.where in OWN_KEYS or (command.where in ("Run", "Rig") and command.keys in taken)
             if elsewhere and command.keys and not command.by_window:
                 self.book.actions[id].setEnabled(self.workspace == command.where)
+
+    def undo(self) -> None:
+        """Take back the last edit; in Build also one on preview."""
+        if self.workspace == "Build":
+            self.build.undo()
+        else:
+            self.session.undo()
 
     def only_in_rig(self, act: Callable[[], object]) -> None:
         """Edits of what is rigged: never from another workspace, where the same keys may be meant for
@@ -213,10 +226,12 @@ class MainWindow(QMainWindow):
         else:
             self.notice.say("This edits the rig: it works on the signal path in Rig (Alt+1).")
 
-    def here(self, in_rig: Callable[[], object], in_map: Callable[[], object]) -> None:
-        """What a key means in Rig and in Map."""
+    def here(self, in_rig: Callable[[], object], in_map: Callable[[], object], in_build: Callable[[], object]) -> None:
+        """What a key means in Rig, in Map and in Build."""
         if self.workspace == "Map":
             in_map()
+        elif self.workspace == "Build":
+            in_build()
         else:
             self.only_in_rig(in_rig)
 
@@ -247,6 +262,19 @@ class MainWindow(QMainWindow):
         if not path:
             return False
         return self.session.save(Path(path) if Path(path).suffix else Path(path + SUFFIX))
+
+    def new_show(self) -> None:
+        """Ask what a new show is to have, and open it."""
+        from ushering_adze.desk.new_show import NewShowSheet
+
+        self.new_sheet = NewShowSheet(self)
+        self.new_sheet.made.connect(self._begin)
+        self.new_sheet.open()
+
+    def _begin(self, show: Show) -> None:
+        if self._may_leave("begin another show") and self.session.begin(show):
+            self.new_sheet.close()
+            self.show_workspace("Build")
 
     def new_from_demo(self) -> None:
         """Open a fresh copy of the demo show."""
@@ -374,13 +402,19 @@ class MainWindow(QMainWindow):
     def _set_typed(self, typed: str) -> None:
         self._typed = typed
         self.run.deck.show_typed(typed)
+        if self._furnished:
+            self.build.show_typed(typed)
 
     def _enter(self, direct: bool) -> None:
         if not self._typed:
+            if direct and self.workspace == "Build":
+                self.build.store()
             return
         number = int(self._typed)
         self._set_typed("")
-        if self.session.show.preset(number) is None:
+        if self.session.show.preset(number) is None and direct and self.workspace == "Build":
+            self.build.store(number)
+        elif self.session.show.preset(number) is None:
             self.notice.say(f"There is no preset {number}; type a number that is in the deck.")
         elif direct:
             self.session.playout.act(Recall(preset=number))
@@ -391,7 +425,16 @@ class MainWindow(QMainWindow):
         """Whether the workspace had something to let go of."""
         if self.workspace == "Align":
             return self.align.escape()
+        if self.workspace == "Build" and not isinstance(self.focusWidget(), QLineEdit):
+            return self.build.escape()
         return self.workspace == "Map" and not isinstance(self.focusWidget(), QLineEdit) and self.map.escape()
+
+    def bring_back(self) -> None:
+        """Show the selected source itself again, or all that come back by hand."""
+        show, chosen = self.session.show, self.session.source
+        waiting = [s.id for s in show.sources if s.when_lost.by_hand]
+        for id in [chosen] if chosen in waiting else waiting:
+            self.session.playout.act(BringBack(source=id))
 
     def clear_typed(self) -> None:
         """Forget typed digits; with none typed, clear the preview."""

@@ -20,9 +20,10 @@ def name_commands(window: MainWindow) -> None:
     add("save", "Show", "Save", window.save, "Ctrl+S")
     add("save-as", "Show", "Save as…", window.ask_save, "Ctrl+Shift+S")
     add("versions", "Show", "Earlier versions…", window.versions_sheet.open)
-    add("demo", "Show", "New from the demo", window.new_from_demo, "Ctrl+N")
+    add("new", "Show", "New show…", window.new_show, "Ctrl+N")
+    add("demo", "Show", "New from the demo", window.new_from_demo)
     add("quit", "Show", "Quit", window.close, "Ctrl+Q")
-    add("undo", "Edit", "Undo", session.undo, "Ctrl+Z")
+    add("undo", "Edit", "Undo", window.undo, "Ctrl+Z")
     add("redo", "Edit", "Redo", session.redo, "Ctrl+Shift+Z | Ctrl+Y")
     for n, name in enumerate(WORKSPACES):
         add(
@@ -65,6 +66,34 @@ def name_commands(window: MainWindow) -> None:
     )
     add("player-on", "Run", "Selected player: 15 s on, or a page", lambda: players.jump(15), "L", where="Run")
     add("player-start", "Run", "Selected player: to its start", players.to_start, "Home", where="Run")
+    add("player-end", "Run", "Selected player: to its end", players.to_end, "End", where="Run")
+    for id, words, count, key in (
+        ("player-frame-back", "Selected player: a frame back", -1, ","),
+        ("player-frame-on", "Selected player: a frame on", 1, "."),
+    ):
+        add(
+            id,
+            "Run",
+            words,
+            lambda count=count: players.by_frame(count, window.session.show.frame_seconds),
+            key,
+            where="Run",
+        )
+    for id, words, factor, key in (
+        ("player-slower", "Selected player: slower", 1 / 1.25, "Shift+J"),
+        ("player-faster", "Selected player: faster", 1.25, "Shift+L"),
+        ("player-plain", "Selected player: as fast as it was made", 0.0, "Shift+K"),
+    ):
+        add(id, "Run", words, lambda factor=factor: players.faster(factor), key, where="Run")
+    add("player-time", "Run", "Selected player: to a time…", window.run.ask_time, "Shift+T", where="Run")
+    add(
+        "bring-back",
+        "Run",
+        "Bring a source back that waits for it",
+        window.bring_back,
+        "Shift+B",
+        where="Run",
+    )
     add("unstage", "Run", "Clear the preview", window.clear_typed, "Escape", where="Run")
     add(
         "black",
@@ -87,6 +116,8 @@ def name_commands(window: MainWindow) -> None:
     m = window.map
     m.name_actions(window.book, add)
     window.align.name_actions(window.book, add)
+    build = window.build
+    build.name_actions(window.book, add)
     for kind, words in NEW:
         add(
             f"add-{kind}",
@@ -95,14 +126,21 @@ def name_commands(window: MainWindow) -> None:
             lambda kind=kind: window.in_rig(lambda: window.rig.add(kind)),
             where="Rig",
         )
-    add("rename", "Edit", "Rename", lambda: window.here(window.rig.rename, m.rename), "F2", where="Rig, Map")
+    add(
+        "rename",
+        "Edit",
+        "Rename",
+        lambda: window.here(window.rig.rename, m.rename, build.rename),
+        "F2",
+        where="Rig, Map, Build",
+    )
     add(
         "duplicate",
         "Edit",
         "Duplicate",
-        lambda: window.here(window.rig.duplicate, m.actions_of.duplicate),
+        lambda: window.here(window.rig.duplicate, m.actions_of.duplicate, build.building.duplicate),
         "Ctrl+D",
-        where="Rig, Map",
+        where="Rig, Map, Build",
     )
     add(
         "move-up",
@@ -124,9 +162,9 @@ def name_commands(window: MainWindow) -> None:
         "remove",
         "Edit",
         "Remove from the show",
-        lambda: window.here(window.rig.remove, m.actions_of.remove),
+        lambda: window.here(window.rig.remove, m.actions_of.remove, build.building.remove),
         "Delete",
-        where="Rig, Map",
+        where="Rig, Map, Build",
     )
     add(
         "tables",

@@ -10,8 +10,11 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.document.model import rgb_of
+from ushering_adze.core.kinds.colour import PLAIN
+from ushering_adze.core.kinds.mixed import values_in
 from ushering_adze.core.kinds.on_its_way import Picture, Shown, Still, Turning, leaves
 from ushering_adze.core.picture.compose import Piece, Sheet, box_of, fit_into, laid_flat, paint, shifted
+from ushering_adze.core.picture.dressed import Dresser, extent_of, is_plain
 from ushering_adze.core.picture.frame import Frame, NoRequests, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, sources_of_layer
 from ushering_adze.core.picture.mixing import mix_of, noticeable
@@ -20,6 +23,7 @@ from ushering_adze.core.picture.transitions import TRANSITIONS
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, within
 from ushering_adze.core.show import Canvas
+from ushering_adze.engine.tables import TABLES
 from ushering_adze.engine.workers import each
 from ushering_adze.io.logs import log
 
@@ -77,6 +81,16 @@ def _moments(picture: Picture) -> Iterator[float]:
             yield from _moments(after)
 
 
+def _covered_by(pieces: Sequence[Piece], box: Rect) -> bool:
+    """Whether pieces that are opaque fill a box."""
+    return sum(p.weight for p in pieces if p.at.holds(box)) > 0.9999
+
+
+def _tables_of(state: LayerState) -> list[str]:
+    """The tables that a layer's colours go through."""
+    return [] if state.colour == PLAIN else [c.table for c in values_in(state.colour) if c.table is not None]
+
+
 class CanvasPainter:
     """Paints one canvas from layer states and frames.
 
@@ -93,6 +107,8 @@ class CanvasPainter:
         The parts of the canvas that anything shows; by default all of it.
     painted : tuple of Rect, optional
         The parts that are painted as a canvas; by default all of it.
+    clear : bool, optional
+        Without its background, with alpha.
     """
 
     def __init__(
@@ -101,8 +117,10 @@ class CanvasPainter:
         scale: float = 1.0,
         seen: tuple[Rect, ...] | None = None,
         painted: tuple[Rect, ...] | None = None,
+        clear: bool = False,
     ) -> None:
         self.canvas = canvas
+        self._alpha = 0 if clear else 255
         self.seen, self.painted = seen, painted
         self.scale = scale
         self._small = scale < 1
@@ -111,7 +129,7 @@ class CanvasPainter:
         self._window = self.bounds if seen is None else reduce(Rect.join, seen, Rect(0, 0, 0, 0)).meet(self.bounds)
         self.pixels: Pixels = np.zeros((height, width, 4), np.uint8)
         red, green, blue = rgb_of(canvas.background)
-        self._background = (blue, green, red)
+        self._background = (0, 0, 0) if clear else (blue, green, red)
         self._stamps: dict[str, object] = {}
         self._extent: dict[str, Rect] = {}
         self._kept: dict[_Slot, _Kept] = {}
@@ -120,6 +138,7 @@ class CanvasPainter:
         self._sheets: dict[str, Sheet] = {}
         self._whole = painted is None
         self._spare: list[Pixels] = []
+        self._dressers: dict[str, Dresser] = {}
         self._fresh = True
         self.faults: dict[str, str] = {}
         """Why a layer could not be drawn, by its id."""
@@ -204,7 +223,11 @@ class CanvasPainter:
         before, after = (
             laid_flat(self._pieces(layer, side, state, frames), inner) for side in (picture.before, picture.after)
         )
-        pixels = draw(before, after, picture.progress, dict(picture.parameters))
+        parameters = dict(picture.parameters)
+        by = frames.get(parameters.get("source") or "")
+        if by is not None:
+            parameters["picture"] = by.pixels
+        pixels = draw(before, after, picture.progress, parameters)
         return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
 
     def _worth_making(self, cut: Cut) -> Rect:
@@ -320,8 +343,8 @@ class CanvasPainter:
                 stamps[layer], extent[layer] = None, Rect(0, 0, 0, 0)
             else:
                 serials = tuple(frames[s].serial if s in frames else 0 for s in sources_of_layer(state))
-                stamps[layer] = (state, serials)
-                extent[layer] = box_of(state, self.scale)[0].meet(self.bounds)
+                stamps[layer] = (state, serials, *(path in TABLES for path in _tables_of(state)))
+                extent[layer] = extent_of(state, self.scale).meet(self.bounds)
             if stamps[layer] == self._stamps.get(layer, self):
                 if layer in self._sheets:
                     sheets[layer] = self._sheets[layer]
@@ -355,12 +378,19 @@ class CanvasPainter:
                 for rect in within(changed, (self.bounds,) if self.painted is None else self.painted)
                 for band in _bands(rect)
             ]
-            each(lambda band: paint(self.pixels, band, self._background, list(sheets.values())), bands)
+            each(lambda band: paint(self.pixels, band, self._background, list(sheets.values()), self._alpha), bands)
         return changed
 
     def _sheet(self, layer: str, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
         box, inner = box_of(state, self.scale)
-        _, red, green, blue = state.border
+        if (
+            not box.empty
+            and not (is_plain(state) and state.blend == "normal")
+            and box.area <= MOST_OF_A_STILL * self.bounds.area
+        ):
+            return self._dressed(layer, state, frames, box)
+        self._dressers.pop(layer, None)
+        _, red, green, blue, _ = state.border
         return Sheet(
             self._pieces(layer, state.picture, state, frames),
             box,
@@ -368,6 +398,22 @@ class CanvasPainter:
             (round(blue), round(green), round(red)),
             state.opacity,
         )
+
+    def _dressed(self, layer: str, state: LayerState, frames: Mapping[str, Frame], box: Rect) -> Sheet:
+        """A layer whose picture is keyed, coloured, shaped, framed, turned, or throws a shadow, as one picture."""
+        bare = state._replace(border=(0.0, *state.border[1:]))
+        pieces = self._pieces(layer, state.picture, bare, frames)
+        flat = laid_flat(pieces, box)
+        used = {id: frames[id].pixels for id in sources_of_layer(state) if id in frames}
+        for path in _tables_of(state):
+            why = TABLES.fault(path)
+            if why is not None:
+                self.faults[layer] = why
+        still = all(p.opaque for p in pieces) and _covered_by(pieces, box)
+        dresser = self._dressers.setdefault(layer, Dresser())
+        pixels, at = dresser.dressed(flat, state, self.scale, used, TABLES, still)
+        piece = Piece(pixels, at, 1.0, False)
+        return Sheet((piece,), at, at, (0, 0, 0), state.opacity, state.blend)
 
     def paint_onto(self, raster: Pixels, take: Rect, put: Rect) -> None:
         """Put what the canvas shows within ``take`` at ``put``, of the same size, on a raster."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
 from ushering_adze.core.kinds.on_its_way import shares_in
@@ -13,19 +13,21 @@ from ushering_adze.core.onair.actions import Action, Black, Hand, Hold, LayOver,
 from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_kind
 from ushering_adze.core.onair.motion import prepare
 from ushering_adze.core.onair.stage import ALL, Stage, sources_of
+from ushering_adze.core.onair.view import View
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import State
 from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Show
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
+from ushering_adze.engine.looking import Looking
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
 from ushering_adze.engine.overlay import Overlay, overlay_of
 from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, Sent, SurfacePictures
 from ushering_adze.engine.pool import SourcePool
-from ushering_adze.engine.renderer import Prepared, Renderer
-from ushering_adze.engine.report import Report, player_reports, surface_reports
+from ushering_adze.engine.renderer import Painted, Prepared, Renderer
+from ushering_adze.engine.report import Report, player_reports, signal_reports, surface_reports
 from ushering_adze.engine.telling import Telling
 from ushering_adze.io.logs import log
 
@@ -102,6 +104,8 @@ class Engine:
         self.put = 0
         """The number of the rasters of `put_out` that are out; 0 if none are."""
         self._looking: str | None = None
+        self._view = Looking()
+        self._kept_running: frozenset[str] = frozenset()
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
         self._edited = threading.Event()
@@ -111,7 +115,7 @@ class Engine:
         self._acted = False
         self._failing: str | None = None
         self._pace = Pace()
-        self._telling = Telling(self._report, on_report, self._pace) if on_report is not None else None
+        self._telling = Telling(self._report, on_report, self._pace, clock) if on_report is not None else None
         self._surface_pictures = SurfacePictures()
 
     # -- commands ------------------------------------------------------------------------------------------------
@@ -163,7 +167,8 @@ class Engine:
         )
 
         def act(now: float) -> None:
-            before, self._stage = self._stage, apply(self._stage.show, self._stage, action, now)
+            before, self._stage = self._stage, apply(self._stage.show, self._stage, action, now, players=False)
+            self._settle()
             if overlay is not None:
                 self._lay_over(overlay)
             if self._stage.black != before.black:
@@ -172,6 +177,12 @@ class Engine:
                 )
 
         self._commands.give(act, merged_kind(action))
+
+    def _settle(self) -> None:
+        """What is turned by hand stands within its pages."""
+        settled = self._pool.settled(self._stage.players)
+        if settled:
+            self._stage = replace(self._stage, players={**self._stage.players, **settled})
 
     def _still_black(self) -> None:
         """Black stays, on rasters that are new as well."""
@@ -240,6 +251,36 @@ class Engine:
         again.
         """
         self._looking = source
+
+    def look_at(self, view: View | None) -> None:
+        """Have every report show a canvas as it is on program, on preview, or in a preset; None ends it."""
+        self._view.view = view
+
+    @property
+    def _looked_at(self) -> frozenset[str]:
+        """Sources that somebody wants though no canvas may show them."""
+        return self._kept_running if self._looking is None else self._kept_running | {self._looking}
+
+    def keep_running(self, sources: frozenset[str]) -> None:
+        """Keep these sources running though no canvas shows them: feeds send them."""
+        self._kept_running = sources
+
+    def state_now(self) -> State:
+        """What every layer shows now."""
+        return self._stage.program.at(self._clock())
+
+    def pictures_of(self, sources: Iterable[str]) -> dict[str, Frame]:
+        """The present pictures of sources; one that is not there yet is left out."""
+        return self._pool.frames(sources)
+
+    @property
+    def painted(self) -> Mapping[str, Painted]:
+        """What the raster of each output was painted from."""
+        return self._renderer.painted
+
+    def unadjusted(self, source: str) -> Frame | None:
+        """The present picture of a source as it comes."""
+        return self._pool.unadjusted(source)
 
     def picture_of(self, source: str) -> Frame | None:
         """The present picture of a source."""
@@ -323,7 +364,7 @@ class Engine:
 
     @property
     def mark(self) -> tuple[int, float]:
-        """Frames made, and when the last one was begun by ``time.perf_counter``."""
+        """Frames made, and when the last one was begun by the clock."""
         return self._pace.mark
 
     @property
@@ -342,7 +383,7 @@ class Engine:
             ways = [(id, fault) for id, sinks in self._sinks.items() for _, fault in sinks.values()]
         blocked = {id: why for id, fault in ways if id in self._renderer.outputs and (why := fault()) is not None}
         failing = {"frames": self._failing} if self._failing is not None else {}
-        return {**self._pool.faults(), **blocked, **self._renderer.faults(), **failing}
+        return {**self._pool.warnings(), **self._pool.faults(), **blocked, **self._renderer.faults(), **failing}
 
     # -- the loop ------------------------------------------------------------------------------------------------
 
@@ -391,8 +432,11 @@ class Engine:
             return
         self._acted = False
         states = [self._stage.program.target, *([self._stage.preview()] if self._stage.previewing else [])]
-        seen = noticed(self._stage.program.at(self._clock()))
-        coming = set().union(*map(sources_of, states)) - seen
+        now = self._stage.program.at(self._clock())
+        seen, wanted = noticed(now), set().union(*map(sources_of, states))
+        viewed = self._view.sources(self._stage, self._clock())
+        self._pool.be_near(self._stage.show.leading_to(wanted | sources_of(now) | self._looked_at | viewed))
+        coming = wanted - seen
         self._renderer.foresee(states, self._pool.frames(coming | self._coming - seen), self._pool.requests)
         self._coming = coming
 
@@ -427,10 +471,10 @@ class Engine:
         try:
             state = self._stage.program.at(now)
             on_air = self._on_air = sources_of(state)
-            looked = set() if self._looking is None else {self._looking}
             stands_in = {s for id, s in self._pool.substitutes().items() if id in on_air and s != id}
-            self._stage = self._stage.played(now, looked, stands_in)
-            self._pool.follow(self._stage.players, now)
+            self._stage = self._stage.played(now, self._looked_at, stands_in)
+            self._settle()
+            self._pool.follow(self._stage.players, now, self._stage.brought)
             if ALL in self._stage.held:
                 return
             changed = self._renderer.draw(
@@ -486,14 +530,13 @@ class Engine:
             if ids:
                 preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
         faults = self.faults()
+        lost = {id: why for id, why in faults.items() if self._pool.warnings().get(id) != why}
         sent = {
             id: Sent(self._sent(id), -raster.serial if stage.is_black(id) else raster.serial)
             for id, raster in list(self._renderer.outputs.items())
         }
         program = self._surface_pictures.of(show, sent)
-        surfaces = surface_reports(
-            stage, self._renderer.painted, faults, self._bound(), self._overlay, time.monotonic()
-        )
+        surfaces = surface_reports(stage, self._renderer.painted, lost, self._bound(), self._overlay, time.monotonic())
         return Report(
             stage,
             tuple(changes),
@@ -512,7 +555,11 @@ class Engine:
             faults,
             len(self._commands),
             self._commands.refused,
-            player_reports(stage, self._pool.lengths(), sources_of(stage.program.target), armed, now),
+            player_reports(
+                stage, self._pool.lengths(), sources_of(stage.program.target), armed, now, self._pool.stops()
+            ),
+            signal_reports(show, self._pool.signals()),
+            looked=self._view.picture(stage, now, self._frames_for),
         )
 
     def _seen_through(self, show: Show) -> SeenThrough:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from typing import NamedTuple
 
 from ushering_adze.core.onair.actions import Action, action_from, apply, fault_of
@@ -15,6 +16,7 @@ from ushering_adze.engine.overlay import overlay_of
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.engine.report import SurfaceReport, surface_reports
+from ushering_adze.engine.tables import TABLES, tables_of_show
 
 MOST_SECONDS = 86400
 """Of a script."""
@@ -47,13 +49,15 @@ def rendered(show: Show, preset: int, at: float | None = None) -> tuple[Renderer
     if wanted is None:
         known = ", ".join(str(p.number) for p in show.presets) or "none yet"
         raise ShowError([Fault("", f"no preset number {preset}; there are: {known}")])
+    TABLES.wait(tables_of_show(show))
     motion = recall(show, opening_motion(show), wanted, 0.0)
     if at is None:
         at = max((t.seconds for t in motion.tracks.values()), default=0.0)
     state = motion.at(at)
     pool = SourcePool()
     try:
-        pool.set_show(show.model_copy(update={"sources": tuple(s for s in show.sources if s.id in sources_of(state))}))
+        needed = show.leading_to(sources_of(state))
+        pool.set_show(show.model_copy(update={"sources": tuple(s for s in show.sources if s.id in needed)}))
         renderer = Renderer(show, whole=True)
         renderer.draw(state, pool.exact(sources_of(state), at))
         return renderer, pool.faults()
@@ -129,6 +133,7 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[
     try:
         pool.set_show(show)
         pool.wait(60.0)
+        TABLES.wait(tables_of_show(show))
         stage, renderer, now, ticks = Stage.opened(show).played(0.0), Renderer(show, whole=True), 0.0, 0
         for at, what in script:
             while (ticks + 1) * show.frame_seconds <= at:
@@ -138,6 +143,7 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[
             if not isinstance(what, str):
                 stage = apply(show, stage, what, now)
                 renderer.lay_over(overlay_of(show, stage.laid))
+            stage = replace(stage, players={**stage.players, **pool.settled(stage.players)})
             state = stage.program.at(now)
             pool.follow(stage.players, now)
             renderer.draw(

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Set
 from dataclasses import dataclass, field
+from types import MappingProxyType
 from typing import Literal
 
 from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, surface_rects, visible
 from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.core.onair.playing import has_length
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.picture.layers import LayerState, sources_of_layer
+from ushering_adze.core.picture.layers import LayerState, shown_by_layer
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import Countdown, Folder, PatternSource, Surface
+from ushering_adze.core.show import Clock, Countdown, Folder, Input, Pages, PatternSource, Show, Still, Surface, Text
+from ushering_adze.core.signal.coming import THERE, Expected, Really, State, differences
+from ushering_adze.engine.looking import Looked
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Painted
+from ushering_adze.io.media.live import Signal
 
 
 @dataclass(frozen=True)
@@ -45,6 +49,11 @@ class PlayerReport:
     pages: int = 0
     counts: bool = False
     """Whether it counts down, and has only one end."""
+    speed: float = 1.0
+    at_page: int = 0
+    """Of what is turned by hand: the page it is at, from 1."""
+    steps: bool = False
+    """Whether it is turned by hand, page by page or step by step."""
 
     @property
     def within(self) -> float:
@@ -56,12 +65,14 @@ class PlayerReport:
     @property
     def page(self) -> int:
         """Which of its pages is shown, from 1; 0 if it has none."""
-        return min(self.pages, int(self.within / (self.length / self.pages)) + 1) if self.pages else 0
+        if self.steps:
+            return self.at_page
+        return min(self.pages, int(self.within / (self.length / self.pages)) + 1) if self.pages and self.length else 0
 
     @property
     def next_page_in(self) -> float:
         """Seconds until the next of its pages; 0 if it has none."""
-        return self.length / self.pages * self.page - self.within if self.pages else 0.0
+        return self.length / self.pages * self.page - self.within if self.pages and self.length else 0.0
 
     @property
     def left(self) -> float | None:
@@ -70,24 +81,117 @@ class PlayerReport:
 
 
 def player_reports(
-    stage: Stage, lengths: Mapping[str, float], program: Set[str], preview: Set[str], now: float
+    stage: Stage,
+    lengths: Mapping[str, float],
+    program: Set[str],
+    preview: Set[str],
+    now: float,
+    stops: Mapping[str, tuple[int, int, int]] = MappingProxyType({}),
 ) -> tuple[PlayerReport, ...]:
-    """Every source of a show that has a length, those on program first, then those on preview."""
+    """Every source of a show that has a length or pages, those on program first, then those on preview.
+
+    ``stops`` tells of what is turned by hand at which stop it is, on which page, and how many pages it has.
+    """
     found = []
     for source in stage.show.sources:
-        if not has_length(source) or isinstance(source, PatternSource):
-            continue
-        at = stage.player(source.id)
-        length = float(source.seconds) if isinstance(source, Countdown) else lengths.get(source.id, 0.0)
         on: Literal["program", "preview", ""] = (
             "program" if source.id in program else "preview" if source.id in preview else ""
         )
-        pages = round(length / source.hold) if isinstance(source, Folder) else 0
-        counts, running = isinstance(source, Countdown), at.since is not None
-        looping, position = at.looping and not counts, at.position(now)
-        found.append(PlayerReport(source.id, source.name, position, length, running, looping, on, pages, counts))
+        at, length = stage.player(source.id), lengths.get(source.id, 0.0)
+        position = at.position(now)
+        if isinstance(source, (Pages, Text, Folder)) and not has_length(source):  # turned by hand
+            if isinstance(source, Folder):
+                pages, stop = round(length / source.hold), int(position / source.hold + 1e-9)
+                page = stop % max(1, pages) + 1
+            else:
+                stop, page, pages = stops.get(source.id, (0, 1, 0))
+            if not (isinstance(source, Text) and source.follows is not None):
+                found.append(
+                    PlayerReport(
+                        source.id, source.name, stop, 0.0, False, False, on, pages=pages, at_page=page, steps=True
+                    )
+                )
+        elif has_length(source) and not isinstance(source, PatternSource):
+            if isinstance(source, Countdown) or (isinstance(source, Clock) and source.shows == "speaker"):
+                length = float(source.seconds)
+            if isinstance(source, Still) and length == 0:
+                continue  # it might have moved, and does not
+            counts = isinstance(source, (Countdown, Clock))
+            found.append(
+                PlayerReport(
+                    source.id,
+                    source.name,
+                    position,
+                    length,
+                    at.since is not None,
+                    at.looping and not counts,
+                    on,
+                    pages=round(length / source.hold) if isinstance(source, Folder) else 0,
+                    counts=counts,
+                    speed=at.speed,
+                )
+            )
     order = {"program": 0, "preview": 1, "": 2}
     return tuple(sorted(found, key=lambda p: order[p.on]))
+
+
+@dataclass(frozen=True)
+class SignalReport:
+    """A live signal: its state, what it really is, and how that differs from what was declared.
+
+    ``again_in`` is in seconds, None if it is not waiting; ``behind`` is how many seconds its pictures are held up here;
+    ``damaged`` counts packets that could not be read.
+    """
+
+    source: str
+    state: State
+    words: str
+    real: Really
+    differs: tuple[str, ...] = ()
+    behind: float = 0.0
+    damaged: int = 0
+
+
+def signal_reports(show: Show, signals: Mapping[str, Signal]) -> tuple[SignalReport, ...]:
+    """Every live signal that is read, in the order of the show."""
+    found = []
+    for source in show.sources:
+        now = signals.get(source.id)
+        if now is None or not isinstance(source, Input):
+            continue
+        expected = Expected(source.width, source.height, source.rate, source.interlaced, source.encoding, source.bits)
+        differs = differences(expected, now.real) if now.state in THERE else ()
+        found.append(SignalReport(source.id, now.state, now.words, now.real, differs, now.behind, now.damaged))
+    return tuple(found)
+
+
+@dataclass(frozen=True)
+class FeedReport:
+    """A feed: whether it is sent, how that goes, why a card is sent in place of its picture, and what came of it at the
+    far end, as far as that is known.
+
+    ``room`` is in seconds until its disk is full, None if it goes to none; ``heard`` the state of the input that
+    receives it, None if none does.
+    """
+
+    feed: str
+    name: str
+    on: bool
+    state: str
+    why: str | None = None
+    withheld: str | None = None
+    kbit: float = 0.0
+    sent: int = 0
+    dropped: int = 0
+    seconds: float = 0.0
+    room: float | None = None
+    path: str | None = None
+    heard: str | None = None
+
+    @property
+    def arrives(self) -> bool:
+        """Whether pictures come at the far end."""
+        return self.heard in THERE
 
 
 @dataclass(frozen=True)
@@ -112,8 +216,13 @@ class Report:
     waiting: int = 0
     refused: int = 0
     players: tuple[PlayerReport, ...] = ()
+    signals: tuple[SignalReport, ...] = ()
+    feeds: tuple[FeedReport, ...] = ()
+    """Filled in by the playout."""
     troubles: tuple[FaultNow, ...] = ()
     """The same as ``faults``, with their moments; filled in by the playout."""
+    looked: Looked | None = None
+    """What `look_at` asked for."""
 
 
 def surface_reports(
@@ -151,12 +260,12 @@ def _surface_report(
             return not opaque[source] if source in opaque else by_kind(source)
 
         for layer in visible(show, canvas, of.state, rect, seen_through):
-            ids = sources_of_layer(layer)
+            ids = shown_by_layer(layer)
             if known.issuperset(ids):
                 stack.append(layer)
                 born += [of.born[s] for s in ids if s in of.born]
                 replaced |= {s for s in ids if of.origin.get(s, s) != s}
-    ids = tuple(dict.fromkeys(id for layer in stack for id in sources_of_layer(layer)))
+    ids = tuple(dict.fromkeys(id for layer in stack for id in shown_by_layer(layer)))
     outputs = [r.output for r in show.feeds_of(surface.id)]
     wrong = any(id in faults and id not in replaced for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects)))
     if not outputs:

@@ -30,15 +30,23 @@ class Telling:
     Parameters
     ----------
     make : callable
-        Makes a report of the show as of a moment of ``time.perf_counter``.
+        Makes a report of the show as of a moment of the clock.
     give : callable
         Is given each, in this thread.
     pace : Pace
         Of the frames.
+    clock : callable
+        Of the frames as well.
     """
 
-    def __init__(self, make: Callable[[float], Report], give: Callable[[Report], None], pace: Pace) -> None:
-        self._make, self._give, self._pace = make, give, pace
+    def __init__(
+        self,
+        make: Callable[[float], Report],
+        give: Callable[[Report], None],
+        pace: Pace,
+        clock: Callable[[], float] = time.perf_counter,
+    ) -> None:
+        self._make, self._give, self._pace, self._clock = make, give, pace, clock
         self._frame, self._news = threading.Event(), threading.Event()
         self._closing = False
         self.thread = threading.Thread(target=self._run, name="report", daemon=True)
@@ -57,27 +65,37 @@ class Telling:
         self._frame.set()
         self._news.set()
 
+    def rest(self, told_at: float, now: float) -> float:
+        """Seconds until the next report, if nothing is commanded before."""
+        period = PERIOD * (SPARING if self._pace.late_lately(told_at) else 1)
+        return max(LEAST, told_at + period - now)
+
+    @property
+    def waits(self) -> bool:
+        """Whether it waits for a frame now."""
+        return not self._frame.is_set()
+
     def _wait_for_frame(self) -> None:
         self._frame.clear()
-        self._frame.wait(GAP_WAIT)
+        if not self._closing:
+            self._frame.wait(GAP_WAIT)
 
     def _run(self) -> None:
         self._frame.wait()
-        told_at = time.perf_counter()
+        told_at = self._clock()
         self._tell()  # a new window waits for it: it comes at once, and at the priority of frames
         give_way()
         while not self._closing:
-            period = PERIOD * (SPARING if self._pace.late_lately(told_at) else 1)
-            self._news.wait(max(LEAST, told_at + period - time.perf_counter()))
+            self._news.wait(self.rest(told_at, self._clock()))
             self._news.clear()
-            told_at = time.perf_counter()
+            told_at = self._clock()
             self._wait_for_frame()
             self._tell(self._wait_for_frame)
 
     def _tell(self, between: Callable[[], None] = lambda: None) -> None:
         """Make a report, and give it after what comes between."""
         try:
-            report = self._make(time.perf_counter())
+            report = self._make(self._clock())
             between()
             if not self._closing:
                 self._give(report)

@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.light.transfer import srgb_to_linear
 from ushering_adze.core.show import Fault, ShowError
+from ushering_adze.core.show.files import STILLS
 from ushering_adze.io.asking import regular
 from ushering_adze.io.media.player import in_order
-from ushering_adze.io.media.still import SUFFIXES
 
 Photo = NDArray[np.float32]
 LONGEST = 2600
@@ -97,7 +97,7 @@ class PhotoFolder:
         return len(self._files())
 
     def _files(self) -> list[Path]:
-        return sorted((p for p in self._folder.iterdir() if p.suffix.lower() in SUFFIXES), key=in_order)
+        return sorted((p for p in self._folder.iterdir() if p.suffix.lower() in STILLS), key=in_order)
 
     def next(self, name: str) -> Photo:
         """The next photograph; ``name`` is the pattern it shall show.

@@ -101,6 +101,44 @@ def _pdf(path: Path) -> Answer:
     return {"shape": picture.shape}, picture.tobytes()
 
 
+def _pages(path: Path) -> Answer:
+    return {"pages": len(_document(path))}, b""
+
+
+def _document(path: Path) -> Any:
+    import pypdfium2
+
+    try:
+        return pypdfium2.PdfDocument(path)
+    except pypdfium2.PdfiumError as error:
+        locked = "password" in str(error).lower()
+        what = (
+            "it is locked with a password; save it without one"
+            if locked
+            else "it is no PDF that can be read, or it is damaged; export it again"
+        )
+        raise ShowError([Fault(path.name, what)]) from None
+
+
+def _page(path: Path, number: str, width: str, height: str) -> Answer:
+    """A page by its number from 0, so that it fits a size, as BGRA."""
+    import numpy as np
+    import pypdfium2
+
+    document = _document(path)
+    try:
+        page = document[int(number)]
+        scale = min(int(width) / max(1.0, page.get_width()), int(height) / max(1.0, page.get_height()))
+        picture = page.render(scale=scale, rev_byteorder=False, force_bitmap_format=pypdfium2.raw.FPDFBitmap_BGRx)
+        pixels = np.array(picture.to_numpy()[..., :4])
+    except (pypdfium2.PdfiumError, IndexError, ValueError):
+        raise ShowError([Fault(path.name, "it cannot be drawn; export it again, or save it as PNG")]) from None
+    finally:
+        document.close()
+    pixels[..., 3] = 255
+    return {"shape": pixels.shape}, pixels.tobytes()
+
+
 def _dxf(path: Path) -> Answer:
     from ushering_adze.io.exchange.dxf import outlines_of
 
@@ -108,7 +146,8 @@ def _dxf(path: Path) -> Answer:
     return {"outlines": outlines, "faults": [(f.where, f.what) for f in faults]}, b""
 
 
-JOBS: dict[str, Callable[[Path], Answer]] = {"svg": _svg, "pdf": _pdf, "dxf": _dxf}
+JOBS: dict[str, Callable[..., Answer]] = {"svg": _svg, "pdf": _pdf, "dxf": _dxf, "pages": _pages, "page": _page}
+"""What is read, by name; more of what is asked for stands behind it, after colons."""
 
 
 def main(job: str, path: str, memory: str, seconds: str) -> None:
@@ -118,19 +157,19 @@ def main(job: str, path: str, memory: str, seconds: str) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     data = b""
     try:
-        told, data = JOBS[job](Path(path))
+        name, *more = job.split(":")
+        told, data = JOBS[name](Path(path), *more)
     except ShowError as error:
         told = {"refused": True, "faults": [(f.where, f.what) for f in error.faults]}
-    except MemoryError:
-        told = {
-            "refused": True,
-            "faults": [(Path(path).name, "reading it takes more memory than there is; simplify it, or save it as PNG")],
-        }
     except Exception as error:  # readers of foreign files raise whatever comes to them
-        told = {
-            "refused": True,
-            "faults": [(Path(path).name, f"it is damaged ({type(error).__name__}); export it again")],
-        }
+        # A library that finds no room for itself says so in an error of the system's.
+        short = isinstance(error, MemoryError) or (isinstance(error, (OSError, ImportError)) and "memory" in str(error))
+        what = (
+            "reading it takes more memory than there is; simplify it, or save it as PNG"
+            if short
+            else f"it is damaged ({type(error).__name__}); export it again"
+        )
+        told = {"refused": True, "faults": [(Path(path).name, what)]}
     out = sys.stdout.buffer
     out.write(json.dumps(told).encode() + b"\n" + data)
     out.flush()

@@ -9,18 +9,25 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from ushering_adze.core.document.lines import line_of
+from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.show import (
     Canvas,
     Clip,
     Fault,
+    Finish,
     Folder,
     Input,
+    LayerSettings,
     Model,
     Output,
+    Pages,
+    Part,
+    Playlist,
     Show,
     ShowError,
     Source,
     Still,
+    Text,
     document_of,
     show_from_document,
 )
@@ -31,6 +38,7 @@ SUFFIX = ".adze"
 MOST_TOLD = 50
 """Faults of one file that are looked up and told."""
 Guided = TypeVar("Guided", Canvas, Output)
+Holding = TypeVar("Holding", Part, Finish)
 AModel = TypeVar("AModel", bound=Model)
 T = TypeVar("T")
 
@@ -107,9 +115,7 @@ def document_bytes(show: Show, folder: Path | None = None) -> bytes:
             + b"\n"
         )
     except ValueError:  # half of a surrogate pair stands for a byte that is no UTF-8
-        odd = [
-            s.name for s in show.sources if not _is_text(getattr(s, "path", None) or getattr(s, "stand_in", None) or "")
-        ]
+        odd = [s.name for s in show.sources if not all(_is_text(path) for _, path, _ in paths_of(s))]
         where = f"{odd[0]}: its path" if odd else "a path"
         raise ShowError(
             [
@@ -118,6 +124,23 @@ def document_bytes(show: Show, folder: Path | None = None) -> bytes:
                 )
             ]
         ) from None
+
+
+def paths_of(source: Source) -> list[tuple[str, str, bool]]:
+    """The files and folders that a source is read from: the field that names each, the path, whether it is a folder."""
+    match source:
+        case Folder():
+            return [("path", source.path, True)]
+        case Still() | Clip() | Pages():
+            return [("path", source.path, False)]
+        case Text(path=str(path)):
+            return [("path", path, False)]
+        case Input(stand_in=str(path)):
+            return [("stand_in", path, False)]
+        case Playlist():
+            found = [(f"items[{n}].path", item.path, False) for n, item in enumerate(source.items)]
+            return found if source.folder is None else [*found, ("folder", source.folder, True)]
+    return []
 
 
 def _is_text(path: str) -> bool:
@@ -151,8 +174,13 @@ def portable(show: Show, folder: Path) -> Show:
 
 def _with_paths(show: Show, moved: Callable[[str], str]) -> Show:
     def source_of(source: Source) -> Source:
-        if isinstance(source, (Still, Clip, Folder)):
+        if isinstance(source, (Still, Clip, Folder, Pages)):
             return _with(source, path=moved(source.path))
+        if isinstance(source, Text) and source.path is not None:
+            return _with(source, path=moved(source.path))
+        if isinstance(source, Playlist):
+            items = _each(source.items, lambda item: _with(item, path=moved(item.path)))
+            return _with(source, items=items, folder=None if source.folder is None else moved(source.folder))
         if isinstance(source, Input) and source.stand_in is not None:
             return _with(source, stand_in=moved(source.stand_in))
         return source
@@ -160,11 +188,25 @@ def _with_paths(show: Show, moved: Callable[[str], str]) -> Show:
     def guided(item: Guided) -> Guided:
         return item if item.guide is None else _with(item, guide=_with(item.guide, path=moved(item.guide.path)))
 
+    def layered(canvas: Canvas) -> Canvas:
+        return _with(canvas, layers=_each(canvas.layers, lambda y: _with(y, settings=kinds_moved(y.settings))))
+
+    def kinds_moved(settings: LayerSettings) -> LayerSettings:
+        return _with(settings, **{k.name: k.moved(getattr(settings, k.name), moved) for k in KINDS if k.moved})
+
+    def holding(item: Holding) -> Holding:
+        held = {k.name: h for k in KINDS if k.moved and (h := getattr(item.holds, k.name)) is not None}
+        there = {name: _with(h, to=BY_NAME[name].moved(h.to, moved)) for name, h in held.items()}  # type: ignore[misc]
+        return _with(item, holds=_with(item.holds, **there)) if there else item
+
     return _with(
         show,
+        presets=_each(show.presets, lambda p: _with(p, parts=_each(p.parts, holding))),
+        finishes=_each(show.finishes, holding),
         sources=_each(show.sources, source_of),
-        canvases=_each(show.canvases, guided),
+        canvases=_each(show.canvases, lambda c: guided(layered(c))),
         outputs=_each(show.outputs, guided),
+        feeds=_each(show.feeds, lambda feed: _with(feed, to=moved(feed.to)) if feed.is_path else feed),
     )
 
 
@@ -186,19 +228,10 @@ def media_faults(show: Show) -> list[Fault]:
     """Sources whose files are not there."""
     faults = []
     for n, source in enumerate(show.sources):
-        path = (
-            source.path
-            if isinstance(source, (Still, Clip, Folder))
-            else source.stand_in
-            if isinstance(source, Input)
-            else None
-        )
-        if path is not None:
+        for field, path, folder in paths_of(source):
             at = Path(path)
-            there = at.is_dir() if isinstance(source, Folder) else at.is_file()
-            if not there:
-                noun = "folder" if isinstance(source, Folder) else "file"
-                field = "stand_in" if isinstance(source, Input) else "path"
+            if not (at.is_dir() if folder else at.is_file()):
+                noun = "folder" if folder else "file"
                 faults.append(
                     Fault(f"sources[{n}].{field}", f'{source.name}: no {noun} "{path}"; put it there or name another')
                 )

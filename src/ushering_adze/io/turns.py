@@ -26,19 +26,20 @@ class Turns:
     somebody's turn.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, clock: Callable[[], float] = time.perf_counter) -> None:
+        self.clock = clock
         self._any, self._until = math.inf, math.inf
         self._opened = threading.Condition()
 
     def open(self, until: float) -> None:
-        """Let work be done from now until a moment of ``time.perf_counter``."""
-        now = time.perf_counter()
+        """Let work be done from now until a moment of the clock."""
+        now = self.clock()
         with self._opened:
             self._any, self._until = now + AT_LEAST * (until - now), until
             self._opened.notify_all()
 
     def _fits(self, seconds: float) -> bool:
-        now = time.perf_counter()
+        now = self.clock()
         return now < self._any or now + seconds < self._until
 
     def wait(self, seconds: float, behind: bool = False) -> None:
@@ -63,9 +64,9 @@ class Work:
 
     def __enter__(self) -> None:
         self._turns.wait(self._takes, self._behind())
-        self._began = time.perf_counter()
+        self._began = self._turns.clock()
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
-        self._takes += (time.perf_counter() - self._began - self._takes) * MEMORY
+        self._takes += (self._turns.clock() - self._began - self._takes) * MEMORY

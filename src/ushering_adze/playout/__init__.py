@@ -6,8 +6,18 @@ Who shows or commands a show uses `Playout` and nothing below it.
 
 from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.engine.memory import set_aside
-from ushering_adze.engine.report import PlayerReport, Report, SurfaceReport
-from ushering_adze.playout.feed import Feed
+from ushering_adze.engine.report import FeedReport, PlayerReport, Report, SignalReport, SurfaceReport
+from ushering_adze.playout.frames import Frames
 from ushering_adze.playout.playout import Playout
 
-__all__ = ["FaultNow", "Feed", "PlayerReport", "Playout", "Report", "SurfaceReport", "set_aside"]
+__all__ = [
+    "FaultNow",
+    "FeedReport",
+    "Frames",
+    "PlayerReport",
+    "Playout",
+    "Report",
+    "SignalReport",
+    "SurfaceReport",
+    "set_aside",
+]

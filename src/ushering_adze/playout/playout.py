@@ -13,6 +13,7 @@ from ushering_adze.core.onair.actions import Action
 from ushering_adze.core.onair.document import stage_document
 from ushering_adze.core.onair.faults import FaultNow, acknowledged, faults_now
 from ushering_adze.core.onair.stage import Stage, sources_of
+from ushering_adze.core.onair.view import View
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
@@ -20,7 +21,8 @@ from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pictures import Sent, surface_picture
 from ushering_adze.engine.report import Report
 from ushering_adze.io.outputs.png import PngSink
-from ushering_adze.playout.feed import Feed
+from ushering_adze.playout.feeds import Feeds
+from ushering_adze.playout.frames import Frames
 
 
 class Playout:
@@ -47,13 +49,16 @@ class Playout:
         told = None if on_report is None else lambda report: on_report(self._told(report))
         self._engine = Engine(show, told, on_refused)
         self._files: dict[str, PngSink] = {}
+        self._feeds = Feeds(self._engine)
         self._lock = threading.Lock()
 
     def _told(self, report: Report) -> Report:
-        state = report.stage.program.target
+        state, show = report.stage.program.target, report.stage.show
+        feeds = self._feeds.reports(show, {s.source: s.state for s in report.signals})
+        sentences = {**report.faults, **self._feeds.faults()}
         with self._lock:
-            self._faults = faults_now(report.stage.show, self._faults, report.faults, sources_of(state), time.time())
-            return replace(report, troubles=tuple(self._faults.values()))
+            self._faults = faults_now(show, self._faults, sentences, sources_of(state), time.time())
+            return replace(report, faults=sentences, troubles=tuple(self._faults.values()), feeds=feeds)
 
     # -- running -------------------------------------------------------------------------------------------------------
 
@@ -62,6 +67,7 @@ class Playout:
         `go`.
         """
         self._engine.start(wait, ahead, rest)
+        self._feeds.start()
 
     def go(self) -> None:
         """Make frames at the show's rate from now on."""
@@ -69,6 +75,7 @@ class Playout:
 
     def stop(self, seconds: float = 10.0) -> None:
         """End; waits for who hangs so many seconds at most."""
+        self._feeds.close()
         self._engine.stop(seconds)
 
     # -- in ------------------------------------------------------------------------------------------------------------
@@ -104,6 +111,10 @@ class Playout:
         """
         self._engine.look_through(source)
 
+    def look_at(self, view: View | None) -> None:
+        """Have every report show a canvas as it is on program, on preview, or in a preset; None ends it."""
+        self._engine.look_at(view)
+
     def put_out(self, rasters: Mapping[str, Pixels]) -> int:
         """Show these rasters on outputs, in place of the show, until something else is laid over; gives a number for
         `put`.
@@ -112,16 +123,16 @@ class Playout:
 
     # -- out -----------------------------------------------------------------------------------------------------------
 
-    def feed(self, output: str) -> Feed:
-        """What an output sends, from now on, until the feed is closed with `unfeed`."""
-        feed = Feed(output)
-        self._engine.add_sink(output, feed, feed.put, lambda: feed.fault)
-        return feed
+    def frames_of(self, output: str) -> Frames:
+        """What an output sends, from now on, until they are given back with `release`."""
+        frames = Frames(output)
+        self._engine.add_sink(output, frames, frames.put, lambda: frames.fault)
+        return frames
 
-    def unfeed(self, feed: Feed) -> None:
-        """End a feed."""
-        self._engine.remove_sink(feed.output, feed)
-        feed.close()
+    def release(self, frames: Frames) -> None:
+        """No more frames of an output are wanted."""
+        self._engine.remove_sink(frames.output, frames)
+        frames.close()
 
     def write_files(self, output: str, path: Path) -> None:
         """Keep what an output sends in a PNG file, the newest picture always; in place of any file it was kept in."""
@@ -188,10 +199,14 @@ class Playout:
         """Time spent on a frame, mean of the last few seconds."""
         return self._engine.mean_milliseconds
 
+    def unadjusted(self, source: str) -> Frame | None:
+        """The present picture of a source as it comes, without its cut, key and colours."""
+        return self._engine.unadjusted(source)
+
     def picture_of(self, source: str) -> Frame | None:
         """The present picture of a source."""
         return self._engine.picture_of(source)
 
     def faults(self) -> dict[str, str]:
         """What is wrong now, in sentences, by the id of what it is of."""
-        return self._engine.faults()
+        return {**self._engine.faults(), **self._feeds.faults()}

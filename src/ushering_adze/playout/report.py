@@ -54,6 +54,58 @@ class PlayerDocument(Model):
     on: str
     pages: int
     counts: bool
+    speed: float
+    at_page: int
+    steps: bool
+
+
+class RealDocument(Model):
+    """What a signal is; 0 and empty where it is not known; ``kbit`` in thousands of bits a second."""
+
+    width: int
+    height: int
+    rate: float
+    interlaced: bool
+    encoding: str
+    bits: int
+    range: str
+    matrix: str
+    transfer: str
+    codec: str
+    kbit: float
+    sound: str
+
+
+class SignalDocument(Model):
+    """A live signal: its state, what it really is, how that differs from what was declared, and how many seconds its
+    pictures are held up.
+    """
+
+    source: str
+    state: str
+    words: str
+    real: RealDocument
+    differs: tuple[str, ...]
+    behind: float
+    damaged: int
+
+
+class FeedDocument(Model):
+    """A feed: whether it is sent and how that goes; ``room`` in seconds until its disk is full."""
+
+    feed: str
+    name: str
+    on: bool
+    state: str
+    why: str | None
+    withheld: str | None
+    kbit: float
+    sent: int
+    dropped: int
+    seconds: float
+    room: float | None
+    path: str | None
+    heard: str | None
 
 
 class ReportDocument(Model):
@@ -66,6 +118,8 @@ class ReportDocument(Model):
     delta: tuple[ChangeDocument, ...]
     faults: tuple[FaultDocument, ...]
     players: tuple[PlayerDocument, ...]
+    signals: tuple[SignalDocument, ...]
+    feeds: tuple[FeedDocument, ...]
     progress: float
     moving: bool
     held: bool
@@ -92,6 +146,8 @@ def report_document(report: Report, now: float) -> dict[str, Any]:
             "delta": [c._asdict() for c in report.delta],
             "faults": [asdict(f) for f in report.troubles],
             "players": [asdict(p) for p in report.players],
+            "signals": [{**asdict(s), "real": s.real._asdict()} for s in report.signals],
+            "feeds": [asdict(f) for f in report.feeds],
             "progress": report.progress,
             "moving": report.moving,
             "held": report.held,

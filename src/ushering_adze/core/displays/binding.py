@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from math import ceil, floor
 from typing import NamedTuple
 
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import (
     Fault,
@@ -66,7 +66,7 @@ def feeding(show: Show, part: FedPart) -> list[Region]:
     -------
     list[Region]
     """
-    return sorted(show.feeds.get(part.key, ()), key=lambda r: r.mirror)
+    return sorted(show.fed.get(part.key, ()), key=lambda r: r.mirror)
 
 
 def fed_by(show: Show, part: FedPart) -> str | None:
@@ -182,34 +182,6 @@ def free_place(show: Show, output: Output, width: int, height: int) -> Rect | No
             if raster.holds(where) and all(where.meet(t).empty for t in taken):
                 return where
     return None
-
-
-def new_id(wanted: str, used: Iterable[str]) -> str:
-    """An id that is not used yet, made from a name.
-
-    Parameters
-    ----------
-    wanted : str
-        What is wanted.
-    used : Iterable[str]
-        What is used already.
-
-    Returns
-    -------
-    str
-        In words.
-
-    Examples
-    --------
-    >>> new_id("West mast", {"west-mast", "west-mast-2"})
-    'west-mast-3'
-    """
-    plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in wanted.lower())
-    base = "-".join(p for p in plain.split("-") if p)[:56] or "item"
-    taken = set(used)
-    if base not in taken:
-        return base
-    return next(f"{base}-{n}" for n in range(2, 10**6) if f"{base}-{n}" not in taken)
 
 
 def _place_on_canvas(show: Show, part: FedPart) -> tuple[Canvas, Rect]:

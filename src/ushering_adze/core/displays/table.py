@@ -9,8 +9,8 @@ from typing import Any, Literal, NamedTuple, cast
 
 from pydantic import ValidationError
 
-from ushering_adze.core.displays.binding import new_id
 from ushering_adze.core.document.entry import table_number, told_number
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.show import CabinetKind, Card, Fault, Input, LedWall, Model, Output, Show, ShowError
 from ushering_adze.core.show.rigging import Shelf, field_of, free_number, sentence_of, with_field
 

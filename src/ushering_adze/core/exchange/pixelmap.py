@@ -93,7 +93,7 @@ def cabinet_lines(show: Show, region: Region) -> tuple[list[int], list[int]]:
     ):
         return [], []
     columns, rows = _lines_of(surface)
-    feeds = [landing_rect(r) for r in show.feeds.get((surface.id, None, None), ()) if r.output == region.output]
+    feeds = [landing_rect(r) for r in show.fed.get((surface.id, None, None), ()) if r.output == region.output]
     at = landing_rect(region)
     dx, dy = at.x - min(f.x for f in feeds), at.y - min(f.y for f in feeds)
     return [c - dx for c in columns if 0 < c - dx < region.w], [r - dy for r in rows if 0 < r - dy < region.h]

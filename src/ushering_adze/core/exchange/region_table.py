@@ -10,8 +10,9 @@ from typing import Any, NamedTuple
 import numpy as np
 from pydantic import ValidationError
 
-from ushering_adze.core.displays.binding import landing_rect, new_id
+from ushering_adze.core.displays.binding import landing_rect
 from ushering_adze.core.document.entry import EntryError, table_number
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.mapping.bend import points_of, with_points
 from ushering_adze.core.mapping.regions import fitted, landing_for, rect_of, with_regions
 from ushering_adze.core.plane.rect import Rect
@@ -434,7 +435,7 @@ def with_show_regions(show: Show, other: Show) -> tuple[Show, list[Fault], int]:
     _must_have_places(show)
     faults: list[Fault] = []
     names, count = _Names(show), 0
-    fed = {part: regions[-1] for part, regions in show.feeds.items() if not regions[-1].mirror}
+    fed = {part: regions[-1] for part, regions in show.fed.items() if not regions[-1].mirror}
     homes = {c.id: _known(show.canvases, c.id) or _known(show.canvases, c.name) for c in other.canvases}
     same = {
         r.id for c, r in other.regions() if (home := homes[c.id]) is not None and names.take_by_id(home, r.name, r.id)

@@ -41,4 +41,5 @@ KIND = Kind(
     to_json=lambda value, now: list(value),
     from_json=lambda value, now: as_floats(value),
     sane=_sane,
+    family="place",
 )

@@ -83,6 +83,12 @@ class Kind:
         Ids of the sources in a value.
     named : callable
         Ids of the sources in a value of a document.
+    made_of : callable
+        Ids of the sources that a value needs pictures of without showing them, such as masks.
+    moved : callable (value of a document, move a path) -> value, optional
+        With the paths of its files moved, for a kind that has any.
+    family : str
+        Kinds of one family share a row where there is little room; its own name if it has none.
     """
 
     name: str
@@ -101,3 +107,11 @@ class Kind:
     sane: Callable[[Any], bool] = lambda value: True
     sources: Callable[[Any], tuple[str, ...]] = lambda value: ()
     named: Callable[[Any], tuple[str, ...]] = lambda stored: ()
+    made_of: Callable[[Any], tuple[str, ...]] = lambda value: ()
+    moved: Callable[[Any, Callable[[str], str]], Any] | None = None
+    family: str = ""
+
+    @property
+    def arrives(self) -> Literal["snapped", "faded"]:
+        """How it gets there where it is not left: as usual, or else faded."""
+        return "faded" if self.usual == "left" else self.usual

@@ -115,6 +115,18 @@ def sources_in(picture: Picture) -> tuple[str, ...]:
     return tuple(dict.fromkeys(s.source for s in by_share(picture) if s.source is not None))
 
 
+def needed_by(picture: Picture) -> tuple[str, ...]:
+    """Ids of the sources whose pictures its transitions go by, each once."""
+    match picture:
+        case Shown():
+            return ()
+        case Still(of=of):
+            return needed_by(of)
+        case Turning(before=before, after=after, parameters=parameters):
+            own = tuple(v for name, v in parameters if name == "source" and v is not None)
+            return tuple(dict.fromkeys((*own, *needed_by(before), *needed_by(after))))
+
+
 def depth(picture: Picture) -> int:
     """How many transitions lie within one another."""
     return 1 + max(depth(picture.before), depth(picture.after)) if isinstance(picture, Turning) else 0

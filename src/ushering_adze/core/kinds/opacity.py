@@ -20,4 +20,5 @@ KIND = Kind(
     glyph=(((0.15, 0.85), (0.85, 0.85), (0.85, 0.15), (0.15, 0.85)),),
     from_json=lambda value, now: float(value),
     sane=lambda value: 0 <= value <= 1,
+    family="opacity",
 )

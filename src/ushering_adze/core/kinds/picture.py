@@ -42,5 +42,7 @@ KIND = Kind(
     from_json=on_its_way.from_json,
     sane=on_its_way.is_sane,
     sources=on_its_way.sources_in,
+    made_of=on_its_way.needed_by,
     named=lambda picture: () if picture.source is None else (picture.source,),
+    family="picture",
 )

@@ -22,6 +22,18 @@ class Place(Model):
     h: Extent = 100.0
     unit: Literal["px", "%"] = "%"
 
+    @classmethod
+    def of_box(cls, box: tuple[float, float, float, float]) -> Place:
+        """The place of a box in canvas pixels, to a ten thousandth of one.
+
+        Examples
+        --------
+        >>> Place.of_box((8, 0.5, 100 / 3, 1)).w
+        33.3333
+        """
+        x, y, w, h = (round(v, 4) for v in box)
+        return cls(x=x, y=y, w=w, h=h, unit="px")
+
     def in_pixels(self, width: int, height: int) -> tuple[float, float, float, float]:
         """``(x, y, w, h)`` in pixels on a canvas of ``width`` × ``height``.
 
@@ -47,4 +59,5 @@ KIND = Kind(
     to_json=lambda value, now: list(value),
     from_json=lambda value, now: as_floats(value),
     sane=lambda value: value[2] >= 0 and value[3] >= 0,
+    family="place",
 )

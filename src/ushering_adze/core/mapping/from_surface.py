@@ -7,10 +7,11 @@ from itertools import pairwise
 from math import cos, hypot, radians, sin
 from typing import NamedTuple
 
-from ushering_adze.core.displays.binding import FedPart, fed_parts, free_place, landing_rect, new_id
+from ushering_adze.core.displays.binding import FedPart, fed_parts, free_place, landing_rect
 from ushering_adze.core.displays.led import Hung, hung_cabinets
 from ushering_adze.core.displays.monitors import HungMonitor, cut_out, hung_monitors, pixel_mm
 from ushering_adze.core.displays.projection import projection_facts
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.mapping.regions import picked, placed, rect_of, without_regions
 from ushering_adze.core.plane.arrange import box_around
 from ushering_adze.core.plane.rect import Rect

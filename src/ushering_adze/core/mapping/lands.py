@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from typing import Literal
 
-from ushering_adze.core.displays.binding import free_place, landing_rect, new_id
+from ushering_adze.core.displays.binding import free_place, landing_rect
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.mapping.regions import added, landing_for, picked, rect_of, with_regions
 from ushering_adze.core.plane.arrange import box_around, divided, packed
 from ushering_adze.core.plane.rect import Rect
@@ -227,7 +228,7 @@ def to_output(show: Show, ids: Iterable[str], output: str) -> Show:
     for region in chosen:
         left = [
             r
-            for r in show.feeds.get((region.surface or "", region.projector, region.monitor), ())
+            for r in show.fed.get((region.surface or "", region.projector, region.monitor), ())
             if r.id not in moving and not r.mirror
         ]
         if region.surface is not None and not region.mirror and left:

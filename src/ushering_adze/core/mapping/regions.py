@@ -10,8 +10,9 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from pydantic import ValidationError
 
-from ushering_adze.core.displays.binding import free_place, new_id
+from ushering_adze.core.displays.binding import free_place
 from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.plane.arrange import Axis, box_around, in_grid, reflected
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Fault, RectLanding, Region, Show, ShowError

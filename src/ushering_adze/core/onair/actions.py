@@ -15,8 +15,8 @@ from pydantic import Field, TypeAdapter, ValidationError
 from ushering_adze.core.document.model import Id, Model
 from ushering_adze.core.document.wording import choice, sentence, shortened
 from ushering_adze.core.onair.laid import Laid
-from ushering_adze.core.onair.playing import has_length
-from ushering_adze.core.onair.routing import layer_for, routed
+from ushering_adze.core.onair.playing import has_length, leader, turned
+from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
 from ushering_adze.core.show import Fault, Folder, Part, Show, ShowError
 from ushering_adze.core.show.preset import Settings
@@ -113,7 +113,7 @@ class Release(Model):
 
 
 class Edit(Model):
-    """Change settings of a layer on preview; nothing goes on air before a take."""
+    """Change settings of a layer: on preview, where nothing goes on air before a take, or on program at once."""
 
     do: Literal["edit"] = "edit"
     canvas: Id
@@ -121,6 +121,17 @@ class Edit(Model):
     set: Annotated[
         Settings, Field(description="what becomes of each kind of setting that changes, and how it gets there")
     ]
+    on: Literal["preview", "program"] = "preview"
+    seconds: Annotated[Seconds | None, Field(description="of what fades, on program; null is the usual time")] = None
+    goes_on: Annotated[bool, Field(description="on program, one step for *back* with the edit before it")] = False
+
+
+class SetPreview(Model):
+    """Put a preset and edits upon it on preview, in place of whatever is there; nothing goes on air."""
+
+    do: Literal["preview"] = "preview"
+    preset: Number | None = None
+    edits: tuple[Part, ...] = ()
 
 
 class Route(Model):
@@ -166,14 +177,21 @@ class Loop(Model):
 
 
 class Next(Model):
-    """Turn to the next picture of a folder."""
+    """Turn to the next page, to the next step of a text, or to the next picture of a folder."""
 
     do: Literal["next"] = "next"
     source: Id
 
 
+class Previous(Model):
+    """Turn back to the page, step or picture before."""
+
+    do: Literal["previous"] = "previous"
+    source: Id
+
+
 class Page(Model):
-    """Turn to a picture of a folder by its number, from 1."""
+    """Turn to a page, or to a picture of a folder, by its number, from 1."""
 
     do: Literal["page"] = "page"
     source: Id
@@ -185,6 +203,21 @@ class LayOver(Model):
 
     do: Literal["lay-over"] = "lay-over"
     over: Laid | None = None
+
+
+class BringBack(Model):
+    """Show a source itself again that comes back by hand alone, in place of what stood in for it while it was lost."""
+
+    do: Literal["bring-back"] = "bring-back"
+    source: Id
+
+
+class SendFeed(Model):
+    """Send a feed, or end it: a recording is whole then."""
+
+    do: Literal["feed"] = "feed"
+    feed: Id
+    on: bool = True
 
 
 KINDS_OF_ACTION: tuple[type[Model], ...] = (
@@ -200,14 +233,18 @@ KINDS_OF_ACTION: tuple[type[Model], ...] = (
     Keep,
     Release,
     Edit,
+    SetPreview,
     Route,
     Play,
     Pause,
     To,
     Loop,
     Next,
+    Previous,
     Page,
     LayOver,
+    BringBack,
+    SendFeed,
 )
 Action = Annotated[
     StagePreset
@@ -222,14 +259,18 @@ Action = Annotated[
     | Keep
     | Release
     | Edit
+    | SetPreview
     | Route
     | Play
     | Pause
     | To
     | Loop
     | Next
+    | Previous
     | Page
-    | LayOver,
+    | LayOver
+    | BringBack
+    | SendFeed,
     Field(discriminator="do"),
 ]
 _reader: TypeAdapter[Any] = TypeAdapter(Action)
@@ -281,11 +322,9 @@ def fault_of(show: Show, action: Action) -> str | None:
     str | None
         In a sentence; None if nothing is.
     """
-    if isinstance(action, (StagePreset, Recall)) and show.preset(action.preset) is None:
-        return (
-            f"no preset number {action.preset}; there are: "
-            f"{', '.join(str(p.number) for p in show.presets) or 'none yet'}"
-        )
+    number = action.preset if isinstance(action, (StagePreset, Recall, SetPreview)) else None
+    if number is not None and show.preset(number) is None:
+        return f"no preset number {number}; there are: {', '.join(str(p.number) for p in show.presets) or 'none yet'}"
     named: list[tuple[str, tuple[str, ...], list[str]]] = []
     if isinstance(action, (Black, Hold)) and action.outputs is not None:
         named.append(("output", action.outputs, [o.id for o in show.outputs]))
@@ -297,8 +336,10 @@ def fault_of(show: Show, action: Action) -> str | None:
     if isinstance(action, Route):
         named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
         named.append(("source", () if action.source is None else (action.source,), sources))
-    if isinstance(action, (Play, Pause, To, Loop, Next, Page)):
+    if isinstance(action, (Play, Pause, To, Loop, Next, Previous, Page, BringBack)):
         named.append(("source", (action.source,), sources))
+    if isinstance(action, SendFeed):
+        named.append(("feed", (action.feed,), [f.id for f in show.feeds]))
     if isinstance(action, LayOver) and action.over is not None:
         named.append(("surface", (action.over.surface,), [s.id for s in show.surfaces]))
         named.append(("output", (action.over.output,), [o.id for o in show.outputs]))
@@ -314,14 +355,14 @@ def fault_of(show: Show, action: Action) -> str | None:
                 return f"no {noun} {shortened(id)}; {choice(id, known)}"
     if isinstance(action, (Play, Pause, To, Loop)) and not has_length(show.source(action.source)):
         return f"{show.source(action.source).name} has no length to play; name a clip, a folder or a countdown"
-    if isinstance(action, (Next, Page)) and not isinstance(show.source(action.source), Folder):
-        return f"{show.source(action.source).name} has no pages to turn; name a folder of pictures"
+    if isinstance(action, (Next, Previous, Page)) and not turned(show.source(action.source)):
+        return f"{show.source(action.source).name} has no pages to turn; name pages, a text or a folder of pictures"
     if isinstance(action, Route) and layer_for(show, action.surface) is None:
         return f"no layer lies on {show.surface(action.surface).name}; make one on its canvas"
     return None
 
 
-def apply(show: Show, stage: Stage, action: Action, now: float) -> Stage:
+def apply(show: Show, stage: Stage, action: Action, now: float, players: bool = True) -> Stage:
     """What is on air after an action.
 
     Parameters
@@ -333,6 +374,9 @@ def apply(show: Show, stage: Stage, action: Action, now: float) -> Stage:
         One that names what the show has not changes nothing.
     now : float
         Seconds of the clock that the stage's motion goes by.
+    players : bool
+        Have players go, or stand, by what is on air now; without it whoever does several actions at one moment does
+        that once, behind the last (`Stage.played`).
 
     Returns
     -------
@@ -347,7 +391,8 @@ def apply(show: Show, stage: Stage, action: Action, now: float) -> Stage:
     stage = stage.with_show(show, now)
     if fault_of(show, action) is not None:
         return stage
-    return _applied(show, stage, action, now).played(now)
+    done = _applied(show, stage, action, now)
+    return done.played(now) if players else done
 
 
 def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
@@ -374,20 +419,30 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return stage.with_kept(surface, True)
         case Release(surface=surface):
             return stage.with_kept(surface, False)
+        case Edit(canvas=canvas, layer=layer, set=held, on="program", seconds=seconds, goes_on=goes_on):
+            edited = edited_on_air(stage, Part(canvas=canvas, layer=layer, holds=held), seconds, now)
+            return replace(edited, back=stage.back) if goes_on else edited
         case Edit(canvas=canvas, layer=layer, set=held):
             return stage.with_edit(Part(canvas=canvas, layer=layer, holds=held))
+        case SetPreview(preset=number, edits=edits):
+            return replace(stage, staged=number, edits=edits).fitted(show)
         case Route(surface=surface, source=source, on=where, seconds=seconds):
             return routed(show, stage, surface, source, where == "program", seconds, now)
         case LayOver(over=over):
             return replace(stage, laid=over)
+        case BringBack(source=id):
+            return stage.with_back(id, now)
+        case SendFeed(feed=feed, on=on):
+            return stage.with_feed(feed, on)
         case _:
             return _with_player(show, stage, action, now)
 
 
 def _with_player(show: Show, stage: Stage, action: Action, now: float) -> Stage:
     """The stage after an action on a player."""
-    assert isinstance(action, (Play, Pause, To, Loop, Next, Page))
-    source, at = show.source(action.source), stage.player(action.source)
+    assert isinstance(action, (Play, Pause, To, Loop, Next, Previous, Page))
+    id = leader(show, action.source)
+    source, at = show.source(id), stage.player(id)
     match action:
         case Play(speed=speed, looping=looping):
             at = at.going(now)
@@ -400,11 +455,17 @@ def _with_player(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             at = at._replace(at=seconds, since=None if at.since is None else now)
         case Loop(on=on):
             at = at._replace(looping=on)
-        case Next() | Page():
-            assert isinstance(source, Folder)
-            number = int(at.position(now) / source.hold) + 1 if isinstance(action, Next) else action.to - 1
-            at = at._replace(at=number * source.hold, since=None if at.since is None else now)
-    return stage.with_player(action.source, at)
+        case Next() | Previous() | Page() if isinstance(source, Folder):
+            number = int(at.position(now) / source.hold + 1e-9)
+            to = action.to - 1 if isinstance(action, Page) else number + (1 if isinstance(action, Next) else -1)
+            at = at._replace(at=max(0, to) * source.hold, since=None if at.since is None else now)
+        case Next():  # how many stops there are, only the pages themselves know: the engine keeps it within them
+            at = at._replace(at=at.at + 1)
+        case Previous():
+            at = at._replace(at=at.at - 1)
+        case Page(to=number):
+            at = at._replace(at=0.0, page=number - 1)
+    return stage.with_player(id, at)
 
 
 def table_of_actions() -> str:

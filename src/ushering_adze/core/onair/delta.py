@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from ushering_adze.core.kinds.on_its_way import leaves, sources_in
+from ushering_adze.core.picture.dressed import extent_of, is_plain
 from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Show
@@ -26,11 +27,13 @@ _OPAQUE = {"colour", "pattern", "countdown"}
 
 def seen_through_by_kind(show: Show) -> SeenThrough:
     """What is known before any picture is: files and feeds may be seen through, what the program draws may not."""
-    return lambda source: show.source(source).kind not in _OPAQUE
+    return lambda source: show.source(source).kind not in _OPAQUE or show.source(source).picture.key is not None
 
 
 def _covers(seen_through: SeenThrough, state: LayerState, rect: Rect) -> bool:
     x, y, w, h = state.place
+    if not is_plain(state) or state.blend != "normal":
+        return False
     b = state.border[0]
     inside = x + b <= rect.x and y + b <= rect.y and x + w - b >= rect.right and y + h - b >= rect.foot
     return (
@@ -66,6 +69,8 @@ def reaches(state: LayerState, rect: Rect) -> bool:
     >>> reaches(layer, Rect(9, 9, 5, 5)), reaches(layer, Rect(10, 0, 5, 5))
     (True, False)
     """
+    if not is_plain(state):
+        return not extent_of(state).meet(rect).empty
     x, y, w, h = state.place
     return bool(x < rect.right and y < rect.foot and x + w > rect.x and y + h > rect.y)
 

@@ -70,6 +70,7 @@ class PlayerOnAir(Model):
     speed: float = 1.0
     looping: bool = True
     stopped: bool = False
+    page: int = 0
 
 
 class StageDocument(Model):
@@ -87,6 +88,8 @@ class StageDocument(Model):
     kept: tuple[str, ...] = ()
     players: dict[str, PlayerOnAir] = {}
     laid: Laid | None = None
+    feeds: tuple[str, ...] = ()
+    brought: dict[str, float] = {}
 
 
 def _layers(state: State, now: float) -> tuple[LayerOnAir, ...]:
@@ -135,6 +138,7 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
             speed=p.speed,
             looping=p.looping,
             stopped=p.stopped,
+            page=p.page,
         )
         for id, p in stage.players.items()
     }
@@ -149,6 +153,8 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
         kept=tuple(sorted(stage.kept)),
         players=players,
         laid=stage.laid,
+        feeds=tuple(sorted(stage.feeds)),
+        brought={id: at - now for id, at in stage.brought.items()},
     )
     return document.model_dump(mode="json")
 
@@ -207,7 +213,7 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         raise ShowError([Fault("what was on air", what)]) from None
     outputs, surfaces = [o.id for o in show.outputs], [s.id for s in show.surfaces]
     players = {
-        id: Playing(p.at, None if p.since is None else p.since + now, p.speed, p.looping, p.stopped)
+        id: Playing(p.at, None if p.since is None else p.since + now, p.speed, p.looping, p.stopped, p.page)
         for id, p in told.players.items()
     }
     made = Stage(
@@ -222,5 +228,7 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         _known(told.kept, surfaces) - {"*"},
         players,
         told.laid,
+        frozenset(told.feeds),
+        {id: at + now for id, at in told.brought.items()},
     )
     return made.fitted(show)

@@ -75,4 +75,26 @@ def ease(name: str, x: float) -> float:
     """
     if name == "linear":
         return min(1.0, max(0.0, x))
-    return cubic_bezier(*CURVES[name], x)
+    return cubic_bezier(*handles_of(name), x)
+
+
+def handles_of(name: str) -> tuple[float, float, float, float]:
+    """The control points of a curve, by its name, or written as ``bezier(x1, y1, x2, y2)``.
+
+    Parameters
+    ----------
+    name : str
+
+    Returns
+    -------
+    tuple of float
+
+    Examples
+    --------
+    >>> handles_of("ease"), handles_of("bezier(0.1, 0, 0.9, 1)")
+    ((0.25, 0.1, 0.25, 1.0), (0.1, 0.0, 0.9, 1.0))
+    """
+    if name in CURVES:
+        return CURVES[name]
+    x1, y1, x2, y2 = (float(v) for v in name.removeprefix("bezier(").removesuffix(")").split(","))
+    return x1, y1, x2, y2

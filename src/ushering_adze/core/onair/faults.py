@@ -14,7 +14,7 @@ Grave = Literal["show", "picture", "part"]
 """The whole show stands; pictures are missing, or do not arrive; something is missing that is not on air, or a part of
 a picture is.
 """
-On = Literal["frames", "source", "output", "canvas", "layer"]
+On = Literal["frames", "source", "output", "canvas", "layer", "feed"]
 _ORDER = {"show": 0, "picture": 1, "part": 2}
 
 
@@ -51,6 +51,9 @@ def _placed(show: Show, key: str, on_air: Set[str]) -> tuple[On, str, Grave]:
     for output in show.outputs:
         if output.id == key:
             return "output", output.name, "picture"
+    for feed in show.feeds:
+        if feed.id == key:
+            return "feed", feed.name, "picture"
     for canvas in show.canvases:
         if canvas.id == key:
             return "canvas", canvas.name, "picture"

@@ -38,7 +38,7 @@ class Track(NamedTuple):
         """Progress of the value, 0 to 1, at time ``now`` or hand position ``hand`` of a fade ``span`` seconds long."""
         passed = hand * span if self.by_hand else now - self.start
         if self.seconds <= 0:
-            return 1.0 if passed > 0 or not self.by_hand else 0.0
+            return 1.0 if passed > 0 or (passed >= 0 and not self.by_hand) else 0.0
         x = passed / self.seconds
         if self.by_hand:
             return min(1.0, max(0.0, x))
@@ -75,7 +75,7 @@ class Motion:
         if any(track.by_hand for track in self.tracks.values()):
             return self.hand
         left = [t for t in self.tracks.values() if t.seconds > 0 and now - t.start < t.seconds]
-        return min(((now - t.start) / t.seconds for t in left), default=1.0)
+        return min((max(0.0, now - t.start) / t.seconds for t in left), default=1.0)
 
     def settled(self, now: float) -> Motion:
         """The same motion without the tracks that have arrived."""
@@ -104,25 +104,38 @@ def opening_motion(show: Show) -> Motion:
     return at_rest(recall(show, motion, preset, 0.0, cut=True).target) if preset else motion
 
 
+class Touching(NamedTuple):
+    """One kind of setting that a part touches: its place in a `LayerState`, the key of its track, whether it fades, its
+    own seconds and curve if it has any, how long it waits, and its way if it is a picture with one of its own.
+    """
+
+    n: int
+    key: TrackKey
+    fades: bool
+    seconds: float | None
+    delay: float
+    easing: str | None
+    way: Way | None
+
+
 class Wish(NamedTuple):
     """A preset's part in numbers, for a canvas of one size: the layer it touches, and the values of what it touches
     when all has arrived.
 
-    ``touched`` and, of these, ``fading`` give the place of each kind of setting in a `LayerState`, the key of its
-    track, whether it fades, and its own seconds; ``whole`` says that every kind is touched.
+    ``touched`` has each kind of setting, ``fading`` those that take time; ``whole`` says that every kind is touched.
     """
 
     key: Key
     ends: LayerState
-    touched: tuple[tuple[int, TrackKey, bool, float | None], ...]
-    fading: tuple[tuple[int, TrackKey, bool, float | None], ...]
+    touched: tuple[Touching, ...]
+    fading: tuple[Touching, ...]
     whole: bool
 
     def over(self, state: LayerState) -> LayerState:
         """A state with what is touched in place of its own."""
         values = list(state)
-        for n, _, _, _ in self.touched:
-            values[n] = self.ends[n]
+        for touching in self.touched:
+            values[touching.n] = self.ends[touching.n]
         return LayerState._make(values)  # its fields stand in the order of KINDS
 
 
@@ -144,7 +157,16 @@ def wish_of(part: Part, canvas: Canvas) -> Wish:
     found: Wish | None = part.known.get(size)
     if found is None:
         touched = tuple(
-            (n, (part.canvas, part.layer, kind), held.how == "faded", held.seconds) for n, kind, held in part.held
+            Touching(
+                n,
+                (part.canvas, part.layer, kind),
+                held.how == "faded",
+                held.seconds,
+                held.delay,
+                held.easing,
+                None if held.way is None or kind != "picture" else held.way.on_air,
+            )
+            for n, kind, held in part.held
         )
         held = {kind: held.to for _, kind, held in part.held}
         ends = LayerState._make(k.value(held[k.name], *size) if k.name in held else None for k in KINDS)
@@ -152,7 +174,7 @@ def wish_of(part: Part, canvas: Canvas) -> Wish:
             (part.canvas, part.layer),
             ends,
             touched,
-            tuple(entry for entry in touched if entry[2]),
+            tuple(entry for entry in touched if entry.fades or entry.delay > 0),
             len(touched) == len(KINDS),
         )
     return found
@@ -235,6 +257,7 @@ def recall(
     """
     stretch = 1.0 if seconds is None or preset.seconds == 0 else seconds / preset.seconds
     usual = preset.seconds if seconds is None else seconds
+    usual_way = DISSOLVE if preset.way is None else preset.way.on_air
     current = motion.at(now)
     target: dict[Key, LayerState] = dict(motion.target)
     tracks: dict[TrackKey, Track] = {}
@@ -252,14 +275,23 @@ def recall(
         starts, ends = current[wish.key], wish.ends
         target[wish.key] = ends if wish.whole else wish.over(target[wish.key])
         if tracks:
-            for _, track_key, _, _ in wish.touched:
-                tracks.pop(track_key, None)
+            for touching in wish.touched:
+                tracks.pop(touching.key, None)
         if starts == ends:
             continue
-        for n, track_key, fades, own in wish.touched if by_hand else () if cut else wish.fading:
+        for n, track_key, fades, own, delay, easing, way in wish.touched if by_hand else () if cut else wish.fading:
             length = 0.0 if not fades or cut else usual if own is None else own * stretch
-            if (length > 0 or by_hand) and starts[n] != ends[n]:
-                tracks[track_key] = Track(KINDS[n].rest(starts[n], now), ends[n], now, length, preset.easing, by_hand)
+            wait = 0.0 if by_hand else delay * stretch
+            if (length > 0 or wait > 0 or by_hand) and starts[n] != ends[n]:
+                tracks[track_key] = Track(
+                    KINDS[n].rest(starts[n], now),
+                    ends[n],
+                    now + wait,
+                    length,
+                    easing or preset.easing,
+                    by_hand,
+                    way or usual_way,
+                )
                 span = max(span, length)
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
 

@@ -5,7 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping, Set
 from typing import NamedTuple
 
-from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSource, Show, Source
+from ushering_adze.core.show import (
+    Clip,
+    Clock,
+    Countdown,
+    Folder,
+    Input,
+    Pages,
+    PatternSource,
+    Playlist,
+    Show,
+    Source,
+    Still,
+    Text,
+)
 
 
 class Playing(NamedTuple):
@@ -20,6 +33,8 @@ class Playing(NamedTuple):
     speed: float = 1.0
     looping: bool = True
     stopped: bool = False
+    page: int = 0
+    """Of what is turned by hand: the page, from 0, that ``at`` counts stops from."""
 
     def position(self, now: float) -> float:
         """Seconds from its start.
@@ -46,13 +61,35 @@ Players = Mapping[str, Playing]
 def has_length(source: Source) -> bool:
     """Whether a source has a position at all: stills, colours and live signals have none."""
     match source:
-        case Clip() | Folder() | Countdown():
+        case Folder():
+            return not source.by_hand
+        case Clip() | Countdown() | Playlist():
             return True
+        case Still():
+            return source.path.lower().endswith((".gif", ".webp", ".apng"))  # those that may move
+        case Clock():
+            return source.shows in ("up", "speaker")
         case Input(address=None):
             return source.stand_in is not None
         case PatternSource(pattern="line"):
             return True  # it moves
     return False
+
+
+def fresh(source: Source) -> Playing:
+    """A player that has not been started yet."""
+    return Playing(looping=not isinstance(source, Clip) or source.at_end == "loop")
+
+
+def turned(source: Source) -> bool:
+    """Whether it has pages that are turned."""
+    return isinstance(source, (Folder, Pages, Text))
+
+
+def leader(show: Show, source: str) -> str:
+    """Whose page a source is at: its own, or that of the text that it follows."""
+    found = show.source(source)
+    return found.follows if isinstance(found, Text) and found.follows is not None else source
 
 
 def runs_on_preview(source: Source) -> bool:
@@ -78,13 +115,22 @@ def played(show: Show, players: Players, running: Set[str], staged: Set[str], no
     """
     changed: dict[str, Playing] = {}
     for id in running | staged:
-        source, was = show.source(id), players.get(id, Playing())
+        source = show.source(id)
+        was = players.get(id, fresh(source))
         wanted = id in running or runs_on_preview(source)
         if wanted and was.since is None and not was.stopped and has_length(source):
-            changed[id] = (
-                Playing(speed=was.speed, looping=was.looping) if isinstance(source, Countdown) else was
-            ).going(now)
+            anew = isinstance(source, (Countdown, Clock)) or (
+                isinstance(source, Clip) and source.taken == "starts-over"
+            )
+            changed[id] = (Playing(speed=was.speed, looping=was.looping) if anew and id in running else was).going(now)
     for id, was in players.items():
-        if was.since is not None and id not in running and not (id in staged and runs_on_preview(show.source(id))):
+        source = show.source(id)
+        goes_on = isinstance(source, Clip) and source.runs_on
+        if (
+            was.since is not None
+            and id not in running
+            and not goes_on
+            and not (id in staged and runs_on_preview(source))
+        ):
             changed[id] = was.standing(now)
     return {**players, **changed} if changed else players

@@ -16,6 +16,10 @@ USUAL = 0.5
 """Seconds of a route that nothing else is said of."""
 
 
+EDITED = "edited"
+"""Id of the preset that an edit on program is."""
+
+
 class OnLayer(NamedTuple):
     """A layer of a canvas, and how well its box fits what a surface shows, 0 to 1."""
 
@@ -99,4 +103,20 @@ def routed(
     if not on_program:
         return stage.with_edit(part)
     preset = Preset(id="route", number=1, name="Route", seconds=USUAL if seconds is None else seconds, parts=(part,))
+    return stage.towards(preset, now)
+
+
+def edited_on_air(stage: Stage, part: Part, seconds: float | None, now: float) -> Stage:
+    """A layer changed on program at once: what its part holds snaps, or fades in its time.
+
+    Parameters
+    ----------
+    stage : Stage
+    part : Part
+    seconds : float, optional
+        Of what fades.
+    now : float
+        Seconds of the stage's clock.
+    """
+    preset = Preset(id=EDITED, number=1, name="Edited", seconds=USUAL if seconds is None else seconds, parts=(part,))
     return stage.towards(preset, now)

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Set
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass, field, replace
 
 from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.onair.delta import reaches, surface_rects
 from ushering_adze.core.onair.laid import Laid
 from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over, opening_motion, parts_of, recall
-from ushering_adze.core.onair.playing import Players, Playing, played
+from ushering_adze.core.onair.playing import Players, Playing, fresh, played
 from ushering_adze.core.picture.layers import Key, LayerState, State, sources_of_layer
-from ushering_adze.core.show import Part, Preset, Show
+from ushering_adze.core.show import Clip, Part, Preset, Show
 
 ALL = "*"
 """Stands for every output, also those that an edit adds."""
@@ -27,7 +27,8 @@ class Stage:
     ``on_program`` and ``staged`` are preset numbers; the motion is the truth, the numbers only name it.  ``edits`` is
     what was changed on preview, upon the staged preset or upon what is on air.  ``black`` and ``held`` are ids of
     outputs, or `ALL`; ``kept`` are ids of surfaces that no take touches.  ``players`` says where every source stands
-    that has a length, ``laid`` what is laid over outputs.
+    that has a length, ``laid`` what is laid over outputs, ``feeds`` which of
+    them are sent, ``brought`` when a source was last brought back by hand.
     """
 
     show: Show
@@ -41,11 +42,13 @@ class Stage:
     kept: frozenset[str] = frozenset()
     players: Players = field(default_factory=dict)
     laid: Laid | None = None
+    feeds: frozenset[str] = frozenset()
+    brought: Mapping[str, float] = field(default_factory=dict)
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
         """The stage as a show opens."""
-        return cls(show, opening_motion(show), show.opening)
+        return cls(show, opening_motion(show), show.opening, feeds=frozenset(f.id for f in show.feeds if f.on))
 
     def with_show(self, show: Show, now: float) -> Stage:
         """The same stage after an edit of the show: nothing on air changes but what the edit itself changed."""
@@ -63,14 +66,15 @@ class Stage:
         edits = tuple(
             e for e in self.edits if (e.canvas, e.layer) in layers and all(id in sources for _, id in e.named())
         )
-        players = {id: at for id, at in self.players.items() if id in sources}
+        players = {id: _told(self.show, show, id, at) for id, at in self.players.items() if id in sources}
         laid = self.laid
         if laid is not None and not (
             {laid.surface} <= {s.id for s in show.surfaces} and {laid.output} <= {o.id for o in show.outputs}
         ):
             laid = None
+        feeds = self.feeds & {f.id for f in show.feeds}
         # The way back is fitted to the show when it is gone.
-        return replace(self, show=show, staged=staged, edits=edits, players=players, laid=laid)
+        return replace(self, show=show, staged=staged, edits=edits, players=players, laid=laid, feeds=feeds)
 
     # -- preview -------------------------------------------------------------------------------------------------
 
@@ -122,14 +126,14 @@ class Stage:
         if self.program.tracks:
             running |= sources_of(self.program.at(now))
         known = {s.id for s in self.show.sources}
-        running |= standing_in & known
+        running = self.show.made_of(running | standing_in & known)
         staged = (looked_at & known) | (sources_of(self.preview()) if self.previewing else set())
         players = played(self.show, self.players, running, staged - running, now)
         return self if players is self.players else replace(self, players=players)
 
     def player(self, source: str) -> Playing:
         """Where a source stands."""
-        return self.players.get(source, Playing())
+        return self.players.get(source, fresh(self.show.source(source)))
 
     def with_player(self, source: str, at: Playing) -> Stage:
         """A source standing, or going, elsewhere."""
@@ -160,6 +164,14 @@ class Stage:
     def with_hold(self, on: bool, outputs: Iterable[str]) -> Stage:
         """Outputs held, or going on; `ALL` is all of them."""
         return replace(self, held=self._marked(self.held, on, outputs))
+
+    def with_back(self, source: str, now: float) -> Stage:
+        """A source brought back by hand."""
+        return replace(self, brought={**self.brought, source: now})
+
+    def with_feed(self, feed: str, on: bool) -> Stage:
+        """A feed sent, or ended."""
+        return replace(self, feeds=self.feeds | {feed} if on else self.feeds - {feed})
 
     def with_kept(self, surface: str, on: bool) -> Stage:
         """A surface kept from every take, or released."""
@@ -308,6 +320,15 @@ class Stage:
             on_program=number,
             back=self.back[:-1],
         )
+
+
+def _told(before: Show, show: Show, source: str, at: Playing) -> Playing:
+    """A player after an edit: what its source does at its end has effect at once."""
+    now = show.source(source)
+    was = next((s for s in before.sources if s.id == source), None)
+    if isinstance(now, Clip) and isinstance(was, Clip) and now.at_end != was.at_end:
+        return at._replace(looping=now.at_end == "loop")
+    return at
 
 
 def _over(part: Part | None, edit: Part) -> Part:

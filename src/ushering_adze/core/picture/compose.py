@@ -9,15 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
 
+from ushering_adze.core.picture.blending import blended
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.rect import Rect, frame_strips
 
 NOWHERE = Rect(0, 0, 0, 0)
 
@@ -39,6 +40,7 @@ class Sheet(NamedTuple):
     inner: Rect
     border_bgr: tuple[int, int, int]
     opacity: float
+    blend: Any = "normal"
 
 
 def box_of(state: LayerState, scale: float = 1.0) -> tuple[Rect, Rect]:
@@ -235,7 +237,7 @@ def _lay_pieces(
 
 def _covered(sheet: Sheet, clip: Rect) -> Rect:
     """The part of ``clip`` that every piece of a layer covers, if all are opaque."""
-    if not sheet.pieces or not all(p.opaque for p in sheet.pieces):
+    if not sheet.pieces or sheet.blend != "normal" or not all(p.opaque for p in sheet.pieces):
         return NOWHERE
     part = sheet.inner.meet(clip)
     for piece in sheet.pieces:
@@ -272,7 +274,9 @@ def shifted(sheet: Sheet, dx: int, dy: int) -> Sheet:
     return sheet._replace(pieces=pieces, box=sheet.box.moved(dx, dy), inner=sheet.inner.moved(dx, dy))
 
 
-def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], sheets: Sequence[Sheet]) -> None:
+def paint(
+    target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], sheets: Sequence[Sheet], alpha: int = 255
+) -> None:
     """Paint layers, bottom first, over a background within a rectangle of a canvas picture.
 
     Parameters
@@ -285,6 +289,8 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
         Colour of the bare canvas.
     sheets : sequence of Sheet
         Bottom first.
+    alpha : int, optional
+        Of the background: 255, or 0 over black for a picture that is to be laid on something else.
     """
     clip = clip.meet(Rect(0, 0, target.shape[1], target.shape[0]))
     if clip.empty:
@@ -296,8 +302,12 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
         if sheets:
             bare = (_hidden if ground is None else _covered)(sheets[0], clip)
         for strip in frame_strips(clip, bare):
-            fill(target[strip.cut()], (*background_bgr, 255))
+            fill(target[strip.cut()], (*background_bgr, alpha))
     for sheet in sheets[first:]:
+        if sheet.blend != "normal":
+            _lay_blended(target, clip, sheet)
+            bare = NOWHERE
+            continue
         area = clip.meet(sheet.inner)
         if not area.empty and sheet.pieces:
             _lay_pieces(target, area, sheet.pieces, sheet.opacity, bare, ground)
@@ -310,6 +320,16 @@ def paint(target: Pixels, clip: Rect, background_bgr: tuple[int, int, int], shee
                     colour = np.empty_like(under)
                     fill(colour, (*sheet.border_bgr, 255))
                     cv2.addWeighted(colour, sheet.opacity, under, 1 - sheet.opacity, 0.0, dst=under)
+
+
+def _lay_blended(target: Pixels, clip: Rect, sheet: Sheet) -> None:
+    """Lay a layer whose colours meet those below it by another mode; its border is in its picture already."""
+    for piece in sheet.pieces:
+        area = clip.meet(piece.at).meet(sheet.box)
+        if not area.empty:
+            over = piece.pixels[area.moved(-piece.at.x, -piece.at.y).cut()]
+            under = target[area.cut()]
+            under[:] = blended(under, over, sheet.blend, sheet.opacity * piece.weight)
 
 
 def laid_flat(pieces: Sequence[Piece], box: Rect, into: Pixels | None = None) -> Pixels:
@@ -338,27 +358,3 @@ def laid_flat(pieces: Sequence[Piece], box: Rect, into: Pixels | None = None) ->
                 piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()], piece.weight, part, 1.0, 0.0, dst=part
             )
     return total
-
-
-def frame_strips(box: Rect, inner: Rect) -> list[Rect]:
-    """The four strips between a box and the rectangle inside its border.
-
-    Parameters
-    ----------
-    box : Rect
-        The box, in pixels.
-    inner : Rect
-        The box inside the border.
-
-    Returns
-    -------
-    list[Rect]
-    """
-    if inner.empty:
-        return [box]
-    return [
-        Rect(box.x, box.y, box.w, inner.y - box.y),
-        Rect(box.x, inner.foot, box.w, box.foot - inner.foot),
-        Rect(box.x, inner.y, inner.x - box.x, inner.h),
-        Rect(inner.right, inner.y, box.right - inner.right, inner.h),
-    ]

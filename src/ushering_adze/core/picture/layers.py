@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections import namedtuple
 from collections.abc import Mapping
+from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
 from ushering_adze.core.kinds import BY_NAME, KINDS, NAMES
-from ushering_adze.core.kinds.kind import DISSOLVE, Way
+from ushering_adze.core.kinds.kind import DISSOLVE, Kind, Way
 from ushering_adze.core.show import Canvas, LayerSettings, Show
 
 if TYPE_CHECKING:
@@ -28,6 +29,12 @@ Key = tuple[str, str]
 """Canvas id and layer id."""
 
 State = Mapping[Key, LayerState]
+
+
+_NONE = {field.name: field.default for field in fields(Kind)}
+_SHOWING = tuple((n, kind.sources) for n, kind in enumerate(KINDS) if kind.sources is not _NONE["sources"])
+_MADE_OF = tuple((n, kind.made_of) for n, kind in enumerate(KINDS) if kind.made_of is not _NONE["made_of"])
+"""Kinds that name sources at all, by their places: a frame asks for them often."""
 
 
 def between(kind: str, a: Any, b: Any, t: float, way: Way = DISSOLVE) -> Any:
@@ -62,8 +69,15 @@ def is_sane(state: LayerState) -> bool:
 
 
 def sources_of_layer(state: LayerState) -> tuple[str, ...]:
-    """Ids of the sources in any setting of a layer, each once."""
-    return tuple(dict.fromkeys(id for kind, value in zip(KINDS, state, strict=True) for id in kind.sources(value)))
+    """Ids of the sources in any setting of a layer, each once: those that it shows first, then those it is made of."""
+    found = [id for n, sources in _SHOWING for id in sources(state[n])]
+    found += [id for n, sources in _MADE_OF for id in sources(state[n])]
+    return tuple(dict.fromkeys(found))
+
+
+def shown_by_layer(state: LayerState) -> tuple[str, ...]:
+    """Ids of the sources that a layer shows, each once."""
+    return tuple(dict.fromkeys(id for n, sources in _SHOWING for id in sources(state[n])))
 
 
 def layer_state(settings: LayerSettings, canvas: Canvas) -> LayerState:

@@ -203,3 +203,42 @@ def rects_of_tiles(tiles: NDArray[np.bool_], width: int, height: int) -> list[Re
         Rect(a * TILE, top * TILE, min(b * TILE, width) - a * TILE, min(foot * TILE, height) - top * TILE)
         for a, top, b, foot in sorted(done)
     ]
+
+
+def frame_strips(box: Rect, inner: Rect) -> list[Rect]:
+    """The four strips between a box and the rectangle inside its border.
+
+    Parameters
+    ----------
+    box : Rect
+        The box, in pixels.
+    inner : Rect
+        The box inside the border.
+
+    Returns
+    -------
+    list[Rect]
+    """
+    if inner.empty:
+        return [box]
+    return [
+        Rect(box.x, box.y, box.w, inner.y - box.y),
+        Rect(box.x, inner.foot, box.w, box.foot - inner.foot),
+        Rect(box.x, inner.y, inner.x - box.x, inner.h),
+        Rect(inner.right, inner.y, box.right - inner.right, inner.h),
+    ]
+
+
+def without(rects: Iterable[Rect], cut: Rect) -> list[Rect]:
+    """What is left of rectangles without another one, as rectangles that do not overlap if those did not.
+
+    Examples
+    --------
+    >>> without([Rect(0, 0, 10, 10)], Rect(2, 0, 8, 10))
+    [Rect(x=0, y=0, w=2, h=10)]
+    """
+    left: list[Rect] = []
+    for rect in rects:
+        both = rect.meet(cut)
+        left += [rect] if both.empty else [part for part in frame_strips(rect, both) if not part.empty]
+    return left

@@ -169,7 +169,7 @@ def unmapped(laid: Laid) -> Iterator[Finding]:
     """Surfaces, or parts of them, that no region feeds."""
     show = laid.show
     for surface in show.surfaces:
-        missing = [p for p in fed_parts(surface) if p.key not in show.feeds]
+        missing = [p for p in fed_parts(surface) if p.key not in show.fed]
         if not missing:
             continue
         names = surface.name if len(missing) == len(fed_parts(surface)) else ", ".join(p.name for p in missing[:4])

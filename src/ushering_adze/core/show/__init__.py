@@ -3,9 +3,12 @@
 from ushering_adze.core.document.model import Colour, Fault, Id, Model, ShowError
 from ushering_adze.core.kinds.border import Border
 from ushering_adze.core.kinds.crop import Crop
+from ushering_adze.core.kinds.keying import ChromaKey, FillKey, LumaKey
 from ushering_adze.core.kinds.picture import Picture
 from ushering_adze.core.kinds.place import Place
 from ushering_adze.core.show.canvas import Canvas, Edge, Edges, Guide, MeshLanding, QuadLanding, RectLanding, Region
+from ushering_adze.core.show.feed import Feed
+from ushering_adze.core.show.finish import Finish
 from ushering_adze.core.show.layer import Layer, LayerSettings
 from ushering_adze.core.show.led import (
     Batch,
@@ -36,19 +39,27 @@ from ushering_adze.core.show.output import (
     TimingByHand,
     WindowBinding,
 )
+from ushering_adze.core.show.paged import Dress, Mark
 from ushering_adze.core.show.preset import Held, Part, Preset, Scope, Touch, part_of, with_held
 from ushering_adze.core.show.room import RoomPlace
 from ushering_adze.core.show.show import FORMAT, Show, document_of, show_from_document, show_schema
 from ushering_adze.core.show.source import (
     Clip,
+    Clock,
     ColourSource,
     Countdown,
     Folder,
     Input,
+    Pages,
+    Parts,
     PatternSource,
+    Playlist,
+    PlaylistItem,
     Source,
     SourcePicture,
     Still,
+    Text,
+    Watch,
     WhenLost,
 )
 from ushering_adze.core.show.surface import (
@@ -76,7 +87,9 @@ __all__ = [
     "Canvas",
     "Card",
     "Cell",
+    "ChromaKey",
     "Clip",
+    "Clock",
     "Colour",
     "ColourSource",
     "ColumnGap",
@@ -84,9 +97,13 @@ __all__ = [
     "Crop",
     "DataRuns",
     "DisplayBinding",
+    "Dress",
     "Edge",
     "Edges",
     "Fault",
+    "Finish",
+    "Feed",
+    "FillKey",
     "FilesBinding",
     "Folder",
     "Gang",
@@ -98,6 +115,8 @@ __all__ = [
     "LayerSettings",
     "LedWall",
     "LightGrid",
+    "LumaKey",
+    "Mark",
     "Mask",
     "MeshLanding",
     "Model",
@@ -106,10 +125,14 @@ __all__ = [
     "OtherCabinets",
     "Output",
     "Part",
+    "Pages",
+    "Parts",
     "PatternSource",
     "Picture",
     "PictureSettings",
     "Place",
+    "Playlist",
+    "PlaylistItem",
     "Preset",
     "Projection",
     "Projector",
@@ -128,10 +151,12 @@ __all__ = [
     "Stream",
     "Supply",
     "Surface",
+    "Text",
     "Timing",
     "TimingByHand",
     "Touch",
     "TurnedCell",
+    "Watch",
     "WhenLost",
     "White",
     "WindowBinding",

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
-from pydantic import create_model
+from pydantic import Field, create_model
 
 from ushering_adze.core.document.model import Colour, Id, Model, Name
 from ushering_adze.core.kinds import KINDS
@@ -37,4 +37,6 @@ class Layer(Model):
     id: Id
     name: Name
     colour: Colour = "#9FB0B1"
+    locked: Annotated[bool, Field(description="the hand does not move it; presets do")] = False
+    group: Annotated[str, Field(max_length=80, description="layers of one group are selected together")] = ""
     settings: LayerSettings = LayerSettings()

@@ -8,13 +8,49 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, create_model, model_serializer
 
-from ushering_adze.core.document.model import Id, Model, Name
+from ushering_adze.core.document.model import Colour, Id, Model, Name
 from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.kinds.kind import How
 from ushering_adze.core.show.layer import LayerSettings
 
-Easing = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out"]
+_SHARE, _NUMBER = r"(0|1|0?\.\d+|1\.0+)", r"-?\d*\.?\d+"
+Easing = Annotated[
+    str,
+    Field(
+        pattern=rf"^(linear|ease|ease-in|ease-out|ease-in-out|bezier\({_SHARE}, *{_NUMBER}, *{_SHARE}, *{_NUMBER}\))$",
+        description="a curve of CSS by its name, or its handles: bezier(0.3, 0, 0.7, 1)",
+        max_length=80,
+    ),
+]
 Seconds = Annotated[float, Field(ge=0, le=3600)]
+
+
+class Way(Model):
+    """How one picture goes over into another: a cut, a dissolve, through a colour, wiped, pushed, slid over, zoomed.
+
+    A wipe has a ``form``: a line that goes towards ``angle`` (0 is to the right, 90 down), an iris, a clock, ``count``
+    blinds, or the brightness of the picture of ``source``, from dark to bright; ``soft`` is the width of its edge as a
+    share of its whole way.  What is pushed or slid goes towards ``angle`` too.
+    """
+
+    kind: Literal["cut", "dissolve", "dip", "wipe", "push", "slide", "zoom"] = "dissolve"
+    form: Literal["line", "iris", "clock", "blinds", "picture"] = "line"
+    angle: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    soft: Annotated[float, Field(ge=0, le=1)] = 0.02
+    count: Annotated[int, Field(ge=1, le=64)] = 8
+    colour: Colour = "#000000"
+    source: Id | None = None
+
+    @property
+    def on_air(self) -> tuple[str, tuple[tuple[str, Any], ...]]:
+        """Its kind and parameters."""
+        wanted = {
+            "dip": ("colour",),
+            "wipe": ("form", "angle", "soft", "count", "source"),
+            "push": ("angle",),
+            "slide": ("angle",),
+        }.get(self.kind, ())
+        return self.kind, tuple((name, getattr(self, name)) for name in wanted)
 
 
 class Touch(Model):
@@ -25,12 +61,23 @@ class Touch(Model):
 
 
 class Held(Model):
-    """A setting that a part holds: what it becomes, and how it gets there; ``seconds`` None means the preset's time."""
+    """A setting that a part holds: what it becomes, and how it gets there; ``seconds`` None means the preset's time.
+
+    It waits for ``delay`` seconds first; ``easing`` and, of a picture, ``way`` are the preset's if they are null.
+    """
 
     if TYPE_CHECKING:
         to: Any = None
     how: Literal["snapped", "faded"] = "snapped"
     seconds: Seconds | None = None
+    delay: Seconds = 0.0
+    easing: Easing | None = None
+    way: Way | None = None
+
+    @model_serializer(mode="wrap")
+    def _its_own(self, handler: Any) -> Any:
+        """What is the preset's is not in the document."""
+        return {n: v for n, v in handler(self).items() if n not in ("delay", "easing", "way") or v}
 
 
 class _Held(Model):
@@ -102,6 +149,8 @@ class Part(Model):
         for n, name, held in self.held:
             for source in KINDS[n].named(held.to):
                 yield name, source
+            if held.way is not None and held.way.source is not None:
+                yield name, held.way.source
 
 
 def part_of(canvas: str, layer: str, settings: LayerSettings = LayerSettings(), scope: Scope = Scope()) -> Part:
@@ -127,7 +176,9 @@ def part_of(canvas: str, layer: str, settings: LayerSettings = LayerSettings(), 
     return Part(canvas=canvas, layer=layer, holds=Settings(**held))
 
 
-def with_held(part: Part, kind: str, to: Any, how: How = "snapped", seconds: float | None = None) -> Part:
+def with_held(
+    part: Part, kind: str, to: Any, how: How = "snapped", seconds: float | None = None, like: Held | None = None
+) -> Part:
     """The part with one kind of setting held, or, ``how`` being left, not held any more.
 
     Parameters
@@ -140,8 +191,13 @@ def with_held(part: Part, kind: str, to: Any, how: How = "snapped", seconds: flo
     how : {"left", "snapped", "faded"}
     seconds : float, optional
         Its own time; the preset's if not given.
+    like : Held, optional
+        Whose times, curve and way it has.
     """
     held = None if how == "left" else _HELD[kind](to=to, how=how, seconds=seconds)
+    if held is not None and like is not None:
+        own = {name: getattr(like, name) for name in ("seconds", "delay", "easing", "way")}
+        held = held.model_copy(update=own)
     return part.model_copy(update={"holds": part.holds.model_copy(update={kind: held})})
 
 
@@ -153,5 +209,13 @@ class Preset(Model):
     name: Name
     seconds: Seconds = 1.0
     easing: Easing = "ease-in-out"
+    way: Annotated[Way | None, Field(description="of its pictures; they dissolve if null")] = None
     parts: tuple[Part, ...] = ()
     clears: tuple[Id, ...] = ()
+    note: Annotated[str, Field(max_length=400)] = ""
+    colour: Annotated[Colour | None, Field(description="of its card")] = None
+
+    @model_serializer(mode="wrap")
+    def _what_it_has(self, handler: Any) -> Any:
+        """What it has not is not in the document."""
+        return {n: v for n, v in handler(self).items() if n not in ("way", "note", "colour") or v}

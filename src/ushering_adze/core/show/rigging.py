@@ -9,14 +9,26 @@ from pydantic import ValidationError
 
 from ushering_adze.core.document.model import LONGEST, Fault, Model, ShowError
 from ushering_adze.core.document.wording import sentence
+from ushering_adze.core.show.feed import Feed, Shows
 from ushering_adze.core.show.layer import sources_named
 from ushering_adze.core.show.output import Output
 from ushering_adze.core.show.show import Show
-from ushering_adze.core.show.source import Source
+from ushering_adze.core.show.source import (
+    Clip,
+    Clock,
+    ColourSource,
+    Countdown,
+    Input,
+    Parts,
+    PatternSource,
+    Source,
+    Text,
+    named_by,
+)
 from ushering_adze.core.show.surface import Projection, Surface
 
-Shelf = Literal["sources", "outputs", "surfaces"]
-Item = Source | Output | Surface
+Shelf = Literal["sources", "outputs", "surfaces", "feeds"]
+Item = Source | Output | Surface | Feed
 
 
 def shelf_of(show: Show, id: str, shelf: Shelf) -> tuple[Item, ...]:
@@ -161,7 +173,7 @@ def with_item(show: Show, shelf: Shelf, item: Item) -> Show:
 
 
 def without_item(show: Show, shelf: Shelf, id: str) -> Show:
-    """The show with one item removed, and with it the regions it fed or that fed it.
+    """The show with one item removed, and with it the regions it fed or that fed it, and the feeds that show it.
 
     Parameters
     ----------
@@ -189,6 +201,9 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
         users += [
             f"preset {p.number}" for p in show.presets for part in p.parts if id in {named for _, named in part.named()}
         ]
+        made_of = [s for s in show.sources if s.id != id and any(id in ids for ids in named_by(s).values())]
+        users += [f"source {s.name}" for s in made_of]
+        users += [f"feed {f.name}" for f in show.feeds if (f.shows == "source" and f.of == id) or f.heard_by == id]
         users += [f"{s.name} as its backup" for s in show.sources if s.id != id and s.when_lost.backup == id]
         if users:
             name = show.source(id).name
@@ -202,11 +217,14 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
                 ]
             )
         return show.model_copy(update={shelf: items})
+    if shelf == "feeds":
+        return show.model_copy(update={shelf: items})
     field = "output" if shelf == "outputs" else "surface"
     canvases = tuple(
         c.model_copy(update={"regions": tuple(r for r in c.regions if getattr(r, field) != id)}) for c in show.canvases
     )
-    return show.model_copy(update={shelf: items, "canvases": canvases})
+    feeds = tuple(f for f in show.feeds if not (f.shows == field and f.of == id))
+    return show.model_copy(update={shelf: items, "canvases": canvases, "feeds": feeds})
 
 
 def moved_item(show: Show, shelf: Shelf, id: str, by: int) -> Show:
@@ -232,6 +250,73 @@ def moved_item(show: Show, shelf: Shelf, id: str, by: int) -> Show:
     to = min(len(items) - 1, max(0, at + by))
     items.insert(to, items.pop(at))
     return show.model_copy(update={shelf: tuple(items)})
+
+
+def fresh_source(show: Show, kind: str, id: str, name: str) -> Source:
+    """A source of a kind that needs no file, with plain values.
+
+    Parameters
+    ----------
+    show : Show
+    kind : str
+        Of ``text``, ``clock``, ``colour``, ``pattern``, ``countdown``, ``parts``.
+    id : str
+    name : str
+
+    Returns
+    -------
+    Source
+
+    Raises
+    ------
+    ShowError
+        If a source of parts has no inputs to be made of.
+    """
+    match kind:
+        case "text":
+            return Text(id=id, name=name, words="Words for the screen")
+        case "clock":
+            return Clock(id=id, name=name)
+        case "colour":
+            return ColourSource(id=id, name=name, fill="#0E1230")
+        case "pattern":
+            return PatternSource(id=id, name=name, pattern="grid")
+        case "countdown":
+            return Countdown(id=id, name=name)
+    inputs = [s.id for s in show.sources if isinstance(s, (Input, Clip))][:2]
+    if len(inputs) < 2:
+        raise ShowError([Fault(name, "parts are put together from other sources; add two inputs or clips first")])
+    return Parts(id=id, name=name, parts=tuple(inputs))
+
+
+def fresh_feed(show: Show, id: str, name: str) -> Feed:
+    """A feed of the first thing there is to send, recorded beside the show.
+
+    Parameters
+    ----------
+    show : Show
+    id : str
+    name : str
+
+    Returns
+    -------
+    Feed
+
+    Raises
+    ------
+    ShowError
+        If there is nothing to send.
+    """
+    kinds: tuple[tuple[Shows, tuple[Item, ...]], ...] = (
+        ("surface", tuple(s for s in show.surfaces if s.kind == "stream")),
+        ("surface", show.surfaces),
+        ("output", show.outputs),
+        ("source", show.sources),
+    )
+    for shows, items in kinds:
+        if items:
+            return Feed(id=id, name=name, shows=shows, of=items[0].id, to=f"recordings/{id}.mp4")
+    raise ShowError([Fault(name, "there is nothing to send yet; add a surface, an output or a source first")])
 
 
 def free_number(show: Show) -> int:

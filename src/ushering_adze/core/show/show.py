@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property, lru_cache
 from typing import Annotated, Any, Literal, Protocol
 
@@ -14,10 +14,12 @@ from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.plane.mesh import shape_fault
 from ushering_adze.core.show.alignment import Alignment
 from ushering_adze.core.show.canvas import Canvas, MeshLanding, RectLanding, Region
+from ushering_adze.core.show.feed import Feed
+from ushering_adze.core.show.finish import Finish
 from ushering_adze.core.show.led import CabinetKind
 from ushering_adze.core.show.output import Card, Output
-from ushering_adze.core.show.preset import Preset
-from ushering_adze.core.show.source import Source
+from ushering_adze.core.show.preset import Part, Preset
+from ushering_adze.core.show.source import Parts, Source, named_by, runs_with
 from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
 from ushering_adze.core.show.upgrade import VERSION, upgraded
 from ushering_adze.core.signal.timing import exact_rate
@@ -44,7 +46,9 @@ class Show(Model):
     canvases: tuple[Canvas, ...] = ()
     surfaces: tuple[Surface, ...] = ()
     outputs: tuple[Output, ...] = ()
+    feeds: Annotated[tuple[Feed, ...], Field(description="what is sent out beside the outputs")] = ()
     presets: tuple[Preset, ...] = ()
+    finishes: tuple[Finish, ...] = ()
     alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
 
@@ -56,6 +60,7 @@ class Show(Model):
             "surface": {s.id: s for s in self.surfaces},
             "output": {o.id: o for o in self.outputs},
             "preset": {p.number: p for p in self.presets},
+            "feed": {f.id: f for f in self.feeds},
         }
 
     def source(self, id: str) -> Source:
@@ -78,9 +83,37 @@ class Show(Model):
         found: Output = self._tables["output"][id]
         return found
 
+    def feed(self, id: str) -> Feed:
+        """The feed with this id.  Raises KeyError."""
+        found: Feed = self._tables["feed"][id]
+        return found
+
     def preset(self, number: int) -> Preset | None:
         """The preset with this number, or None."""
         return self._tables["preset"].get(number)
+
+    def _spread(self, sources: Iterable[str], further: Callable[[Source], Iterable[str]]) -> set[str]:
+        """These sources, and those that are reached from them."""
+        found, waiting = set(sources), list(sources)
+        while waiting:
+            source = self._tables["source"].get(waiting.pop())
+            more = set() if source is None else set(further(source)) - found
+            found |= more
+            waiting += more
+        return found
+
+    def made_of(self, sources: Iterable[str]) -> set[str]:
+        """These sources, and all whose pictures are in theirs: keys and parts."""
+        return self._spread(sources, runs_with)
+
+    def leading_to(self, sources: Iterable[str]) -> set[str]:
+        """These sources, and all that may come to be shown through them: also backups, and what clips go on with."""
+
+        def further(source: Source) -> Iterable[str]:
+            backup = source.when_lost.backup
+            return (*(() if backup is None else (backup,)), *(id for ids in named_by(source).values() for id in ids))
+
+        return self._spread(sources, further)
 
     @cached_property
     def frame_seconds(self) -> float:
@@ -88,7 +121,7 @@ class Show(Model):
         return float(1 / exact_rate(self.rate))
 
     @cached_property
-    def feeds(self) -> dict[tuple[str, str | None, int | None], list[Region]]:
+    def fed(self) -> dict[tuple[str, str | None, int | None], list[Region]]:
         """The regions that feed each part of a surface, by surface, projector and monitor."""
         found: dict[tuple[str, str | None, int | None], list[Region]] = {}
         for _, region in self.regions():
@@ -211,16 +244,29 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
     faults: list[Fault] = []
     if before is not None and _leads_alike(show, before):
         return faults
-    for field in ("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "presets"):
+    for field in ("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "feeds", "presets", "finishes"):
         faults += _twice(getattr(show, field), field)
     faults += _twice(show.outputs, "outputs", "number")
     faults += _twice(show.presets, "presets", "number")
+    there, in_parts = {s.id for s in show.sources}, {s.id for s in show.sources if isinstance(s, Parts)}
     for n, kept in enumerate(show.sources):
+        for m, finish in enumerate(kept.finishes):
+            if finish not in {f.id for f in show.finishes}:
+                at = f"sources[{n}].finishes[{m}]"
+                faults.append(Fault(at, _missing("finish", finish, [f.id for f in show.finishes])))
         backup, here = kept.when_lost.backup, f"sources[{n}].when_lost.backup"
-        if backup is not None and not any(s.id == backup for s in show.sources):
-            faults.append(Fault(here, _missing("source", backup, {s.id for s in show.sources})))
+        if backup is not None and backup not in there:
+            faults.append(Fault(here, _missing("source", backup, there)))
         elif backup == kept.id:
             faults.append(Fault(here, "a source cannot stand in for itself; name another one"))
+        for field, ids in named_by(kept).items():
+            at = f"sources[{n}].{field}"
+            faults += [Fault(at, _missing("source", id, there)) for id in ids if id not in there]
+            if kept.id in ids:
+                faults.append(Fault(at, "a source cannot be made of itself; name another one"))
+            if field in ("parts", "keys") and in_parts & set(ids) - {kept.id}:
+                of = min(in_parts & set(ids) - {kept.id})
+                faults.append(Fault(at, f'"{of}" is in parts itself; name the sources that it is made of'))
     layers = {c.id: {layer.id for layer in c.layers} for c in show.canvases}
     sources, outputs = {s.id for s in show.sources}, {o.id for o in show.outputs}
     surfaces = {s.id: s for s in show.surfaces}
@@ -270,6 +316,12 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
         if alignment.surface not in surfaces:
             faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
     faults += claimed_twice(show)
+    shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources}
+    for n, feed in enumerate(show.feeds):
+        if feed.of not in shown[feed.shows]:
+            faults.append(Fault(f"feeds[{n}].of", _missing(feed.shows, feed.of, shown[feed.shows])))
+        if feed.heard_by is not None and feed.heard_by not in sources:
+            faults.append(Fault(f"feeds[{n}].heard_by", _missing("source", feed.heard_by, sources)))
     for n, preset in enumerate(show.presets):
         for m, part in enumerate(preset.parts):
             here = f"presets[{n}].parts[{m}]"
@@ -283,6 +335,13 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
         for m, id in enumerate(preset.clears):
             if id not in layers:
                 faults.append(Fault(f"presets[{n}].clears[{m}]", _missing("canvas", id, layers)))
+    for n, preset in enumerate(show.presets):
+        if preset.way is not None and preset.way.source is not None and preset.way.source not in sources:
+            faults.append(Fault(f"presets[{n}].way.source", _missing("source", preset.way.source, sources)))
+    for n, made in enumerate(show.finishes):
+        for name, source in Part(canvas="a", layer="a", holds=made.holds).named():
+            if source not in sources:
+                faults.append(Fault(f"finishes[{n}].holds.{name}.to.source", _missing("source", source, sources)))
     if show.opening is not None and show.preset(show.opening) is None:
         faults.append(
             Fault("opening", f"no preset number {show.opening}; name one of the show's presets or leave it out")

@@ -33,8 +33,8 @@ def grown_bytes(show: object, before: object) -> int:
         fields: dict[str, Any] = show.__dict__
         others: dict[str, Any] = before.__dict__ if isinstance(before, BaseModel) else {}
         size += sys.getsizeof(fields)
-        names = type(show).model_fields
-        return size + sum(grown_bytes(value, others.get(name)) for name, value in fields.items() if name in names)
+        # what another thread works out just now is kept beside the fields: only they are gone through
+        return size + sum(grown_bytes(fields[name], others.get(name)) for name in type(show).model_fields)
     if isinstance(show, tuple):
         shared = {id(item) for item in before} if isinstance(before, tuple) else set()
         old = before if isinstance(before, tuple) else ()

@@ -41,6 +41,11 @@ def region_colour(session: Session, region: Region) -> str:
     return KIND_COLOURS[session.show.surface(region.surface).kind] if region.surface else theme.DIM
 
 
+def _same(a: object, b: object) -> bool:
+    """Whether two parts of what live pictures are made of are one picture, or one value."""
+    return a is b or (not isinstance(a, np.ndarray) and not isinstance(b, np.ndarray) and bool(a == b))
+
+
 class RasterView(QWidget):
     """A raster at a scale, with a head line.  The wheel zooms about the pointer, the middle button pans."""
 
@@ -78,9 +83,7 @@ class RasterView(QWidget):
             return
         live, before = self.live(), self._live
         self._live = live
-        if len(live) != len(before) or not all(
-            a is b or (not isinstance(a, np.ndarray) and a == b) for a, b in zip(live, before, strict=True)
-        ):
+        if len(live) != len(before) or not all(map(_same, live, before)):
             self.update()
 
     def live(self) -> list[object]:

@@ -11,10 +11,11 @@ from PySide6.QtGui import QContextMenuEvent, QHideEvent, QMouseEvent, QPainter, 
 from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from ushering_adze.core.displays.led import hung_cabinets
-from ushering_adze.core.show import Input, LedWall, MonitorWall, Output, Projection
+from ushering_adze.core.picture.key import colour_at
+from ushering_adze.core.show import ChromaKey, Feed, Input, LedWall, MonitorWall, Output, Projection
 from ushering_adze.core.show.rigging import item_of, with_field, with_item
 from ushering_adze.desk import theme
-from ushering_adze.desk.pictures import shrunk
+from ushering_adze.desk.pictures import checker, draw_fitted, shrunk
 from ushering_adze.desk.rig.drawings import SCREEN, Frame, draw_led, draw_monitors, draw_projection, draw_raster
 from ushering_adze.desk.session import Session
 
@@ -34,6 +35,7 @@ class DrawingView(QWidget):
         self._session = session
         self._frame: Frame | None = None
         self._boxes: list[QRectF] = []
+        self._pictured = QRectF()
         self._dragged: int | None = None
         self._at = QPointF()
         self.chosen: tuple[int, int] | None = None
@@ -79,6 +81,8 @@ class DrawingView(QWidget):
     def _follow(self) -> None:
         """Paint anew when the picture of the source is another one."""
         self._watch()
+        if isinstance(self.item, Feed) and self.isVisible():
+            self.update()
         if self._watched is not None:
             frame = self._session.playout.picture_of(self._watched)
             serial = None if frame is None else frame.serial
@@ -94,15 +98,37 @@ class DrawingView(QWidget):
         height, width = frame.pixels.shape[:2]
         room = area.adjusted(8, 0, -8, -26)
         scale = min(1.0, room.width() / width, room.height() / height)
-        small = shrunk(frame.pixels, max(1, round(width * scale)), max(1, round(height * scale)))
+        small = shrunk(
+            frame.pixels, max(1, round(width * scale)), max(1, round(height * scale)), clear=not frame.opaque
+        )
         at = QPointF(area.center().x() - small.width() / 2, room.y() + (room.height() - small.height()) / 2)
+        if not frame.opaque:
+            checker(p, QRectF(at.x(), at.y(), small.width(), small.height()))
         p.drawImage(at, small)
+        self._pictured = QRectF(at.x(), at.y(), small.width(), small.height())
         p.setFont(theme.font(12))
         p.setPen(theme.colour(theme.DIM))
         told = f"{width} × {height} px{'' if frame.opaque else ', with alpha'}"
         if frame.origin and frame.origin != source:
             told += f" · {self._session.show.source(frame.origin).name} stands in for it"
         theme.centred(p, QRectF(area.x(), area.bottom() - 24, area.width(), 20), told)
+
+    def _paint_feed(self, p: QPainter, area: QRectF, feed: Feed) -> None:
+        """What a feed sends, as far as its picture is at hand."""
+        report = self._session.report
+        pixels = None
+        if feed.shows == "surface" and report is not None:
+            pixels = report.program.get(feed.of)
+        elif feed.shows == "output":
+            pixels = self._session.playout.raster(feed.of)
+        elif feed.shows == "source":
+            frame = self._session.playout.picture_of(feed.of)
+            pixels = None if frame is None else frame.pixels
+        if pixels is None:
+            what = "the canvas is painted for the feed alone" if feed.shows == "canvas" else "no picture yet"
+            theme.centred(p, area, what)
+            return
+        draw_fitted(p, area.adjusted(8, 0, -8, -8), pixels)
 
     def showEvent(self, event: QShowEvent) -> None:
         self._watch()
@@ -146,6 +172,8 @@ class DrawingView(QWidget):
                     for n in {self._dragged, self._box_at(self._at)} - {None}:
                         p.setPen(theme.hairline(theme.AMBER, 2))
                         p.drawRect(self._boxes[n])
+            case Feed():
+                self._paint_feed(p, area, item)
             case None:
                 theme.centred(p, area, "Select something to see it drawn to scale")
             case _ if self._source is not None:
@@ -224,9 +252,28 @@ class DrawingView(QWidget):
         """Where the part of a gang is drawn."""
         return self._boxes[n]
 
+    def pick(self, at: QPointF) -> None:
+        """Take the colour of a chroma key from the source's picture under a point: the mean of a few pixels."""
+        item, source = self.item, self._source
+        key = getattr(getattr(item, "picture", None), "key", None)
+        if source is None or not isinstance(key, ChromaKey) or not self._pictured.contains(at):
+            return
+        frame = self._session.playout.unadjusted(source)
+        if frame is None:
+            return
+        box = self._pictured
+        colour = colour_at(
+            frame.pixels, item.picture, (at.x() - box.x()) / box.width(), (at.y() - box.y()) / box.height()
+        )
+        self._session.try_edit(
+            f"Key colour of {item.name}",
+            lambda show: with_item(show, "sources", with_field(item, "picture.key.colour", colour)),
+        )
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._at = event.position()
         item = self.item
+        self.pick(event.position())
         if isinstance(item, (Output, Input)) and item.gang is not None:
             self._dragged = self._box_at(event.position())
         self.chosen = self.cabinet_at(event.position())

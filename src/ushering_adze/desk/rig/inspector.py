@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -27,21 +28,26 @@ from PySide6.QtWidgets import (
 )
 
 from ushering_adze.core.displays.rig import KIND_WORDS, input_wires
-from ushering_adze.core.show import Input, Output, Show, ShowError
+from ushering_adze.core.onair.actions import SendFeed
+from ushering_adze.core.show import Feed, Input, Output, Show, ShowError
 from ushering_adze.core.show.rigging import Shelf, item_of, with_item
 from ushering_adze.core.signal.advice import timing_for
 from ushering_adze.core.signal.edid import EdidWish, made_edid
 from ushering_adze.core.signal.edid_read import Edid, read_edid
 from ushering_adze.core.signal.timing import SignalError
 from ushering_adze.desk import theme
+from ushering_adze.desk.fields import FieldRow, Spec
 from ushering_adze.desk.output_windows import Outputs, binding_choices
-from ushering_adze.desk.rig.fields import FieldRow, Spec
+from ushering_adze.desk.rig.feed_specs import feed_lines
 from ushering_adze.desk.rig.results import Line, lines_of
 from ushering_adze.desk.rig.specs import sections_of
 from ushering_adze.desk.session import Session
 from ushering_adze.io.asking import read_small
 from ushering_adze.io.writing import write_whole
+from ushering_adze.playout import FeedReport, SignalReport
 
+AGAIN = 0.4
+"""Seconds from one telling of a signal to the next."""
 _TOKENS = {"plain": theme.TEXT, "good": theme.GREEN, "warning": theme.AMBER, "error": theme.RED_WORDS}
 
 
@@ -163,6 +169,10 @@ class Inspector(QWidget):
         box.addWidget(self.empty)
         box.addWidget(self.scroll, 1)
         self._late = False
+        self._told: SignalReport | FeedReport | None = None
+        self._send: QPushButton | None = None
+        self._told_at = 0.0
+        session.reported.connect(self._reported)
         session.show_changed.connect(self._edited)
         session.selection_changed.connect(self._fill)
         self._fill()
@@ -228,13 +238,46 @@ class Inspector(QWidget):
         for row, spec in zip(self.rows, [s for _, specs in sections for s in specs], strict=True):
             row.spec = spec
             row.hold(item)
-        self.results.hold(lines_of(self._session.show, item))
+        self._tell()
+
+    def _signal(self) -> SignalReport | None:
+        """What is known of the selected input's signal."""
+        report, selected = self._session.report, self._session.selected
+        if report is None or selected is None or selected[0] != "sources":
+            return None
+        return next((s for s in report.signals if s.source == selected[1]), None)
+
+    def _feed(self) -> FeedReport | None:
+        """What is known of the selected feed."""
+        report = self._session.report
+        return next((f for f in report.feeds if f.feed == self._session.feed), None) if report is not None else None
+
+    def _tell(self) -> None:
+        item = self.item
+        if isinstance(item, Feed):
+            self._told = self._feed()
+            self.results.hold(feed_lines(item, self._told))
+            if self._send is not None:
+                on = self._told is not None and self._told.on
+                self._send.setText("End" if on else "Record" if item.is_path else "Send")
+            return
+        self._told = signal = self._signal()
+        self.results.hold(lines_of(self._session.show, item, signal))
+
+    def _reported(self) -> None:
+        """Say anew what is known of a signal, a few times a second at most, where it has changed."""
+        now = self._feed() if self._session.feed is not None else self._signal()
+        if self.isVisible() and time.monotonic() - self._told_at > AGAIN and now != self._told:
+            self._told_at = time.monotonic()
+            self._tell()
 
     def _kind_words(self, item: Any) -> str:
         if isinstance(item, Show):
             return "the whole show"
         if isinstance(item, Output):
             return f"output {item.number}"
+        if isinstance(item, Feed):
+            return "feed, to a file" if item.is_path else "feed"
         if isinstance(item, Input):
             return (
                 "input, live"
@@ -274,7 +317,10 @@ class Inspector(QWidget):
 
     def _build_buttons(self, item: Any) -> None:
         _empty(self._button_row)
-        if isinstance(item, Output):
+        self._send = None
+        if isinstance(item, Feed):
+            self._send = self._button("Send", self.send, "Send it, or end it: a recording is whole then")
+        elif isinstance(item, Output):
             self._button("Identify", self.identify, "Its name in big letters on its display")
             self._button("Goes to ▾", self.choose_binding, "Bind it to a display or window of this machine")
         elif isinstance(item, Input):
@@ -283,12 +329,19 @@ class Inspector(QWidget):
         self._button_row.addStretch(1)
         self.buttons.setVisible(self._button_row.count() > 1)
 
-    def _button(self, words: str, act: Callable[[], object], tip: str) -> None:
+    def send(self) -> None:
+        """Send the selected feed, or end it."""
+        told, feed = self._feed(), self._session.feed
+        if feed is not None:
+            self._session.playout.act(SendFeed(feed=feed, on=told is None or not told.on))
+
+    def _button(self, words: str, act: Callable[[], object], tip: str) -> QPushButton:
         button = QPushButton(words)
         button.setToolTip(tip)
         button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         button.clicked.connect(lambda: act())
         self._button_row.addWidget(button)
+        return button
 
     def identify(self) -> None:
         """Show the output's name on its display, or on every display if it has none."""

@@ -8,10 +8,13 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter
 
 from ushering_adze.core.displays.rig import KIND_WORDS, input_cadence, output_wires
-from ushering_adze.core.show import Input, Output, Show
+from ushering_adze.core.show import Feed, Input, Output, Show
 from ushering_adze.core.show.rigging import Shelf
+from ushering_adze.core.show.source import without_secrets
 from ushering_adze.core.signal.timing import SignalError, rate_words
 from ushering_adze.desk import theme
+from ushering_adze.desk.rig.feed_specs import feed_state
+from ushering_adze.playout import FeedReport
 
 
 def format_words(source: Any) -> str:
@@ -26,8 +29,10 @@ def format_words(source: Any) -> str:
     return str(source.kind)
 
 
-def paint_node(p: QPainter, show: Show, shelf: Shelf, rect: QRectF, item: Any, chosen: bool) -> None:
-    """Draw an item of the rig in its box; the selected one is outlined."""
+def paint_node(
+    p: QPainter, show: Show, shelf: Shelf, rect: QRectF, item: Any, chosen: bool, told: FeedReport | None = None
+) -> None:
+    """Draw an item of the rig in its box; the selected one is outlined.  A feed with what is ``told`` of it."""
     p.setPen(theme.hairline(theme.AMBER if chosen else theme.LINE, 1.6 if chosen else 1))
     p.setBrush(theme.colour(theme.RAISED if chosen else theme.PANEL))
     p.drawRoundedRect(rect.adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
@@ -35,6 +40,8 @@ def paint_node(p: QPainter, show: Show, shelf: Shelf, rect: QRectF, item: Any, c
         _paint_source(p, show, rect, item, chosen)
     elif shelf == "outputs":
         _paint_output(p, rect, item, chosen)
+    elif shelf == "feeds":
+        _paint_feed(p, rect, item, chosen, told)
     else:
         _paint_surface(p, rect, item, chosen)
 
@@ -85,6 +92,24 @@ def _paint_output(p: QPainter, rect: QRectF, item: Output, chosen: bool) -> None
         f"{item.timing.width}×{item.timing.height} {rate_words(item.timing.rate)}{gang}{mirrors}",
     )
     _paint_meter(p, QRectF(rect.right() - 76, rect.y() + 27, 66, 6), item)
+
+
+_GRADES = {"plain": theme.DIM, "good": theme.GREEN, "warning": theme.AMBER, "error": theme.RED_WORDS}
+
+
+def _paint_feed(p: QPainter, rect: QRectF, item: Feed, chosen: bool, told: FeedReport | None) -> None:
+    words, grade = feed_state(told)
+    p.setFont(theme.font(11))
+    used = p.fontMetrics().horizontalAdvance(words)
+    p.setPen(theme.colour(_GRADES[grade]))
+    theme.right(p, QRectF(rect.x(), rect.y() + 2, rect.width() - 10, 20), words)
+    p.setFont(theme.font(13, bold=chosen))
+    p.setPen(theme.colour(theme.TEXT))
+    theme.left(p, QRectF(rect.x() + 10, rect.y() + 2, rect.width() - 30 - used, 20), item.name)
+    p.setFont(theme.font(11, mono=True))
+    p.setPen(theme.colour(theme.DIM))
+    where = without_secrets(item.to) if not item.is_path else item.to.rsplit("/", 1)[-1]
+    theme.left(p, QRectF(rect.x() + 10, rect.y() + 22, rect.width() - 18, 16), where)
 
 
 def _paint_meter(p: QPainter, box: QRectF, item: Output) -> None:

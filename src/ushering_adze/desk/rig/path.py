@@ -13,11 +13,15 @@ from ushering_adze.core.displays.rig import reached
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.rigging import Shelf, item_of, with_field, with_item
 from ushering_adze.desk import theme
+from ushering_adze.desk.rig.feed_specs import feed_state
 from ushering_adze.desk.rig.nodes import paint_node
 from ushering_adze.desk.session import Session
+from ushering_adze.playout import FeedReport
 
 HEAD, SHORT, TALL = 30, 22, 43
 SHELVES: tuple[tuple[Shelf, str], ...] = (("sources", "Sources"), ("outputs", "Outputs"), ("surfaces", "Surfaces"))
+BELOW: dict[Shelf, Shelf] = {"outputs": "feeds"}
+"""Lists that stand under another in its column."""
 
 
 @dataclass
@@ -39,7 +43,9 @@ class Port:
 
 
 class SignalPath(QWidget):
-    """Three columns.  Drag from an output to a surface to bind it; drag a line off a surface to unbind it.
+    """Three columns, feeds under the outputs.
+
+    Drag from an output to a surface to bind it; drag a line off a surface to unbind it.
 
     Signals
     -------
@@ -54,10 +60,12 @@ class SignalPath(QWidget):
         self.nodes: list[Node] = []
         self.ports: list[Port] = []
         self._top = 0.0
+        self._feeds_at: QPointF | None = None
         self._from: tuple[str, FedPart | None] | None = None
         self._at = QPointF()
         self._pressed = QPointF()
         self._lit: set[tuple[str, str]] = set()
+        self._told: dict[str, FeedReport] = {}
         self.editor: QLineEdit | None = None
         self.setMinimumSize(460, 200)
         self.setMouseTracking(True)
@@ -88,16 +96,23 @@ class SignalPath(QWidget):
         column = (self.width() - 24) / 3.0
         gap = min(110.0, column * 0.27)
         width = (self.width() - 24 - 2 * gap) / 3
-        self.nodes, self.ports = [], []
+        self.nodes, self.ports, self._feeds_at = [], [], None
         deepest = 0.0
         for n, (shelf, _) in enumerate(SHELVES):
             x, y = 12 + n * (width + gap), HEAD + 4 - self._top
             high, between = (SHORT, 3) if shelf == "sources" else (TALL, 4)
-            for item in getattr(show, shelf):
+            under = BELOW.get(shelf)
+            for at, item in [
+                *((shelf, i) for i in getattr(show, shelf)),
+                *((under, i) for i in (getattr(show, under) if under else ())),
+            ]:
+                if at != shelf and self._feeds_at is None:
+                    self._feeds_at = QPointF(x, y + self._top)
+                    y += HEAD - 6
                 parts = fed_parts(item) if shelf == "surfaces" else []
                 h = max(high, 16.0 * min(len(parts), 12) + 6)
                 rect = QRectF(x, y, width, h)
-                self.nodes.append(Node(shelf, item.id, rect))
+                self.nodes.append(Node(at, item.id, rect))
                 for k, part in enumerate(parts):
                     py = y + h * (k + 0.5) / len(parts)
                     self.ports.append(
@@ -113,9 +128,11 @@ class SignalPath(QWidget):
 
     def _follow(self) -> None:
         """Paint anew only when another source is on an output: reports come a dozen times a second."""
-        lit = self._live(self._session.show)
-        if lit != self._lit:
-            self._lit = lit
+        lit, report = self._live(self._session.show), self._session.report
+        told = {f.feed: f for f in report.feeds} if report is not None else {}
+        words = {id: feed_state(f) for id, f in told.items()}
+        if (lit, words) != (self._lit, {id: feed_state(f) for id, f in self._told.items()}):
+            self._lit, self._told = lit, told
             self.update()
 
     def _reveal(self) -> None:
@@ -164,7 +181,12 @@ class SignalPath(QWidget):
         for node in self.nodes:
             item = item_of(show, node.shelf, node.id)
             if item is not None and node.rect.bottom() > HEAD:
-                paint_node(p, show, node.shelf, node.rect, item, self._session.selected == (node.shelf, node.id))
+                chosen = self._session.selected == (node.shelf, node.id)
+                paint_node(p, show, node.shelf, node.rect, item, chosen, self._told.get(node.id))
+        if self._feeds_at is not None:
+            p.setFont(theme.font(12, bold=True))
+            p.setPen(theme.colour(theme.TEXT))
+            theme.left(p, QRectF(self._feeds_at.x(), self._feeds_at.y() - self._top, 120, HEAD - 8), "Feeds")
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for port in self.ports:
             fed = fed_by(show, port.part) is not None
@@ -229,6 +251,24 @@ class SignalPath(QWidget):
             plain = show.output(output).colour or theme.FAINT
             p.setPen(theme.hairline(theme.AMBER if strong else plain, 2 if strong else 1.2))
             p.drawPath(self._curve(QPointF(rect.right(), rect.center().y()), port.at))
+        for feed in show.feeds:
+            b = spots.get(("feeds", feed.id))
+            shelf: Shelf = "surfaces" if feed.shows == "surface" else "outputs"
+            a = spots.get((shelf, feed.of)) if feed.shows in ("surface", "output") else spots.get(("sources", feed.of))
+            if a is None or b is None:
+                continue
+            strong = selected == ("feeds", feed.id)
+            told = self._told.get(feed.id)
+            ink = theme.AMBER if strong else theme.TEXT if told is not None and told.on else theme.FAINT
+            p.setPen(theme.hairline(ink, 2 if strong else 1.2, dashed=True))
+            begin = QPointF(a.left() if feed.shows == "surface" else a.right(), a.center().y())
+            end = QPointF(b.left() if feed.shows == "source" else b.right(), b.center().y())
+            if feed.shows == "output":  # beside the column, and back into it
+                out = QPainterPath(begin)
+                out.cubicTo(begin + QPointF(26, 0), end + QPointF(26, 0), end)
+                p.drawPath(out)
+            else:
+                p.drawPath(self._curve(begin, end))
         for source, output in self._live(show):
             a, b = spots.get(("sources", source)), spots.get(("outputs", output))
             if a is not None and b is not None:

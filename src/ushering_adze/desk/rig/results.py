@@ -22,6 +22,7 @@ from ushering_adze.core.show import Input, LedWall, Monitor, MonitorWall, Output
 from ushering_adze.core.signal.advice import suggestions, timing_for
 from ushering_adze.core.signal.link import load
 from ushering_adze.core.signal.timing import SignalError, plain, rate_words
+from ushering_adze.playout import SignalReport
 
 Level = Literal["plain", "good", "warning", "error"]
 
@@ -124,6 +125,20 @@ def _binding_words(output: Output) -> str:
             return f"display {binding.name}"
         case binding:
             return {"window": "a window", "files": "PNG files"}[binding.kind]
+
+
+def signal_lines(signal: SignalReport) -> list[Line]:
+    """A live input: its state, what it really is, and what that means where it differs from what was declared."""
+    graver: dict[str, Level] = {"live": "good", "opening": "plain", "filling": "plain"}
+    lines = [Line("Signal", signal.words, graver.get(signal.state, "error"))]
+    if signal.real.words:
+        lines.append(Line("It is", signal.real.words))
+    lines += [Line("Differs" if n == 0 else "", words, "warning") for n, words in enumerate(signal.differs)]
+    if signal.state == "live":
+        lines.append(Line("Held up here", f"{signal.behind * 1000:.0f} ms"))
+    if signal.damaged:
+        lines.append(Line("Damaged", f"{signal.damaged} packets since it was opened", "warning"))
+    return lines
 
 
 def input_lines(show: Show, source: Input) -> list[Line]:
@@ -317,15 +332,15 @@ def show_lines(show: Show) -> list[Line]:
     return lines
 
 
-def lines_of(show: Show, item: Any) -> list[Line]:
-    """What an item comes to."""
+def lines_of(show: Show, item: Any, signal: SignalReport | None = None) -> list[Line]:
+    """What an item comes to; an input with what is known of its signal."""
     match item:
         case Show():
             return show_lines(show)
         case Output():
             return output_lines(show, item)
         case Input():
-            return input_lines(show, item)
+            return [*(signal_lines(signal) if signal is not None else []), *input_lines(show, item)]
         case LedWall():
             return [*feed_lines(show, item), *led_lines(item)]
         case MonitorWall():

@@ -6,17 +6,22 @@ import re
 from typing import Any
 
 from ushering_adze.core.show import (
+    ChromaKey,
+    Clip,
     Fault,
+    FillKey,
     Input,
+    LumaKey,
     Output,
     Show,
     ShowError,
+    Still,
     TimingByHand,
 )
-from ushering_adze.core.show.rigging import with_field
+from ushering_adze.core.show.rigging import field_of, with_field
 from ushering_adze.core.signal.advice import timing_for
 from ushering_adze.core.signal.link import LINKS
-from ushering_adze.desk.rig.fields import Spec
+from ushering_adze.desk.fields import Spec
 
 Section = tuple[str, list[Spec]]
 _LINKS = [("none chosen", None), *((link.words, name) for name, link in LINKS.items())]
@@ -133,6 +138,70 @@ def source_picture_section() -> Section:
     return "Its picture, everywhere", [*_adjusting(), *sides]
 
 
+_KEYS: list[tuple[str, str | None]] = [
+    ("none", None),
+    ("its brightness", "luma"),
+    ("a colour", "chroma"),
+    ("another source", "source"),
+]
+
+
+_ALPHAS = [("straight", "straight"), ("premultiplied", "premultiplied"), ("none", "ignored")]
+
+
+def key_section(item: Any, show: Show) -> Section:
+    """How a source gets an alpha."""
+    others = [(s.name, s.id) for s in show.sources if s.id != item.id]
+
+    def read(source: Any) -> str | None:
+        key = source.picture.key
+        return None if key is None else str(key.by)
+
+    def write(source: Any, by: str | None) -> Any:
+        if by == read(source):
+            return source
+        if by == "source" and not others:
+            raise ShowError([Fault("", "there is no other source to be its key; add one first")])
+        made = {
+            None: lambda: None,
+            "luma": LumaKey,
+            "chroma": ChromaKey,
+            "source": lambda: FillKey(source=others[0][1]),
+        }[by]()
+        return with_field(source, "picture.key", made)
+
+    key = item.picture.key
+    specs = [Spec("Key", kind="choice", choices=_KEYS, read=read, write=write)]
+    if isinstance(item, (Clip, Still)):
+        specs.insert(0, Spec("Its own alpha", "picture.alpha", "choice", _ALPHAS))
+    match key:
+        case LumaKey():
+            specs += [
+                Spec("From", "picture.key.low", "float", usual=0.1, resets=True, hint="Code of 0 to 1"),
+                Spec("To", "picture.key.high", "float", usual=1.0, resets=True, hint="Code of 0 to 1"),
+                Spec("Soft", "picture.key.soft", "float", usual=0.1, resets=True),
+                Spec("Turned over", "picture.key.turned", "check"),
+            ]
+        case ChromaKey():
+            specs += [
+                Spec("Colour", "picture.key.colour", hint="Click in its picture to pick it"),
+                Spec("Tolerance", "picture.key.tolerance", "float", usual=0.1, resets=True),
+                Spec("Soft", "picture.key.soft", "float", usual=0.6, resets=True),
+                Spec("Despill", "picture.key.despill", "float", usual=1.0, resets=True),
+                Spec("Choke", "picture.key.choke", "int", unit="px", usual=0, resets=True),
+            ]
+        case FillKey():
+            specs += [
+                Spec("Source", "picture.key.source", "choice", others),
+                Spec("Its", "picture.key.of", "choice", [("brightness", "luma"), ("alpha", "alpha")]),
+                Spec("Turned over", "picture.key.turned", "check"),
+                Spec("Fill is shaped", "picture.key.shaped", "check", hint="It was multiplied by its key already"),
+            ]
+    if key is not None:
+        specs.append(Spec("Mask alone", "picture.mask", "check", hint="To set the key by; off for the show"))
+    return "Key", specs
+
+
 def output_sections(output: Output) -> list[Section]:
     """Fields of an output."""
     timing = [
@@ -187,6 +256,26 @@ def output_sections(output: Output) -> list[Section]:
     ]
 
 
+def _or_none(label: str, path: str, unit: str, hint: str, whole: bool = False) -> Spec:
+    """A number that may be left empty."""
+
+    def read(item: Any) -> str:
+        value = field_of(item, path)
+        return "" if value is None else f"{value:g}"
+
+    def write(item: Any, text: str) -> Any:
+        words = text.strip().removesuffix(unit).strip() if unit else text.strip()
+        if not words:
+            return with_field(item, path, None)
+        try:
+            value = int(words) if whole else float(words.replace(",", "."))
+        except ValueError:
+            raise ShowError([Fault("", f"{label.lower()} is a number or empty; type one, or nothing")]) from None
+        return with_field(item, path, value)
+
+    return Spec(label, path, read=read, write=write, unit=unit, hint=hint)
+
+
 def input_sections(source: Input) -> list[Section]:
     """Fields of an input."""
     return [
@@ -225,7 +314,24 @@ def input_sections(source: Input) -> list[Section]:
                     "address",
                     read=lambda s: s.address or "",
                     write=lambda s, text: with_field(s, "address", text or None),
-                )
+                    hint="Like /dev/video0, rtsp://…, udp://239.1.2.3:5000, srt://…, https://….m3u8",
+                ),
+                Spec(
+                    "Network card",
+                    "network_card",
+                    read=lambda s: s.network_card or "",
+                    write=lambda s, text: with_field(s, "network_card", text or None),
+                    hint="The address of the card that a multicast comes in by; empty for the usual one",
+                ),
+                _or_none("Held back by", "delay", "", "frames; empty for the least delay", whole=True),
+            ],
+        ),
+        (
+            "It counts as lost",
+            [
+                Spec("Without pictures", "watch.missing", "float", unit="s", usual=0.15, resets=True),
+                _or_none("Frozen for", "watch.frozen", "s", "seconds; empty if a still picture is only told of"),
+                _or_none("Black for", "watch.black", "s", "seconds; empty if black is only told of"),
             ],
         ),
         (
@@ -251,5 +357,7 @@ def when_lost_section(source: Any, show: Show) -> Section:
             Spec("Backup", "when_lost.backup", "choice", others),
             Spec("Else", "when_lost.show", "choice", [("a card with its name", "card"), ("its last picture", "last")]),
             Spec("Shown again after", "when_lost.steady", "float", unit="s", usual=0.0, resets=True),
+            Spec("Goes over in", "when_lost.seconds", "float", unit="s", usual=0.0, resets=True),
+            Spec("Back by hand", "when_lost.by_hand", "check", hint="Bring it back in Run, with Shift+B"),
         ],
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ushering_adze.core.show import (
+    Feed,
     Input,
     LedWall,
     Monitor,
@@ -15,11 +16,14 @@ from ushering_adze.core.show import (
     Stream,
 )
 from ushering_adze.core.show.rigging import with_field
-from ushering_adze.desk.rig.fields import Spec
+from ushering_adze.desk.fields import Spec
+from ushering_adze.desk.rig.feed_specs import feed_sections
+from ushering_adze.desk.rig.media_specs import media_sections
 from ushering_adze.desk.rig.signal_specs import (
     NAME,
     Section,
     input_sections,
+    key_section,
     output_sections,
     source_picture_section,
     when_lost_section,
@@ -47,11 +51,15 @@ def sections_of(item: Any, show: Show) -> list[Section]:
     """The fields of an item, in sections; items of other kinds have a name and a colour."""
     found = _sections_of(item, show)
     is_source = any(s is item for s in show.sources)
-    return [*found, source_picture_section(), when_lost_section(item, show)] if is_source else found
+    if not is_source:
+        return found
+    return [*found, source_picture_section(), key_section(item, show), when_lost_section(item, show)]
 
 
 def _sections_of(item: Any, show: Show) -> list[Section]:
     match item:
+        case Feed():
+            return feed_sections(item, show)
         case Show():
             return SHOW_SECTIONS
         case Output():
@@ -98,4 +106,4 @@ def _sections_of(item: Any, show: Show) -> list[Section]:
                 ),
             ]
         case _:
-            return [("", [NAME, Spec("Colour", "colour")])]
+            return media_sections(item, show) or [("", [NAME, Spec("Colour", "colour")])]

@@ -25,7 +25,7 @@ from ushering_adze.core.show import (
 )
 from ushering_adze.core.show.rigging import with_field
 from ushering_adze.core.show.surface import Projector, ScatteredMonitor
-from ushering_adze.desk.rig.fields import Spec, list_of_cells
+from ushering_adze.desk.fields import Spec, list_of_cells
 from ushering_adze.desk.rig.signal_specs import BITS, NAME, Section
 
 

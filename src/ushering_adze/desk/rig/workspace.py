@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QCursor
+from PySide6.QtGui import QCursor, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.displays.binding import new_id
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.show import (
     Cabinet,
     Input,
@@ -29,6 +29,8 @@ from ushering_adze.core.show import (
     Monitor,
     MonitorWall,
     Output,
+    Playlist,
+    PlaylistItem,
     Projection,
     Projector,
     RoomPlace,
@@ -36,12 +38,15 @@ from ushering_adze.core.show import (
     Stream,
     Timing,
 )
+from ushering_adze.core.show.files import source_of_file
 from ushering_adze.core.show.rigging import (
     Item,
     Shelf,
     duplicated,
     free_name,
     free_number,
+    fresh_feed,
+    fresh_source,
     item_of,
     moved_item,
     told,
@@ -57,16 +62,35 @@ from ushering_adze.desk.rig.sheet import save_sheet
 from ushering_adze.desk.rig.tables import RigTables
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.shelf import SourceShelf
 
 NEW: tuple[tuple[str, str], ...] = (
+    ("files", "Clips, pictures, pages, texts…"),
+    ("folder", "Folder of pictures…"),
+    ("playlist", "Playlist…"),
     ("input", "Input"),
+    ("text", "Text"),
+    ("clock", "Clock or timer"),
+    ("countdown", "Countdown"),
+    ("colour", "Colour"),
+    ("pattern", "Pattern"),
+    ("parts", "Source in parts"),
     ("output", "Output"),
     ("led-wall", "LED wall"),
     ("projection", "Projection screen"),
     ("monitor-wall", "Monitor wall"),
     ("monitor", "Monitor"),
     ("stream", "Stream"),
+    ("feed", "Feed"),
 )
+
+SHELF_OF: dict[str, Shelf] = {
+    "output": "outputs",
+    "feed": "feeds",
+    **dict.fromkeys(("input", "text", "clock", "countdown", "colour", "pattern", "parts"), "sources"),
+}
+AFTER = {"parts", "output", "stream"}
+"""After these the menu has a line."""
 
 
 class RigWorkspace(QWidget):
@@ -88,6 +112,10 @@ class RigWorkspace(QWidget):
         self.remove_button = self._button("Remove", self.remove, "Take it out of the show  (Delete)")
         self.table_button = self._button("Tables", self._toggle_tables, "Fast entry, and to and from a spreadsheet")
         self.table_button.setCheckable(True)
+        self.shelf_button = self._button(
+            "Shelf", self._toggle_shelf, "Every source with its picture, to find and group"
+        )
+        self.shelf_button.setCheckable(True)
         self.sheet_button = self._button("Rig sheet…", self.ask_sheet, "The whole room as PDF or PNG")
         tools = QHBoxLayout()
         tools.setContentsMargins(0, 0, 0, 0)
@@ -95,10 +123,15 @@ class RigWorkspace(QWidget):
         for button in (self.add_button, self.duplicate_button, self.up_button, self.down_button, self.remove_button):
             tools.addWidget(button)
         tools.addStretch(1)
+        tools.addWidget(self.shelf_button)
         tools.addWidget(self.table_button)
         tools.addWidget(self.sheet_button)
+        self.shelf = SourceShelf(session)
+        self.hung = QStackedWidget()
+        self.hung.addWidget(self.room)
+        self.hung.addWidget(self.shelf)
         below = QSplitter(Qt.Orientation.Horizontal)
-        below.addWidget(self.room)
+        below.addWidget(self.hung)
         below.addWidget(self.drawing)
         below.setSizes([500, 420])
         self.views = QSplitter(Qt.Orientation.Vertical)
@@ -127,6 +160,7 @@ class RigWorkspace(QWidget):
         box = QHBoxLayout(self)
         box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
         box.addWidget(self.split)
+        self.setAcceptDrops(True)
         self.path.asked_menu.connect(self._item_menu)
         session.selection_changed.connect(self._enable)
         session.show_changed.connect(self._enable)
@@ -150,6 +184,8 @@ class RigWorkspace(QWidget):
         menu = QMenu(self)
         for kind, words in NEW:
             menu.addAction(words).triggered.connect(lambda checked=False, k=kind: self.add(k))
+            if kind in AFTER:
+                menu.addSeparator()
         menu.popup(self.add_button.mapToGlobal(QPoint(0, self.add_button.height())))
 
     def _item_menu(self, shelf: Shelf, id: str, at: QPoint) -> None:
@@ -166,19 +202,69 @@ class RigWorkspace(QWidget):
         menu.popup(at or QCursor.pos())
 
     def add(self, kind: str) -> None:
-        """Add an item of a kind with plain numbers, select it, and put the cursor in its name."""
-        shelf: Shelf = "sources" if kind == "input" else "outputs" if kind == "output" else "surfaces"
+        """Add an item of a kind with plain numbers, select it, and put the cursor in its name; where it is of files,
+        ask for them first.
+        """
+        if kind in ("files", "folder", "playlist"):
+            self._ask_files(kind)
+            return
+        shelf = SHELF_OF.get(kind, "surfaces")
         show = self._session.show
         words = dict(NEW)[kind]
         items: tuple[Any, ...] = getattr(show, shelf)
         name = free_name(f"{words} 1", {i.name for i in items})
-        item = self._fresh(kind, new_id(name, {i.id for i in items}), name)
+        try:
+            item = self._fresh(kind, new_id(name, {i.id for i in items}), name)
+        except ShowError as error:
+            self._session.trouble.emit(str(error))
+            return
         if self._session.try_edit(f"Add {name}", lambda s: with_item(s, shelf, item)):
             self._session.select(shelf, item.id)
             self.inspector.focus_name()
 
+    def _ask_files(self, kind: str) -> None:
+        start = str(self._session.root)
+        if kind == "folder":
+            folder = QFileDialog.getExistingDirectory(self, "A folder of pictures", start)
+            self.add_files([Path(folder)] if folder else [])
+            return
+        names, _ = QFileDialog.getOpenFileNames(self, "Clips, pictures, pages, texts", start)
+        self.add_files([Path(name) for name in names], as_playlist=kind == "playlist")
+
+    def add_files(self, paths: list[Path], as_playlist: bool = False) -> None:
+        """Make a source of each file or folder, or one playlist of all."""
+        if not paths:
+            return
+        show, last = self._session.show, ""
+        if as_playlist:
+            name = free_name("Playlist 1", {s.name for s in show.sources})
+            last = new_id(name, {s.id for s in show.sources})
+            items = tuple(PlaylistItem(path=str(p)) for p in paths if not p.is_dir())
+            folder = next((str(p) for p in paths if p.is_dir()), None)
+            made = Playlist(id=last, name=name, items=items, folder=folder)
+            show = with_item(show, "sources", made)
+        for path in () if as_playlist else paths:
+            name = free_name((path.stem or path.name)[:60], {s.name for s in show.sources})
+            last = new_id(name, {s.id for s in show.sources})
+            show = with_item(show, "sources", source_of_file(str(path), path.is_dir(), last, name))
+        words = f"Add {name}" if len(paths) == 1 or as_playlist else f"Add {len(paths)} sources"
+        if self._session.try_edit(words, lambda _: show):
+            self._session.select("sources", last)
+            self.inspector.focus_name()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Files that are dropped become sources; with Shift, one playlist."""
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        self.add_files(paths, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+
     def _fresh(self, kind: str, id: str, name: str) -> Item:
         show = self._session.show
+        if SHELF_OF.get(kind) == "sources" and kind != "input":
+            return fresh_source(show, kind, id, name)
         free_x = (
             max(
                 (s.place.x_mm + s.size_mm[0] for s in show.surfaces if s.place and s.size_mm and not s.place.apart),
@@ -193,6 +279,8 @@ class RigWorkspace(QWidget):
             else Cabinet(width_mm=500, height_mm=500, columns_px=128, rows_px=128)
         )
         match kind:
+            case "feed":
+                return fresh_feed(show, id, name)
             case "input":
                 return Input(id=id, name=name)
             case "output":
@@ -258,6 +346,14 @@ class RigWorkspace(QWidget):
         """Tables in place of the drawings, or back."""
         self.table_button.setChecked(on)
         self.stack.setCurrentWidget(self.tables if on else self.views)
+
+    def _toggle_shelf(self) -> None:
+        self.show_shelf(self.shelf_button.isChecked())
+
+    def show_shelf(self, on: bool) -> None:
+        """The source shelf in place of the room, or back."""
+        self.shelf_button.setChecked(on)
+        self.hung.setCurrentWidget(self.shelf if on else self.room)
 
     def ask_sheet(self) -> None:
         """Choose a file and write the rig sheet."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
-from ushering_adze.core.displays.binding import new_id
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.plane.pixels import straight
 from ushering_adze.core.show import Show, ShowError, Still
 from ushering_adze.core.show.rigging import with_item

@@ -7,9 +7,11 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStac
 
 from ushering_adze.core.onair.actions import Back, Cut, Take
 from ushering_adze.desk import theme
+from ushering_adze.desk.deck import PresetDeck
+from ushering_adze.desk.drafting.prompt import Prompt
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
-from ushering_adze.desk.run.deck import PresetDeck
+from ushering_adze.desk.run.glimpses import Glimpses
 from ushering_adze.desk.run.players import PlayersPanel
 from ushering_adze.desk.run.strip import TakeStrip
 from ushering_adze.desk.session import Session
@@ -22,7 +24,9 @@ class RunWorkspace(QWidget):
         super().__init__()
         self.program, self.preview = RoomView(session, "program"), RoomView(session, "preview")
         self.strip = TakeStrip(session)
-        self.changes, self.deck, self.players = ChangeList(session), PresetDeck(session), PlayersPanel()
+        glimpses = Glimpses()
+        self.changes, self.deck = ChangeList(session), PresetDeck(session)
+        self.players = PlayersPanel(lambda source, share: glimpses.at(session.show, source, share))
         rooms = QWidget()
         column = QVBoxLayout(rooms)
         column.setContentsMargins(0, 0, 0, 0)
@@ -69,6 +73,14 @@ class RunWorkspace(QWidget):
     def _report(self) -> None:
         if self._session.report is not None:
             self.players.hold(self._session.report.players)
+
+    def ask_time(self) -> None:
+        """Ask for the moment that the selected player is sent to."""
+        player = self.players.chosen()
+        name = player.name if player is not None else "A player"
+        prompt = Prompt(self, f"{name}: to", [("Time", "")], "Send", self.players.send, "Seconds, or 1:23.5")
+        prompt.show()
+        self.prompt = prompt
 
     def show_players(self) -> None:
         """The players in place of what the next take changes, or the other way round."""

@@ -11,13 +11,14 @@ from PIL import Image
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.core.show.canvas import MAX_SIDE
+from ushering_adze.core.show.files import STILLS
 from ushering_adze.io.apart import read_apart
-from ushering_adze.io.media.still import SUFFIXES, MediaError, read_still
+from ushering_adze.io.media.still import MediaError, read_still
 
 MOST_PIXELS = 140_000_000
 PDF_SCALE = 1.0
 """Pixels to a point: maps drawn one point to a pixel come out at their size."""
-GUIDE_SUFFIXES = sorted({*SUFFIXES, ".svg", ".svgz", ".pdf"})
+GUIDE_SUFFIXES = sorted({*STILLS, ".svg", ".svgz", ".pdf"})
 
 
 def small_enough(path: Path, width: float, height: float) -> None:

@@ -17,8 +17,9 @@ from av.video.reformatter import Interpolation, VideoReformatter
 
 from ushering_adze.core.picture.frame import Frame, Sized, Sizes
 from ushering_adze.core.picture.resampling import Cut, resample
-from ushering_adze.core.plane.pixels import Pixels, premultiplied
+from ushering_adze.core.plane.pixels import AlphaOf, Pixels, by_alpha
 from ushering_adze.core.plane.rect import Rect
+from ushering_adze.io.media.deep import TRANSFERS, Plain, eight_bits, is_deep, shallow_format
 from ushering_adze.io.media.still import MediaError, serials
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns, Work
@@ -28,11 +29,13 @@ STALLED = 3.0
 """Seconds without a picture that is due, after which a clip is a fault."""
 MOST_TRIES = 64
 """How often reading goes on behind what is damaged."""
+ROUNDED = 0.0006
+"""Seconds by which times in files are rounded, at most: some count in thousandths."""
 JUMP = 1.0
 """Seconds by which a position must leap forward to be sought; less is read through."""
 
 
-def _open(path: Path) -> Any:
+def opened_clip(path: Path) -> Any:
     if not path.is_file():
         raise MediaError(f"no file {path.name}")
     try:
@@ -53,15 +56,17 @@ class Converter:
     itself.
     """
 
-    def __init__(self, shape: Fraction | None = None) -> None:
-        self._reformatter = VideoReformatter()
+    def __init__(self, shape: Fraction | None = None, alpha_of: AlphaOf = "straight") -> None:
+        self._reformatter, self._dither = VideoReformatter(), VideoReformatter()
         self._shape = shape if shape else Fraction(1)
+        self._plain, self._alpha_of = Plain(), alpha_of
 
     def pixels(self, frame: Any) -> tuple[Pixels, bool]:
         """A decoded frame by its own tags, and whether it is opaque; untagged ones count as BT.709 from 720 lines up,
-        else BT.601.
+        else BT.601.  What is deeper than eight bits is dithered, what is of a high dynamic range brought down to a
+        plain one.
         """
-        options = {}
+        options: dict[str, Any] = {}
         if int(frame.colorspace) == 2:  # unspecified
             options["src_colorspace"] = "ITU709" if frame.height >= 720 else "ITU601"
         # The quick way of libswscale leaves up to four last columns unwritten unless rows are whole runs of 16 pixels
@@ -71,12 +76,27 @@ class Converter:
             options["width"] = round(frame.width * self._shape)
         elif self._shape < 1:
             options["height"] = round(frame.height / self._shape)
-        pixels = self._reformatter.reformat(frame, format="bgra", interpolation=how, threads=1, **options).to_ndarray()
+        pixels = self._straight(frame, how, options)
         if frame.rotation % 360:  # how it has to be turned, counterclockwise
             pixels = np.rot90(pixels, round(frame.rotation / 90))
         if any(c.is_alpha for c in frame.format.components):
-            return premultiplied(np.ascontiguousarray(pixels))
+            return by_alpha(np.ascontiguousarray(pixels), self._alpha_of)
         return np.ascontiguousarray(pixels), True
+
+    def _straight(self, frame: Any, how: Interpolation, options: dict[str, Any]) -> Pixels:
+        """A frame as straight BGRA."""
+        options = {"interpolation": how, "threads": 1, **options}
+        transfer = TRANSFERS.get(int(frame.color_trc))
+        if transfer is not None:
+            deep = self._reformatter.reformat(frame, format="rgba64le", **options)
+            return eight_bits(self._plain.frame(deep, transfer))
+        if is_deep(frame):
+            shallow = shallow_format(frame.format.name)
+            if shallow is None:
+                return eight_bits(self._reformatter.reformat(frame, format="rgba64le", **options))
+            frame = self._dither.reformat(frame, format=shallow, threads=1)
+        made: Pixels = self._reformatter.reformat(frame, format="bgra", **options).to_ndarray()
+        return made
 
 
 def _alpha_decoder(stream: Any) -> Any | None:
@@ -186,16 +206,16 @@ def clip_period(container: Any) -> float:
     return 1 / float(stream.average_rate or stream.base_rate or 25)
 
 
-def frame_at(path: Path, seconds: float) -> Frame:
+def frame_at(path: Path, seconds: float, alpha_of: AlphaOf = "straight") -> Frame:
     """The frame a looping clip shows ``seconds`` after its start; found by decoding from the beginning of a pass."""
-    with _open(path) as container:
+    with opened_clip(path) as container:
         period = clip_period(container)
         length = clip_length(container)
         want = seconds % length if length > 0 else seconds
         best = None
         try:
             for time, frame in decoded(container):
-                if best is not None and time > want + period * 0.25:
+                if best is not None and time > want + min(period * 0.25, ROUNDED):
                     break
                 best = frame
         except av.FFmpegError as error:
@@ -204,7 +224,7 @@ def frame_at(path: Path, seconds: float) -> Frame:
         if best is None:
             raise MediaError(f"{path.name} has no frames")
         shape = container.streams.video[0].sample_aspect_ratio
-        pixels, opaque = Converter(shape).pixels(best)
+        pixels, opaque = Converter(shape, alpha_of).pixels(best)
         return Frame(pixels, next(serials), opaque)
 
 
@@ -217,29 +237,35 @@ class _Made(NamedTuple):
 
 
 class ClipReader:
-    """Decodes one clip in a thread of its own, a few frames ahead, on a timeline that runs on through every loop."""
+    """Decodes one clip in a thread of its own, a few frames ahead, from a ``start`` on, on a timeline that goes on
+    through every loop.
+    """
 
-    def __init__(self, path: Path, turns: Turns | None = None) -> None:
+    def __init__(
+        self, path: Path, turns: Turns | None = None, start: float = 0.0, alpha_of: AlphaOf = "straight"
+    ) -> None:
         self._path = path
         self._decoding, self._converting, self._sizing = (
             Work(turns, self._behind),
             Work(turns, self._behind),
             Work(turns),
         )
-        self._container = _open(path)
-        self._converter = Converter(self._container.streams.video[0].sample_aspect_ratio)
+        self._container = opened_clip(path)
+        self._converter = Converter(self._container.streams.video[0].sample_aspect_ratio, alpha_of)
         self.sizes = Sizes()
         self._ready: deque[_Made] = deque()
         self._room = threading.Condition()
-        self._wanted = 0.0
+        self._wanted = start
         self._came = time.monotonic()
         self._current: _Made | None = None
         self._closed = self._took = False
         stream = self._container.streams.video[0]
+        self.bytes = stream.width * stream.height * 4
+        """Of one picture."""
         self.length = clip_length(self._container)
         """Seconds of one pass; 0 if the file does not say."""
         self._first = float(stream.start_time * stream.time_base) if stream.start_time else 0.0
-        self._target: float | None = None
+        self._target: float | None = start if start > 0 else None
         self._stale = False
         self.fault: str | None = None
         self._thread = threading.Thread(target=self._run, name=f"decode {path.name}", daemon=True)
@@ -310,7 +336,7 @@ class ClipReader:
             self._container.seek(0)
         except av.FFmpegError:
             self._container.close()
-            self._container = _open(self._path)
+            self._container = opened_clip(self._path)
 
     def _keep(self, time: float, raw: Any, period: float) -> None:
         with self._room:
@@ -380,6 +406,14 @@ class ClipReader:
                 self._current, self._stale = self._ready.popleft(), False
                 self._took, self._came = True, time.monotonic()
             return self._current.frame if self._current is not None else None
+
+    @property
+    def newest(self) -> Frame | None:
+        """The frame that was shown last, or the first that is ready."""
+        with self._room:
+            if self._current is not None:
+                return self._current.frame
+            return self._ready[0].frame if self._ready else None
 
     @property
     def stalled(self) -> bool:

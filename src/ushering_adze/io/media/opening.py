@@ -9,9 +9,28 @@ from ushering_adze.core.light.lining_up import Look, shaped
 from ushering_adze.core.light.patterns import Label, flat
 from ushering_adze.core.picture.cards import input_picture
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.show import Clip, ColourSource, Countdown, Folder, Input, PatternSource, Source, Still
+from ushering_adze.core.show import (
+    Clip,
+    Clock,
+    ColourSource,
+    Countdown,
+    Folder,
+    Input,
+    Pages,
+    Parts,
+    PatternSource,
+    Playlist,
+    Source,
+    SourcePicture,
+    Still,
+    Text,
+)
+from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.signal.timing import exact_rate, rate_words
+from ushering_adze.core.text.pages import pages_of_text
+from ushering_adze.io.media.animated import AnimatedPlayer, animated
 from ushering_adze.io.media.live import LivePlayer
+from ushering_adze.io.media.paged import EMPTY, ClockPlayer, PagesPlayer, TextPlayer, read_pages
 from ushering_adze.io.media.player import (
     ClipPlayer,
     CountdownPlayer,
@@ -19,9 +38,11 @@ from ushering_adze.io.media.player import (
     FolderPlayer,
     LinePlayer,
     LostPlayer,
+    PartsPlayer,
     Player,
 )
-from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
+from ushering_adze.io.media.playlist import PlaylistPlayer
+from ushering_adze.io.media.still import MediaError, serials, still_frame
 from ushering_adze.io.turns import Turns
 
 
@@ -35,18 +56,27 @@ def opening_key(source: Source) -> tuple[object, ...]:
     drawn = isinstance(source, PatternSource) or (
         isinstance(source, Input) and source.address is None and source.stand_in is None
     )
-    left_out = (
-        {"colour", "id", "when_lost", "picture"} if drawn else {"colour", "id", "name", "when_lost", "picture"}
-    )  # what the program draws says what it is called
-    fields = {
-        name: value
-        for name, value in source.__dict__.items()
-        if name in type(source).model_fields and name not in left_out
-    }
-    return tuple(fields.items())
+    left_out = {"colour", "finishes", "group", "id", "when_lost", "picture", "watch", "delay", "by_hand", "mark"}
+    match source:
+        case Text():
+            left_out |= {"dress"} | ({"words"} if source.words is not None else set())
+        case Clock():
+            left_out |= {"dress", "shows", "until", "seconds"}
+        case Parts():
+            return ("parts",)
+        case Clip() | Still() if source.picture.alpha != "straight":
+            key = opening_key(source.model_copy(update={"picture": SourcePicture()}))
+            return (*key, ("alpha", source.picture.alpha))
+        case Clip():
+            left_out |= {"begin", "stop", "at_end", "fade", "follow", "taken", "runs_on", "live"}
+    if not drawn:  # what the program draws says what it is called
+        left_out |= {"name"}
+    if isinstance(source, Input) and source.address is not None:
+        left_out |= {"stand_in"}
+    return tuple((name, getattr(source, name)) for name in type(source).model_fields if name not in left_out)
 
 
-def open_player(source: Source, turns: Turns | None = None) -> Player:
+def open_player(source: Source, turns: Turns | None = None, near: bool = True) -> Player:
     """Open a source; what cannot be opened becomes a player of a named lost picture, never an error.
 
     Parameters
@@ -54,17 +84,35 @@ def open_player(source: Source, turns: Turns | None = None) -> Player:
     source : Source
     turns : Turns, optional
         When what the source reads ahead may be worked on; by default at any time.
+    near : bool, optional
+        Whether it is about to be shown; else it takes as little memory as can be until it is.
     """
     try:
         match source:
+            case Still() | Clip() if animated(Path(source.path)):
+                return AnimatedPlayer(source, Path(source.path))
             case Still():
-                return FixedPlayer(source, still_frame(Path(source.path)))
+                return FixedPlayer(source, still_frame(Path(source.path), source.picture.alpha))
             case Clip():
-                return ClipPlayer(source, Path(source.path), turns)
+                return ClipPlayer(source, Path(source.path), turns, near)
             case Folder():
                 return FolderPlayer(source, Path(source.path), turns)
             case Countdown():
                 return CountdownPlayer(source, turns)
+            case Pages():
+                return PagesPlayer(source, turns)
+            case Text(follows=None, words=None):
+                return TextPlayer(source, read_pages(Path(source.path or "")), turns)
+            case Text(follows=None):
+                return TextPlayer(source, pages_of_text(source.words or "") or EMPTY, turns)
+            case Text():
+                return LostPlayer(source, "what it follows is no text that is turned itself; name another text")
+            case Clock():
+                return ClockPlayer(source, turns)
+            case Playlist():
+                return PlaylistPlayer(source, turns)
+            case Parts():
+                return PartsPlayer(source)
             case ColourSource():
                 red, green, blue = rgb_of(source.fill)
                 return FixedPlayer(source, Frame(flat(16, 16, blue, green, red), next(serials)))
@@ -82,8 +130,8 @@ def open_player(source: Source, turns: Turns | None = None) -> Player:
                 at = Path(path)
                 return (
                     FixedPlayer(source, still_frame(at))
-                    if at.suffix.lower() in SUFFIXES
-                    else ClipPlayer(source, at, turns)
+                    if at.suffix.lower() in STILLS
+                    else ClipPlayer(source, at, turns, near)
                 )
             case PatternSource(pattern="line"):
                 return LinePlayer(source)

@@ -5,8 +5,12 @@ from __future__ import annotations
 import random
 import re
 import threading
+import time
 from collections.abc import Callable
 from pathlib import Path
+
+import cv2
+import numpy as np
 
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import Look, moving_line
@@ -14,8 +18,9 @@ from ushering_adze.core.picture.cards import countdown_picture, lost_picture
 from ushering_adze.core.picture.frame import Frame, Sized, Sizes
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSource, Source
-from ushering_adze.io.media.clip import ClipReader, frame_at
-from ushering_adze.io.media.still import SUFFIXES, MediaError, serials, still_frame
+from ushering_adze.core.show.files import STILLS
+from ushering_adze.io.media.clip import AHEAD, ClipReader, clip_length, frame_at, opened_clip
+from ushering_adze.io.media.still import MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns, Work
 
@@ -31,6 +36,8 @@ class Player:
     def __init__(self, source: Source) -> None:
         self.source = source
         self.fault: str | None = None
+        self.warning: str | None = None
+        """What is wrong with its picture though it is there."""
         self._lost: tuple[str, Frame] | None = None
 
     def call(self, source: Source) -> None:
@@ -61,6 +68,12 @@ class Player:
     def go_on(self) -> None:
         """Let work that runs ahead go on: the pictures of a frame have been taken."""
 
+    def near(self, on: bool) -> None:
+        """Be ready to be shown, or be as small as can be; told again and again, returns at once."""
+
+    def check(self) -> None:
+        """Say in ``fault`` what is wrong by now, also if nobody asks for pictures."""
+
     def close(self) -> None:
         """Let go of files and threads; returns at once."""
 
@@ -90,7 +103,17 @@ class LostPlayer(Player):
         return self.lost(self.fault or "")
 
 
-class _Drawn:
+class PartsPlayer(Player):
+    """Stands for a source whose picture is put together from others'."""
+
+    def frame(self, seconds: float) -> Frame | None:
+        return None
+
+    def exact(self, seconds: float) -> Frame:
+        return self.lost("its parts are not there yet")
+
+
+class Drawn:
     """Pictures by number, each made once: the one asked for now if it must be, the next one ahead, in a thread and in
     its turn.
     """
@@ -125,10 +148,12 @@ class _Drawn:
             if missing is None or self._busy:
                 return
             self._busy = True
-        threading.Thread(target=self._ahead, args=(missing,), name="draw ahead", daemon=True).start()
+        urgent = missing == wanted[0]
+        threading.Thread(target=self._ahead, args=(missing, urgent), name="draw ahead", daemon=True).start()
 
-    def _ahead(self, n: int) -> None:
-        give_way()
+    def _ahead(self, n: int, urgent: bool) -> None:
+        if not urgent:  # what is asked for now is waited for by everybody
+            give_way()
         try:
             with self._drawing:
                 self._put(n)
@@ -151,7 +176,7 @@ class CountdownPlayer(Player):
         super().__init__(source)
         total = source.seconds
         self._total = total
-        self._drawn = _Drawn(lambda n: Frame(countdown_picture(total - n, total), next(serials)), 4, turns)
+        self._drawn = Drawn(lambda n: Frame(countdown_picture(total - n, total), next(serials)), 4, turns)
         self._drawn.get(0)
 
     def frame(self, seconds: float) -> Frame:
@@ -204,7 +229,7 @@ class FolderPlayer(Player):
         if not folder.is_dir():
             raise MediaError(f"no folder {folder.name}")
         self._hold = source.hold
-        self._files = sorted((p for p in folder.iterdir() if p.suffix.lower() in SUFFIXES), key=in_order)
+        self._files = sorted((p for p in folder.iterdir() if p.suffix.lower() in STILLS), key=in_order)
         if not self._files:
             raise MediaError(f"no pictures in {folder.name}")
         if source.order == "shuffled":
@@ -212,7 +237,7 @@ class FolderPlayer(Player):
         self.length = self._hold * len(self._files)
         if not any(_readable(path) for path in self._files[:TRIED]):
             raise MediaError(f"no picture in {folder.name} can be read")
-        self._drawn = _Drawn(self._load, max(4, min(12, len(self._files))), turns)
+        self._drawn = Drawn(self._load, max(4, min(12, len(self._files))), turns)
         self._drawn.get(0)
 
     def _load(self, n: int) -> Frame:
@@ -233,40 +258,151 @@ class FolderPlayer(Player):
         return self._drawn.get(self._number(seconds))
 
 
-class ClipPlayer(Player):
-    """A clip."""
+REST = 3.0
+"""Seconds after which a clip that nobody is about to show lets go of its decoder."""
+QUALITY = 93
+"""Of the JPEG in which a clip at rest keeps the picture it stands on."""
 
-    def __init__(self, source: Clip | Input, path: Path, turns: Turns | None = None) -> None:
+
+class _Kept:
+    """A picture in little memory: coded, and decoded for as long as somebody asks for it."""
+
+    def __init__(self, frame: Frame) -> None:
+        self._serial, self._opaque = frame.serial, frame.opaque
+        how = (".jpg", [cv2.IMWRITE_JPEG_QUALITY, QUALITY]) if frame.opaque else (".png", [])
+        made, data = cv2.imencode(how[0], frame.pixels[..., :3] if frame.opaque else frame.pixels, how[1])
+        self._data = data if made else None
+        self._frame: Frame | None = None if made else frame
+        self._asked = time.monotonic()
+
+    def frame(self) -> Frame:
+        """The picture; always with the same serial."""
+        self._asked = time.monotonic()
+        if self._frame is None:
+            found = cv2.imdecode(self._data, cv2.IMREAD_UNCHANGED)  # type: ignore[arg-type]
+            pixels = cv2.cvtColor(found, cv2.COLOR_BGR2BGRA) if self._opaque else found
+            self._frame = Frame(np.asarray(pixels, np.uint8), self._serial, self._opaque)
+        return self._frame
+
+    def rest(self) -> None:
+        """Keep it coded alone, if nobody has asked for a while."""
+        if self._data is not None and self._frame is not None and time.monotonic() - self._asked > REST:
+            self._frame = None
+
+
+class ClipPlayer(Player):
+    """A clip: far from the air it keeps the picture that it stands on and no decoder; near it, pictures are read
+    ahead.
+    """
+
+    def __init__(self, source: Clip | Input, path: Path, turns: Turns | None = None, near: bool = True) -> None:
         super().__init__(source)
-        self._path = path
-        self._reader = ClipReader(path, turns)
-        self.length, self.sizes = self._reader.length, self._reader.sizes
+        self._path, self._turns, self._alpha_of = path, turns, source.picture.alpha
+        self._reader: ClipReader | None = None
+        self._kept: _Kept | None = None
+        self._at, self._far_since = 0.0, time.monotonic()
+        self._waking = self._closed = False
+        self._lock = threading.Lock()
+        if near:
+            self._reader = ClipReader(path, turns, alpha_of=self._alpha_of)
+            self.length, self._bytes = self._reader.length, self._reader.bytes
+        else:
+            with opened_clip(path) as container:
+                self.length = clip_length(container)
+            first = frame_at(path, 0.0, self._alpha_of)
+            self._kept, self._bytes = _Kept(first), first.pixels.nbytes
+
+    @property
+    def sizes(self) -> Sizes | None:  # type: ignore[override]
+        reader = self._reader
+        return None if reader is None else reader.sizes
+
+    @property
+    def cost(self) -> int:
+        """Bytes that it takes with its pictures read ahead, roughly."""
+        return self._bytes * (AHEAD + 2)
+
+    @property
+    def resting(self) -> bool:
+        """Whether it has no decoder."""
+        return self._reader is None
+
+    def near(self, on: bool) -> None:
+        reader = self._reader
+        if on:
+            self._far_since = time.monotonic()
+            if reader is None and not self._waking and not self._closed:
+                self._waking = True
+                threading.Thread(target=self._wake, name=f"wake {self.source.name}", daemon=True).start()
+        elif reader is not None and not self._waking and time.monotonic() - self._far_since > REST:
+            self._waking = True
+            threading.Thread(target=self._lie_down, args=(reader,), name="rest", daemon=True).start()
+        elif reader is None and self._kept is not None:
+            self._kept.rest()
+
+    def _wake(self) -> None:
+        try:
+            reader = ClipReader(self._path, self._turns, self._at, self._alpha_of)
+        except MediaError as error:
+            self.fault = str(error)
+        else:
+            with self._lock:
+                if self._closed:
+                    reader.close()
+                self._reader = reader
+        finally:
+            self._waking = False
+
+    def _lie_down(self, reader: ClipReader) -> None:
+        give_way()
+        try:
+            last = reader.newest
+            if last is not None:
+                self._kept = _Kept(last)
+            elif self._kept is None:
+                return
+            if reader.fault is None:
+                self._reader = None
+                reader.close()
+        finally:
+            self._waking = False
 
     def frame(self, seconds: float) -> Frame | None:
-        if self._reader.fault is not None:
-            return self.lost(self._reader.fault)
-        frame = self._reader.frame(seconds)
-        self.fault = "its file does not answer; the last picture stands" if self._reader.stalled else None
-        return frame
+        self._at = seconds
+        reader, kept = self._reader, self._kept
+        if reader is None:
+            return kept.frame() if kept is not None else None
+        if reader.fault is not None:
+            return self.lost(reader.fault)
+        frame = reader.frame(seconds)
+        self.fault = "its file does not answer; the last picture stands" if reader.stalled else None
+        return kept.frame() if frame is None and kept is not None else frame
 
     def made(self, serial: int, cut: Sized) -> Pixels | None:
-        return self._reader.made(serial, cut)
+        reader = self._reader
+        return None if reader is None else reader.made(serial, cut)
 
     def go_on(self) -> None:
-        self._reader.go_on()
+        if self._reader is not None:
+            self._reader.go_on()
 
     def wait(self, timeout: float, ahead: int = 1) -> bool:
-        """Wait for the first frame, or for more that are read ahead."""
-        return self._reader.wait(timeout, ahead)
+        """Wait for the first frame, or for more that are read ahead; one at rest has what it has."""
+        reader = self._reader
+        return True if reader is None else reader.wait(timeout, ahead)
 
     def exact(self, seconds: float) -> Frame:
         try:
-            return frame_at(self._path, seconds)
+            return frame_at(self._path, seconds, self._alpha_of)
         except MediaError as error:
             return self.lost(str(error))
 
     def close(self) -> None:
-        self._reader.close()
+        with self._lock:
+            self._closed = True
+            if self._reader is not None:
+                self._reader.close()
 
     def join(self, timeout: float) -> None:
-        self._reader.join(timeout)
+        if self._reader is not None:
+            self._reader.join(timeout)

@@ -11,11 +11,10 @@ from PIL import Image, ImageOps
 
 from ushering_adze.core.light.transfer import linear_to_srgb
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.plane.pixels import Pixels, premultiplied
+from ushering_adze.core.plane.pixels import AlphaOf, Pixels, by_alpha
 from ushering_adze.core.show import ShowError
 from ushering_adze.io.asking import regular
 
-SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp"}
 serials = itertools.count(1)
 
 
@@ -23,7 +22,7 @@ class MediaError(Exception):
     """A medium that cannot be had; the text is short enough for a picture."""
 
 
-def _light(path: Path) -> tuple[Pixels, bool] | None:
+def _light(path: Path, alpha_of: AlphaOf) -> tuple[Pixels, bool] | None:
     """A TIFF of floating point numbers, which are linear light of which 1 is white; None for any other file."""
     if path.suffix.lower() not in (".tif", ".tiff"):
         return None
@@ -34,10 +33,10 @@ def _light(path: Path) -> tuple[Pixels, bool] | None:
     colour = found[..., None].repeat(3, 2) if found.ndim == 2 else found[..., :3]
     alpha = found[..., 3:] if found.ndim == 3 and found.shape[2] == 4 else np.ones((*found.shape[:2], 1), np.float32)
     codes = np.concatenate([linear_to_srgb(colour), alpha], -1)
-    return premultiplied(np.ascontiguousarray((codes * 255).round().astype(np.uint8)))
+    return by_alpha(np.ascontiguousarray((codes * 255).round().astype(np.uint8)), alpha_of)
 
 
-def read_still(path: Path) -> tuple[Pixels, bool]:
+def read_still(path: Path, alpha_of: AlphaOf = "straight") -> tuple[Pixels, bool]:
     """Read a picture file.
 
     Returns
@@ -51,7 +50,7 @@ def read_still(path: Path) -> tuple[Pixels, bool]:
     """
     try:
         regular(path)
-        light = _light(path)
+        light = _light(path, alpha_of)
         if light is not None:
             return light
         with Image.open(path) as image:
@@ -68,10 +67,10 @@ def read_still(path: Path) -> tuple[Pixels, bool]:
         raise MediaError(f"no file {path.name}") from None
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
         raise MediaError(f"{path.name} cannot be read as a picture ({type(error).__name__})") from None
-    return premultiplied(np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]))
+    return by_alpha(np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]), alpha_of)
 
 
-def still_frame(path: Path) -> Frame:
+def still_frame(path: Path, alpha_of: AlphaOf = "straight") -> Frame:
     """A picture file as a frame with a serial of its own."""
-    pixels, opaque = read_still(path)
+    pixels, opaque = read_still(path, alpha_of)
     return Frame(pixels, next(serials), opaque)

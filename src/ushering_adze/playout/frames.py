@@ -17,7 +17,7 @@ class Sent(NamedTuple):
     number: int
 
 
-class Feed:
+class Frames:
     """What one output sends.
 
     ``handle`` is a file that can be read from whenever there is a picture that `newest` has not given yet: an event

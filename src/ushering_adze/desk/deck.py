@@ -3,22 +3,28 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
-from ushering_adze.core.kinds import NAMES
+from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.show import Preset
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.shelf import dragged
 
-COLUMNS = 4
+FAMILIES: dict[str, list[str]] = {}
+"""Kinds by their families, in their order: a row of the glyph for each."""
+for _kind in KINDS:
+    FAMILIES.setdefault(_kind.family or _kind.name, []).append(_kind.name)
 
 
 class PresetCard(QWidget):
     """One preset: number, name, and a glyph of its scope (layers across, kinds of setting down)."""
 
     pressed = Signal(int)
+    blind_asked = Signal(int)
+    variant_asked = Signal(int, str)
 
     def __init__(self, session: Session, preset: Preset) -> None:
         super().__init__()
@@ -27,6 +33,7 @@ class PresetCard(QWidget):
         self.setAccessibleName(f"Preset {preset.number} {preset.name}")
         self.setToolTip(self._scope_words())
         self._drawn = ""
+        self.setAcceptDrops(True)
         session.reported.connect(self._follow)
         session.show_changed.connect(self.update)
 
@@ -81,13 +88,16 @@ class PresetCard(QWidget):
         if not layers:
             return
         parts = {(part.canvas, part.layer): part for part in self.preset.parts}
-        w, h = min(10.0, box.width() / len(layers)), box.height() / len(NAMES)
+        w, h = min(10.0, box.width() / len(layers)), box.height() / len(FAMILIES)
         for n, (canvas, layer) in enumerate(layers):
             part = parts.get((canvas, layer.id))
             cleared = part is None and canvas in self.preset.clears
-            for k, kind in enumerate(NAMES):
+            for k, (family, kinds) in enumerate(FAMILIES.items()):
                 cell = QRectF(box.x() + n * w, box.y() + k * h, w - 2, h - 2)
-                how = part.how(kind) if part else "faded" if cleared and kind == "opacity" else "left"
+                hows = (
+                    [part.how(kind) for kind in kinds] if part else ["faded"] if cleared and family == "opacity" else []
+                )
+                how = next((h for h in ("faded", "snapped") if h in hows), "left")
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(theme.colour(theme.GROUND))
                 p.drawRect(cell)
@@ -97,17 +107,39 @@ class PresetCard(QWidget):
                 elif how == "faded":
                     p.drawPolygon(QPolygonF([cell.bottomLeft(), cell.bottomRight(), QPointF(cell.right(), cell.top())]))
 
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dragged(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A source dropped on a card asks for the same preset with that source."""
+        event.acceptProposedAction()
+        for source in dragged(event.mimeData())[-1:]:
+            self.variant_asked.emit(self.preset.number, source)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self.pressed.emit(self.preset.number)
+            alone = event.modifiers() & Qt.KeyboardModifier.AltModifier
+            (self.blind_asked if alone else self.pressed).emit(self.preset.number)
 
 
 class PresetDeck(QWidget):
-    """All presets in order of their numbers; a click stages, it never fires."""
+    """All presets in order of their numbers; a click stages, it never fires.
 
-    def __init__(self, session: Session) -> None:
+    Signals
+    -------
+    staged : a card was clicked, and its preset staged
+    blind_asked : a card was clicked with Alt: its preset is to be edited without being staged
+    variant_asked : a source was dropped on a card: the preset's number, the source's id
+    """
+
+    staged = Signal(int)
+    blind_asked = Signal(int)
+    variant_asked = Signal(int, str)
+
+    def __init__(self, session: Session, columns: int = 4, headed: bool = True) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._columns, self._headed = session, columns, headed
         self.typed = ""
         self.setObjectName("deck")
         self._grid_host = QWidget()
@@ -121,7 +153,7 @@ class PresetDeck(QWidget):
         scroll.viewport().setAutoFillBackground(False)
         self._grid_host.setAutoFillBackground(False)
         box = QVBoxLayout(self)
-        box.setContentsMargins(10, 34, 10, 8)
+        box.setContentsMargins(10, 34 if headed else 8, 10, 8)
         box.addWidget(scroll)
         self.cards: list[PresetCard] = []
         session.show_changed.connect(self._fill)
@@ -136,11 +168,17 @@ class PresetDeck(QWidget):
             card.deleteLater()
         self.cards = [PresetCard(self._session, p) for p in presets]
         for n, card in enumerate(self.cards):
-            card.pressed.connect(lambda number: self._session.playout.act(StagePreset(preset=number)))
-            self._grid.addWidget(card, n // COLUMNS, n % COLUMNS)
-        for column in range(COLUMNS):
+            card.pressed.connect(self._stage)
+            card.blind_asked.connect(self.blind_asked)
+            card.variant_asked.connect(self.variant_asked)
+            self._grid.addWidget(card, n // self._columns, n % self._columns)
+        for column in range(self._columns):
             self._grid.setColumnStretch(column, 1)
-        self._grid.setRowStretch(len(self.cards) // COLUMNS + 1, 1)
+        self._grid.setRowStretch(len(self.cards) // self._columns + 1, 1)
+
+    def _stage(self, number: int) -> None:
+        self._session.playout.act(StagePreset(preset=number))
+        self.staged.emit(number)
 
     def show_typed(self, typed: str) -> None:
         """Show the digits typed so far."""
@@ -152,6 +190,8 @@ class PresetDeck(QWidget):
         p.setPen(theme.hairline())
         p.setBrush(theme.colour(theme.PANEL))
         p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
+        if not self._headed:
+            return
         p.setFont(theme.font(13, bold=True))
         p.setPen(theme.colour(theme.TEXT))
         theme.left(p, QRectF(12, 4, 100, 28), "Presets")

@@ -1,0 +1,233 @@
+"""Presets as a table: typed in, edited many at once, to and from a spreadsheet."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection
+from typing import Any, get_args
+
+from pydantic import ValidationError
+
+from ushering_adze.core.document.entry import number_from
+from ushering_adze.core.document.model import Fault, ShowError
+from ushering_adze.core.document.wording import shortened
+from ushering_adze.core.show.preset import Preset, Way
+from ushering_adze.core.show.rigging import sentence_of
+from ushering_adze.core.show.show import Show
+from ushering_adze.core.show.variants import free_preset_id, renumbered, with_preset
+
+COLUMNS = ("number", "name", "seconds", "curve", "transition", "clears", "note")
+KINDS: tuple[str, ...] = get_args(Way.model_fields["kind"].annotation)
+FORMS: tuple[str, ...] = get_args(Way.model_fields["form"].annotation)
+_WORD = re.compile(r"^(?P<name>[a-z]+)?(?P<value>-?\d+(?:\.\d+)?)?°?$")
+
+
+def way_words(way: Way | None) -> str:
+    """A transition in the words that `way_from` reads.
+
+    Examples
+    --------
+    >>> way_words(None), way_words(Way(kind="wipe", angle=90)), way_words(Way(kind="dip", colour="#204060"))
+    ('dissolve', 'wipe line 90° soft 0.02', 'dip #204060')
+    """
+    if way is None:
+        return "dissolve"
+    match way.kind:
+        case "wipe":
+            angle = f" {way.angle:g}°" if way.form in ("line", "blinds", "clock") else ""
+            count = f" count {way.count}" if way.form == "blinds" else ""
+            source = f" of {way.source}" if way.form == "picture" and way.source is not None else ""
+            return f"wipe {way.form}{angle}{count}{source} soft {way.soft:g}"
+        case "push" | "slide":
+            return f"{way.kind} {way.angle:g}°"
+        case "dip":
+            return f"dip {way.colour}"
+    return way.kind
+
+
+def way_from(text: str) -> Way | None:
+    """A transition from words: its kind, then what belongs to it, in any order.
+
+    Parameters
+    ----------
+    text : str
+        Such as ``wipe 90° soft 0.1``, ``wipe clock``, ``wipe picture of moon``, ``dip #204060``, ``push 180``.
+
+    Returns
+    -------
+    Way or None
+        None for a dissolve.
+
+    Raises
+    ------
+    ShowError
+        Naming the word that is not known, and those that are.
+    """
+    words = text.strip().split()
+    if not words or words == ["dissolve"]:
+        return None
+    kind = words[0].lower()
+    if kind not in KINDS:
+        raise ShowError([Fault("transition", f"{shortened(words[0])} is no transition; there are {', '.join(KINDS)}")])
+    fields: dict[str, Any] = {"kind": kind}
+    rest = iter(words[1:])
+    for word in rest:
+        low = word.lower()
+        if low.startswith("#"):
+            fields["colour"] = word.upper()
+        elif low in FORMS:
+            fields["form"] = low
+        elif low in ("soft", "count", "angle"):
+            fields[low] = _number(next(rest, ""), low)
+        elif low == "of":
+            fields["source"] = next(rest, "")
+        else:
+            fields["angle"] = _number(low.rstrip("°"), "angle")
+    if "count" in fields:
+        fields["count"] = int(fields["count"])
+    try:
+        return Way.model_validate(fields)
+    except ValidationError as error:
+        raise ShowError([Fault("transition", sentence_of(error))]) from None
+
+
+def _number(word: str, of: str) -> float:
+    try:
+        return float(word.rstrip("°"))
+    except ValueError:
+        known = f"{', '.join(FORMS)}, an angle, soft, count, of, a colour"
+        raise ShowError([Fault("transition", f"{shortened(word)} is no number for {of}; write {known}")]) from None
+
+
+def cell(show: Show, preset: Preset, column: str) -> str:
+    """What stands in a column of a preset.
+
+    Parameters
+    ----------
+    show : Show
+    preset : Preset
+    column : str
+        One of `COLUMNS`.
+    """
+    match column:
+        case "number":
+            return str(preset.number)
+        case "seconds":
+            return f"{preset.seconds:g}"
+        case "curve":
+            return preset.easing
+        case "transition":
+            return way_words(preset.way)
+        case "clears":
+            return ", ".join(c.name for c in show.canvases if c.id in preset.clears)
+    return str(getattr(preset, column))
+
+
+def with_cell(show: Show, numbers: Collection[int], column: str, text: str) -> Show:
+    """The show with another value in a column, of one preset or of several at once.
+
+    Parameters
+    ----------
+    show : Show
+    numbers : collection of int
+    column : str
+    text : str
+        As it was typed; ``*2`` or ``+1`` are worked out for each.
+
+    Returns
+    -------
+    Show
+
+    Raises
+    ------
+    ShowError
+        In one sentence.
+    """
+    if column == "number":
+        chosen = sorted(numbers)
+        first = int(number_from(text, now=float(chosen[0])))
+        return renumbered(show, {n: first + k for k, n in enumerate(chosen)})
+    changed = {n: _changed(show, preset, column, text) for n in numbers if (preset := show.preset(n)) is not None}
+    return show.model_copy(update={"presets": tuple(changed.get(p.number, p) for p in show.presets)})
+
+
+def _changed(show: Show, preset: Preset, column: str, text: str) -> Preset:
+    value: Any = text.strip()
+    name = {"curve": "easing", "transition": "way"}.get(column, column)
+    if column == "seconds":
+        value = number_from(text, now=preset.seconds)
+    elif column == "transition":
+        value = way_from(text)
+        if value is not None and value.source is not None and all(s.id != value.source for s in show.sources):
+            by_name = {s.name.lower(): s.id for s in show.sources}
+            if value.source.lower() not in by_name:
+                raise ShowError(
+                    [Fault("transition", f"there is no source {shortened(value.source)}; name one by its id")]
+                )
+            value = value.model_copy(update={"source": by_name[value.source.lower()]})
+    elif column == "clears":
+        value = _canvases(show, text)
+    try:
+        return Preset.model_validate({**{n: getattr(preset, n) for n in Preset.model_fields}, name: value})
+    except ValidationError as error:
+        raise ShowError([Fault(column, sentence_of(error))]) from None
+
+
+def _canvases(show: Show, text: str) -> tuple[str, ...]:
+    known = {c.name.lower(): c.id for c in show.canvases} | {c.id: c.id for c in show.canvases}
+    found = []
+    for word in (w.strip() for w in text.split(",") if w.strip()):
+        if word.lower() not in known:
+            names = ", ".join(c.name for c in show.canvases)
+            raise ShowError([Fault("clears", f"there is no canvas {shortened(word)}; there are {names}")])
+        found.append(known[word.lower()])
+    return tuple(found)
+
+
+def as_tsv(show: Show) -> str:
+    """The presets as lines for a spreadsheet, with headings."""
+    lines = ["\t".join(COLUMNS)]
+    lines += ["\t".join(cell(show, p, c).replace("\t", " ").replace("\n", " ") for c in COLUMNS) for p in show.presets]
+    return "\n".join(lines) + "\n"
+
+
+def pasted(show: Show, text: str) -> Show:
+    """The show with presets from a spreadsheet: a known number changes that preset, another one is added, empty.
+
+    Parameters
+    ----------
+    show : Show
+    text : str
+        With headings, of which *number* must be one.
+
+    Returns
+    -------
+    Show
+
+    Raises
+    ------
+    ShowError
+        Naming the line; nothing is taken over then.
+    """
+    lines = [line.split("\t") for line in text.splitlines() if line.strip()]
+    heads = [h.strip().lower() for h in lines[0]] if lines else []
+    if "number" not in heads:
+        raise ShowError([Fault("", f"the first line has no heading number; the headings are {', '.join(COLUMNS)}")])
+    unknown = [h for h in heads if h and h not in COLUMNS]
+    if unknown:
+        raise ShowError([Fault("", f"{shortened(unknown[0])} is no heading; they are {', '.join(COLUMNS)}")])
+    for n, line in enumerate(lines[1:], 2):
+        values = dict(zip(heads, line, strict=False))
+        try:
+            number = int(number_from(values["number"], now=0))
+            if show.preset(number) is None:
+                name = values.get("name", "").strip() or f"Preset {number}"
+                made = Preset.model_validate({"id": free_preset_id(show, number), "number": number, "name": name})
+                show = with_preset(show, made)
+            for column in heads:
+                if column in COLUMNS and column != "number" and column in values:
+                    show = with_cell(show, [number], column, values[column])
+        except (ShowError, ValueError) as error:
+            why = sentence_of(error) if isinstance(error, ValidationError) else str(error).removeprefix(": ")
+            raise ShowError([Fault(f"line {n}", why)]) from None
+    return show

@@ -1,0 +1,456 @@
+"""What a layer's picture becomes between its box and the canvas: keyed, coloured, shaped, framed, turned, with its
+shadow.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from functools import lru_cache
+from typing import Any, NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.kinds.colour import PLAIN, ColourNow
+from ushering_adze.core.kinds.keying import FillKey
+from ushering_adze.core.kinds.mixed import Mixed, values_in
+from ushering_adze.core.kinds.shape import BOX, ShapeNow
+from ushering_adze.core.light.adjust import adjusted, adjustment
+from ushering_adze.core.picture.compose import box_of
+from ushering_adze.core.picture.layers import LayerState
+from ushering_adze.core.picture.outlines import Mask, outline
+from ushering_adze.core.picture.pictured import keyed
+from ushering_adze.core.plane.pixels import Pixels, straight
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.show.output import Adjusted
+
+Table = NDArray[np.float32]
+"""A .cube's lattice, shape (n, n, n, 3): by blue, green, red; R, G, B of 0 to 1."""
+
+
+class Laid(NamedTuple):
+    """A dressed picture, premultiplied, and where it lies on the canvas."""
+
+    pixels: Pixels
+    at: Rect
+
+
+def is_plain(state: LayerState) -> bool:
+    """Whether a layer's picture goes into its box and no more is done to it."""
+    return bool(
+        state.turn == 0
+        and state.shape == BOX
+        and state.shadow[3] <= 0
+        and state.key is None
+        and state.colour == PLAIN
+        and (state.border[0] <= 0 or state.border[4] <= 0)
+    )
+
+
+def extent_of(state: LayerState, scale: float = 1.0) -> Rect:
+    """The rectangle of a canvas that a layer can touch: its box, turned, with what lies outside it.
+
+    Parameters
+    ----------
+    state : LayerState
+    scale : float
+        At which the canvas is drawn.
+
+    Returns
+    -------
+    Rect
+        In whole pixels.
+    """
+    box = box_of(state, scale)[0]
+    if is_plain(state):
+        return box
+    around = _around(box, _outside(state, scale), state.turn)
+    if state.shadow[3] > 0:
+        dx, dy, blur = (v * scale for v in state.shadow[:3])
+        edge = math.ceil(1.5 * blur) + 2
+        thrown = around.moved(round(dx), round(dy))
+        around = around.join(Rect(thrown.x - edge, thrown.y - edge, thrown.w + 2 * edge, thrown.h + 2 * edge))
+    return around
+
+
+def _outside(state: LayerState, scale: float) -> int:
+    """Whole pixels by which a border reaches beyond its box."""
+    return math.ceil(state.border[0] * state.border[4] * scale - 1e-6) if state.border[0] > 0 else 0
+
+
+def _around(box: Rect, grown: int, degrees: float) -> Rect:
+    """The smallest rectangle around a box that is turned about its middle."""
+    w, h = box.w + 2 * grown, box.h + 2 * grown
+    if degrees % 360 == 0:
+        return Rect(box.x - grown, box.y - grown, w, h)
+    c, s = abs(math.cos(math.radians(degrees))), abs(math.sin(math.radians(degrees)))
+    wide, high = w * c + h * s, w * s + h * c
+    # About a box of its own, so that the same box turned by as much is as large wherever it lies.
+    x0, y0 = math.floor((w - wide) / 2) - 1, math.floor((h - high) / 2) - 1
+    x1, y1 = math.ceil((w + wide) / 2) + 1, math.ceil((h + high) / 2) + 1
+    return Rect(box.x - grown + x0, box.y - grown + y0, x1 - x0, y1 - y0)
+
+
+def _mix(before: Pixels, after: Pixels, share: float) -> Pixels:
+    return np.asarray(cv2.addWeighted(after, share, before, 1 - share, 0.0), np.uint8)
+
+
+def _each(value: Any, make: Callable[[Any], Pixels]) -> Pixels:
+    """What a value makes; of one on its way, the mix of what both make."""
+    if isinstance(value, Mixed):
+        return _mix(_each(value.before, make), _each(value.after, make), value.share)
+    return make(value)
+
+
+# -- colours -----------------------------------------------------------------------------------------------------------
+
+
+def coloured(pixels: Pixels, colour: ColourNow, tables: Mapping[str, Table]) -> Pixels:
+    """A picture in other colours.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (h, w, 4), uint8
+        BGRA, premultiplied.
+    colour : ColourNow
+        Brightness, contrast, saturation and gains as of sources; then gamma: code ** (1 / gamma); then the table.
+    tables : mapping
+        By the names of their files; a table that is not there changes nothing.
+
+    Returns
+    -------
+    ndarray, shape (h, w, 4), uint8
+        The very same if nothing is to be done.
+    """
+    brightness, contrast, saturation, gamma, red, green, blue = colour.numbers
+    made = pixels
+    if colour.flip != "none":
+        made = np.asarray(cv2.flip(made, {"left-right": 1, "top-bottom": 0, "both": -1}[colour.flip]), np.uint8)
+    matrix = adjustment(
+        Adjusted(brightness=brightness, contrast=contrast, saturation=saturation, gain=(red, green, blue))
+    )
+    table = None if colour.table is None else tables.get(colour.table)
+    if matrix is None and gamma == 1 and table is None:
+        return made
+    opaque = bool(made[..., 3].min() == 255)
+    codes = made if opaque else straight(made)
+    if matrix is not None:
+        codes = adjusted(codes, matrix)
+    if gamma != 1:
+        codes = np.asarray(cv2.LUT(codes, _gamma_table(gamma)), np.uint8)
+    if table is not None:
+        codes = through(codes, table)
+    if opaque:
+        return codes
+    alpha = made[..., 3]
+    factor = cv2.merge([alpha, alpha, alpha, np.full_like(alpha, 255)])
+    return np.asarray(cv2.multiply(codes, factor, scale=1 / 255), np.uint8)
+
+
+@lru_cache(64)
+def _gamma_table(gamma: float) -> Pixels:
+    column = np.rint(255 * (np.arange(256) / 255) ** (1 / gamma)).astype(np.uint8)
+    return np.dstack([np.stack([column] * 3, -1)[None], np.arange(256, dtype=np.uint8)[None]])
+
+
+def through(codes: Pixels, table: Table) -> Pixels:
+    """Codes by a lattice, between whose points one goes straight along each edge (trilinear).
+
+    Parameters
+    ----------
+    codes : ndarray, shape (h, w, 4), uint8
+        BGRA, straight; alpha is kept.
+    table : ndarray, shape (n, n, n, 3), float32
+
+    Returns
+    -------
+    ndarray, shape (h, w, 4), uint8
+
+    References
+    ----------
+    Adobe, "Cube LUT Specification 1.0": red runs quickest (from memory).
+    """
+    n = table.shape[0]
+    colours, back = np.unique(codes[..., :3].reshape(-1, 3), axis=0, return_inverse=True)
+    at = colours[:, ::-1].astype(np.float32) * np.float32((n - 1) / 255)
+    low = np.minimum(at.astype(np.int32), n - 2)
+    part = at - low
+    made = np.zeros((len(colours), 3), np.float32)
+    for corner in range(8):
+        step = np.array([corner & 1, corner >> 1 & 1, corner >> 2 & 1])
+        weight = np.prod(np.where(step, part, 1 - part), axis=1)
+        r, g, b = (low + step).T
+        made += table[b, g, r] * weight[:, None]
+    new = np.clip(np.rint(made[:, ::-1] * 255), 0, 255).astype(np.uint8)
+    return np.dstack([new[back.ravel()].reshape((*codes.shape[:2], 3)), codes[..., 3]])
+
+
+# -- shapes ------------------------------------------------------------------------------------------------------------
+
+
+def _scaled(shape: ShapeNow, scale: float) -> ShapeNow:
+    return shape._replace(radius=shape.radius * scale, soft=shape.soft * scale, mask=None, of="luma", turned=False)
+
+
+def _mask(
+    shape: ShapeNow, width: int, height: int, scale: float, masks: Mapping[str, Pixels], grow: float
+) -> Mask | None:
+    """The share of each pixel that a shape leaves, in its box or grown."""
+    made = outline(_scaled(shape, scale), width, height, grow)
+    if shape.mask is None:
+        return made
+    picture = masks.get(shape.mask)
+    if picture is None:
+        return made
+    border = max(0, math.ceil(grow))
+    size = (width + 2 * border, height + 2 * border)
+    if shape.of == "alpha":
+        codes = picture[..., 3]
+    else:
+        codes = np.asarray(cv2.transform(picture, np.array([[0.0722, 0.7152, 0.2126, 0.0]])), np.uint8)
+    small = np.asarray(cv2.resize(codes, size, interpolation=cv2.INTER_AREA), np.float32).reshape(size[::-1]) / 255
+    small = 1 - small if shape.turned else small
+    return np.asarray(small if made is None else small * made, np.float32)
+
+
+def _masks(
+    value: Any, width: int, height: int, scale: float, masks: Mapping[str, Pixels], grow: float = 0.0
+) -> Mask | None:
+    """The same of a shape that may be on its way to another one."""
+    if not isinstance(value, Mixed):
+        return _mask(value, width, height, scale, masks, grow)
+    before, after = (_masks(v, width, height, scale, masks, grow) for v in (value.before, value.after))
+    if before is None and after is None:
+        return None
+    border = max(0, math.ceil(grow))
+    ones = np.ones((height + 2 * border, width + 2 * border), np.float32)
+    before, after = (ones if m is None else m for m in (before, after))
+    return np.asarray(before * (1 - value.share) + after * value.share, np.float32)
+
+
+class _Dressing(NamedTuple):
+    """What is done to a picture in its box: by how much it grows on each side, what is kept of it, and the frame that
+    is added.
+    """
+
+    edge: int
+    kept: Pixels | None
+    frame: Pixels | None
+
+
+def _four(mask: Mask) -> Pixels:
+    return np.asarray(cv2.merge([np.rint(mask * 255).astype(np.uint8)] * 4), np.uint8)
+
+
+def _dressing(state: LayerState, width: int, height: int, scale: float, masks: Mapping[str, Pixels]) -> _Dressing:
+    """The shape and the border of a layer, for a box of a size."""
+    thick, out = state.border[0] * scale, state.border[4]
+    if thick <= 0:
+        made = _masks(state.shape, width, height, scale, masks)
+        return _Dressing(0, None if made is None else _four(made), None)
+    edge = _outside(state, scale)
+    whole = np.zeros((height + 2 * edge, width + 2 * edge), np.float32)
+
+    def within(grow: float) -> Mask:
+        made = _grown(state.shape, width, height, scale, masks, grow)
+        off = (whole.shape[0] - made.shape[0]) // 2
+        if off <= 0:
+            return made[-off : made.shape[0] + off, -off : made.shape[1] + off]
+        full = whole.copy()
+        full[off : off + made.shape[0], off : off + made.shape[1]] = made
+        return full
+
+    outer, inner = within(thick * out), within(-thick * (1 - out))
+    ring = np.clip(outer - inner, 0, 1)
+    _, red, green, blue = state.border[:4]
+    frame = np.rint(np.dstack([ring * blue, ring * green, ring * red, ring * 255])).astype(np.uint8)
+    return _Dressing(edge, _four(inner), frame)
+
+
+def _framed(pixels: Pixels, dressing: _Dressing) -> Pixels:
+    """A picture in its shape, within its border."""
+    edge, kept, frame = dressing
+    if edge:
+        black = (0, 0, 0, 0)
+        pixels = np.asarray(
+            cv2.copyMakeBorder(pixels, edge, edge, edge, edge, cv2.BORDER_CONSTANT, value=black), np.uint8
+        )
+    if kept is not None:
+        pixels = np.asarray(cv2.multiply(pixels, kept, scale=1 / 255), np.uint8)
+    return pixels if frame is None else np.asarray(cv2.add(pixels, frame), np.uint8)
+
+
+def _grown(value: Any, width: int, height: int, scale: float, masks: Mapping[str, Pixels], grow: float) -> Mask:
+    """The mask of a shape, larger or smaller than its box on each side; sharp edges if it is all of the box."""
+    if isinstance(value, Mixed):
+        before, after = (_grown(v, width, height, scale, masks, grow) for v in (value.before, value.after))
+        return np.asarray(before * (1 - value.share) + after * value.share, np.float32)
+    made = _mask(value, width, height, scale, masks, grow)
+    if made is not None:
+        return made
+    border = max(0, math.ceil(grow))
+    whole = np.zeros((height + 2 * border, width + 2 * border), np.float32)
+    inset = border - round(grow)
+    whole[inset : whole.shape[0] - inset, inset : whole.shape[1] - inset] = 1
+    return whole
+
+
+# -- turned, and its shadow --------------------------------------------------------------------------------------------
+
+
+def turned(pixels: Pixels, degrees: float) -> Pixels:
+    """A picture turned clockwise about its middle, in the smallest picture that holds it with a clear pixel around.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (h, w, 4), uint8
+        Premultiplied.
+    degrees : float
+
+    Returns
+    -------
+    ndarray, shape (h', w', 4), uint8
+        The very same for whole turns; otherwise by cubic interpolation.
+    """
+    if degrees % 360 == 0:
+        return pixels
+    height, width = pixels.shape[:2]
+    around = _around(Rect(0, 0, width, height), 0, degrees)
+    matrix = cv2.getRotationMatrix2D((width / 2 - 0.5, height / 2 - 0.5), -degrees, 1.0)
+    matrix[:, 2] -= around.x, around.y
+    made = cv2.warpAffine(
+        pixels,
+        matrix,
+        (around.w, around.h),
+        flags=cv2.INTER_CUBIC,
+        borderMode=cv2.BORDER_CONSTANT,
+        borderValue=(0, 0, 0, 0),
+    )
+    np.minimum(made[..., :3], made[..., 3:], out=made[..., :3])  # cubic curves overshoot; colours stay under alpha
+    return np.asarray(made, np.uint8)
+
+
+def blurred(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
+    """An alpha with a soft edge: a Gaussian of a standard deviation in pixels, at a smaller size where it is wide."""
+    if sigma <= 0:
+        return alpha
+    shrink = 1 << max(0, int(math.log2(sigma / 4))) if sigma >= 8 else 1
+    height, width = alpha.shape
+    if shrink == 1:
+        return np.asarray(cv2.GaussianBlur(alpha, (0, 0), sigma, borderType=cv2.BORDER_CONSTANT), np.uint8)
+    small = cv2.resize(alpha, (-(-width // shrink), -(-height // shrink)), interpolation=cv2.INTER_AREA)
+    small = cv2.GaussianBlur(small, (0, 0), sigma / shrink, borderType=cv2.BORDER_CONSTANT)
+    return np.asarray(cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
+
+
+def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rect, whole: Rect) -> Pixels:
+    """The shadow of what lies at a rectangle, as a picture of a larger one, premultiplied.
+
+    Parameters
+    ----------
+    alpha : ndarray, shape (h, w), uint8
+        Of what throws it.
+    state : LayerState
+    scale : float
+    at, whole : Rect
+
+    Returns
+    -------
+    ndarray, shape (whole.h, whole.w, 4), uint8
+        Its edge is a Gaussian whose standard deviation is half the blur.
+    """
+    dx, dy, blur, opacity, red, green, blue = state.shadow
+    put = at.moved(round(dx * scale) - whole.x, round(dy * scale) - whole.y)
+    ground = np.zeros((whole.h, whole.w), np.uint8)
+    ground[put.cut()] = alpha
+    soft = blurred(ground, blur * scale / 2)
+    share = [opacity * c / 255 for c in (blue, green, red)]
+    return np.asarray(cv2.merge([cv2.convertScaleAbs(soft, alpha=s) for s in (*share, opacity)]), np.uint8)
+
+
+def _over(under: Pixels, over: Pixels, at: Rect) -> Pixels:
+    part = under[at.cut()]
+    inverse = 255 - over[..., 3]
+    part[:] = cv2.add(over, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
+    return under
+
+
+class Dresser:
+    """Dresses one picture of a layer after another, and keeps what does not change: its shape and its shadow."""
+
+    def __init__(self) -> None:
+        self._shadow: tuple[object, Pixels] | None = None
+        self._dressing: tuple[object, _Dressing] | None = None
+
+    def _dressing_of(
+        self, state: LayerState, width: int, height: int, scale: float, pictures: Mapping[str, Pixels]
+    ) -> _Dressing:
+        if any(s.mask is not None for s in values_in(state.shape)):
+            return _dressing(state, width, height, scale, pictures)
+        key = (state.shape, state.border, width, height, scale)
+        if self._dressing is None or self._dressing[0] != key:
+            self._dressing = key, _dressing(state, width, height, scale, pictures)
+        return self._dressing[1]
+
+    def dressed(
+        self,
+        flat: Pixels,
+        state: LayerState,
+        scale: float = 1.0,
+        pictures: Mapping[str, Pixels] | None = None,
+        tables: Mapping[str, Table] | None = None,
+        still: bool = False,
+    ) -> Laid:
+        """What a layer's picture becomes.
+
+        Parameters
+        ----------
+        flat : ndarray, shape (h, w, 4), uint8
+            The picture of its box, premultiplied.
+        state : LayerState
+        scale : float
+            At which the canvas is drawn.
+        pictures : mapping, optional
+            Of the sources that are masks and keys.
+        tables : mapping, optional
+            Of colours, by the names of their files.
+        still : bool
+            Whether what throws the shadow is opaque but for its shape: then the shadow is made once.
+
+        Returns
+        -------
+        Laid
+        """
+        pictures, tables = pictures or {}, tables or {}
+        box = box_of(state, scale)[0]
+        made = flat
+        if state.key is not None:
+            made = _each(state.key, lambda key: made_keyed(flat, key, pictures))
+        if state.colour != PLAIN:
+            before = made
+            made = _each(state.colour, lambda colour: coloured(before, colour, tables))
+        made = _framed(made, self._dressing_of(state, box.w, box.h, scale, pictures))
+        made = turned(made, state.turn)
+        grown = _outside(state, scale)
+        at = _around(box, grown, state.turn)
+        if state.shadow[3] <= 0:
+            return Laid(np.ascontiguousarray(made), at)
+        whole = extent_of(state, scale)
+        masked = any(s.mask is not None for s in values_in(state.shape))
+        key = (state.shape, state.shadow, state.turn, state.border, box.w, box.h, scale)
+        if still and not masked and state.key is None and self._shadow is not None and self._shadow[0] == key:
+            shadow = self._shadow[1].copy()
+        else:
+            shadow = shadow_of(np.ascontiguousarray(made[..., 3]), state, scale, at, whole)
+            if still and not masked and state.key is None:
+                self._shadow = key, shadow.copy()
+        return Laid(_over(shadow, made, at.moved(-whole.x, -whole.y)), whole)
+
+
+def made_keyed(pixels: Pixels, key: Any, pictures: Mapping[str, Pixels]) -> Pixels:
+    """A picture by a key, or as it is without one."""
+    if key is None:
+        return pixels
+    return keyed(pixels, key, pictures.get(key.source) if isinstance(key, FillKey) else None)

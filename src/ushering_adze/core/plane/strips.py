@@ -1,0 +1,46 @@
+"""Pictures worked on in strips of rows, whose pixels stay in the cache from one step to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.plane.pixels import Pixels
+
+STRIP = 32
+"""Rows that are worked on at a time."""
+
+
+def strips(rows: int) -> Iterator[slice]:
+    """The strips of so many rows, from the top.
+
+    Examples
+    --------
+    >>> [s.stop - s.start for s in strips(100)]
+    [32, 32, 32, 4]
+    """
+    return (slice(y, min(rows, y + STRIP)) for y in range(0, rows, STRIP))
+
+
+def bgr_of(pixels: Pixels) -> Pixels:
+    """A picture without its alpha; shape (h, w, 3)."""
+    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGRA2BGR), np.uint8)
+
+
+def linear(bgr: Pixels, rows: NDArray[np.float64]) -> Pixels:
+    """Three affine sums of three channels, rounded and cut to codes: the one shape that OpenCV has a quick way for.
+
+    Parameters
+    ----------
+    bgr : ndarray, shape (h, w, 3), uint8
+    rows : ndarray, shape (3, 4)
+        The last column is added.
+
+    Returns
+    -------
+    ndarray, shape (h, w, 3), uint8
+    """
+    return np.asarray(cv2.transform(bgr, rows), np.uint8)

@@ -1,0 +1,281 @@
+"""The hands on the canvas that is built on: layers moved, sized, cut, nudged and selected, sources dropped."""
+
+from __future__ import annotations
+
+from itertools import count
+from typing import Any, NamedTuple
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+)
+
+from ushering_adze.core.onair.placing import lines_on
+from ushering_adze.core.onair.storing import is_seen
+from ushering_adze.core.picture.layers import LayerState
+from ushering_adze.core.plane.boxes import Box, around, brought, brought_by_handle, carried, cropped, sized, whole
+from ushering_adze.core.show import Crop, Place
+from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.build.drawing import BuildDrawing
+from ushering_adze.desk.shelf import dragged
+
+NEAR = 8
+"""Widget pixels within which a line draws."""
+_gestures = count()
+
+
+class Drag(NamedTuple):
+    """A drag under way: what is dragged, from where, the boxes and crops as they were, and a name for its steps."""
+
+    what: str
+    handle: tuple[int, int]
+    start: QPointF
+    boxes: dict[str, Box]
+    crops: dict[str, tuple[float, float, float, float]]
+    gesture: int
+
+
+class BuildCanvas(BuildDrawing):
+    """Layers on a canvas, moved and sized by their handles.
+
+    Signals
+    -------
+    asked_menu : right-clicked, at a global place
+    """
+
+    asked_menu = Signal(object)
+
+    def __init__(self, building: Building, guides: Any) -> None:
+        super().__init__(building, guides)
+        self.drag: Drag | None = None
+        self._moved = False
+        self._aged = 0
+        self.setAcceptDrops(True)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setAccessibleName("Canvas")
+        building.changed.connect(self._changed)
+        building.moved.connect(self.update)
+        building.undone.connect(self._changed)
+        building.session.reported.connect(self._age)
+
+    def _changed(self) -> None:
+        self.boxes, self.cropping = {}, False
+        self.update()
+
+    def _age(self) -> None:
+        """Boxes that were dragged are believed until two reports later: by then the stage has them, or something else
+        has moved them.
+        """
+        if self.drag is None and self.boxes:
+            self._aged += 1
+            if self._aged > 2:
+                self.boxes, self._aged = {}, 0
+                self.update()
+
+    # -- gestures ------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        if self.pan_starts(event):
+            return
+        at, states = event.position(), self.states()
+        if event.button() == Qt.MouseButton.RightButton:
+            id = self.layer_at(at, states)
+            if id is not None and id not in self.building.selected:
+                self.building.select((id,))
+            self.asked_menu.emit(event.globalPosition().toPoint())
+            return
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        more = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+        handle = self.handle_at(at, states)
+        self._moved = False
+        if handle is not None:
+            self._begin("crop" if self.cropping else "size", handle, at, states)
+            return
+        id = self.layer_at(at, states)
+        if id is None:
+            if not more:
+                self.building.select(())
+            self.band = QRectF(at, at)
+            return
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier:  # the one under it
+            there = self.all_at(at)
+            chosen = next((n for n, i in enumerate(there) if i in self.building.selected), -1)
+            self.building.select((there[(chosen + 1) % len(there)],))
+        elif more or id not in self.building.selected:
+            self.building.select((id,), more)
+        if id in self.building.selected:
+            self._begin("move", (0, 0), at, self.states())
+
+    def _begin(self, what: str, handle: tuple[int, int], at: QPointF, states: dict[str, LayerState]) -> None:
+        chosen = [y for id in self.building.selected if (y := self.building.layer(id)) is not None]
+        movable = [y.id for y in chosen if y.id in states and not y.locked]
+        self.drag = Drag(
+            what,
+            handle,
+            at,
+            {id: states[id].place for id in movable},
+            {id: states[id].crop for id in movable},
+            next(_gestures),
+        )
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self.pan_moves(event):
+            return
+        if self.band is not None:
+            self.band = QRectF(self.band.topLeft(), at)
+            self.update()
+        elif self.drag is not None:
+            if not self._moved and (at - self.drag.start).manhattanLength() < 3:
+                return
+            self._moved = True
+            self._dragged(self.drag, at, event.modifiers())
+        else:
+            self._point(at)
+
+    def _point(self, at: QPointF) -> None:
+        states = self.states()
+        handle = self.handle_at(at, states)
+        shapes = {
+            (-1, -1): Qt.CursorShape.SizeFDiagCursor,
+            (1, 1): Qt.CursorShape.SizeFDiagCursor,
+            (1, -1): Qt.CursorShape.SizeBDiagCursor,
+            (-1, 1): Qt.CursorShape.SizeBDiagCursor,
+        }
+        if handle is not None:
+            side = Qt.CursorShape.SizeHorCursor if handle[0] else Qt.CursorShape.SizeVerCursor
+            self.setCursor(shapes.get(handle, side))
+        else:
+            self.setCursor(Qt.CursorShape.SizeAllCursor if self.layer_at(at, states) else Qt.CursorShape.ArrowCursor)
+
+    def _dragged(self, drag: Drag, at: QPointF, keys: Qt.KeyboardModifier) -> None:
+        dx, dy = (at.x() - drag.start.x()) / self.scale, (at.y() - drag.start.y()) / self.scale
+        keep = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+        middle = bool(keys & Qt.KeyboardModifier.ControlModifier)
+        free = bool(keys & Qt.KeyboardModifier.AltModifier)
+        if not drag.boxes:
+            self.tip = "It is locked"
+            self.update()
+            return
+        if drag.what == "crop":
+            self._crop(drag, dx, dy)
+            return
+        states, canvas = self.states(), self.building.canvas
+        old = around(drag.boxes.values())
+        assert canvas is not None and old is not None
+        lines = ([], []) if free else lines_on(canvas, self.building.faces(), states, drag.boxes)
+        near = NEAR / self.scale
+        if drag.what == "move":
+            if keep:  # along one axis only
+                dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
+            new, self.met = brought((old[0] + round(dx), old[1] + round(dy), old[2], old[3]), *lines, near)
+        else:
+            moved = sized(old, drag.handle, dx, dy, keep, middle)
+            new, self.met = brought_by_handle(moved, drag.handle, *lines, near, keep, middle)
+            new = new if keep or self.met else whole(new)
+        self.boxes = {id: carried(b, old, new) for id, b in drag.boxes.items()}
+        values = {id: {"place": Place.of_box(box)} for id, box in self.boxes.items()}
+        self.building.put("Move" if drag.what == "move" else "Size", values, drag.gesture)
+        first = next(iter(self.boxes))
+        state = states[first]._replace(place=self.boxes[first])
+        shift = f"{new[0] - old[0]:+g}, {new[1] - old[1]:+g} px · " if drag.what == "move" else ""
+        self.tip = f"{shift}{self.told(state)}"
+        self.update()
+
+    def _crop(self, drag: Drag, dx: float, dy: float) -> None:
+        """Sides of the picture cut in place: the box shrinks with them, so that what is left does not move."""
+        values: dict[str, dict[str, Any]] = {}
+        for id, box in drag.boxes.items():
+            self.boxes[id], cut = cropped(box, drag.crops[id], drag.handle, dx, dy)
+            crop = Crop(left=cut[0], top=cut[1], right=cut[2], bottom=cut[3])
+            values[id] = {"place": Place.of_box(self.boxes[id]), "crop": crop}
+            self.tip = "cut " + " ".join(f"{share:.1%}" for share in cut)
+        self.building.put("Crop", values, drag.gesture)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        if self.band is not None:
+            band, states = self.band.normalized(), self.states()
+            self.band = None
+            canvas = self.building.canvas
+            if canvas is not None and band.width() > 3:
+                free = [y.id for y in canvas.layers if not y.locked and y.id in states and is_seen(states[y.id])]
+                within = [id for id in free if band.contains(self.box_of(states[id].place))]
+                self.building.select(within, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        self.drag, self.met, self.tip, self._aged = None, [], "", 0
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        id = self.layer_at(event.position(), self.states())
+        if id is None:
+            self.fit()
+        else:
+            self.crop()
+
+    def crop(self, on: bool | None = None) -> None:
+        """Let handles cut, or size; the other of the two if nothing is said."""
+        self.cropping = (not self.cropping if on is None else on) and bool(self.building.selected)
+        self.update()
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """Move the selected layers."""
+        states = self.states()
+        values = {}
+        for id in self.building.selected:
+            layer = self.building.layer(id)
+            if id in states and layer is not None and not layer.locked:
+                x, y, w, h = states[id].place
+                self.boxes[id] = (round(x + dx, 3), round(y + dy, 3), w, h)
+                values[id] = {"place": Place.of_box(self.boxes[id])}
+        self._aged = 0
+        self.building.put("Move", values, ("nudge", self.building.selected))
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, -1),
+            Qt.Key.Key_Down: (0, 1),
+        }
+        key = Qt.Key(event.key())
+        if key in steps and self.building.selected:
+            by = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+            by = 0.1 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else by
+            self.nudge(steps[key][0] * by, steps[key][1] * by)
+        else:
+            super().keyPressEvent(event)
+
+    # -- sources dragged here ------------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dragged(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        self.over = event.position()
+        event.acceptProposedAction()
+        self.update()
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        self.over = None
+        self.update()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Show what is dropped: on a selected layer in its place, on a surface over all of it, else one to one; with
+        Shift as large as fits.
+        """
+        self.over = None
+        fitted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        for id in dragged(event.mimeData()):
+            self.building.drop(id, self.point(event.position()), fitted)
+        event.acceptProposedAction()
+        self.update()

@@ -1,0 +1,202 @@
+"""Finishes as a row of buttons: a click lays one on the selected layers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QGridLayout, QInputDialog, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from ushering_adze.core.document.naming import new_id
+from ushering_adze.core.kinds import BY_NAME, KINDS
+from ushering_adze.core.kinds.on_its_way import by_share
+from ushering_adze.core.show import Finish, Show
+from ushering_adze.core.show.finish import finish_of, laid
+from ushering_adze.core.show.rigging import free_name
+from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.tools import tool_button
+
+ACROSS, HIGH = 3, 126
+
+
+class Finishes(QWidget):
+    """Laid by a click, several one over another; made and updated from the selected layer."""
+
+    def __init__(self, building: Building) -> None:
+        super().__init__()
+        self.building = building
+        self.buttons: dict[str, QPushButton] = {}
+        self._held: tuple[Finish, ...] | None = None
+        head = QLabel("Finishes")
+        head.setProperty("role", "head")
+        host = QWidget()
+        host.setObjectName("finishes")
+        host.setStyleSheet("QWidget#finishes { background: transparent; }")
+        self._grid = QGridLayout(host)
+        self._grid.setContentsMargins(0, 0, 6, 0)
+        self._grid.setSpacing(4)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFixedHeight(HIGH)
+        scroll.setWidget(host)
+        scroll.viewport().setAutoFillBackground(False)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 2, 6, 8)
+        box.setSpacing(4)
+        box.addWidget(head)
+        box.addWidget(scroll)
+        building.session.show_changed.connect(self.fill)
+        self.fill()
+
+    def fill(self) -> None:
+        """Show the finishes of the show."""
+        finishes = self.building.show.finishes
+        if finishes == self._held:
+            return
+        self._held = finishes
+        while self._grid.count():
+            widget = self._grid.takeAt(0).widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.buttons = {}
+        for n, finish in enumerate(finishes):
+            button = tool_button(finish.name, partial(self.lay, finish.id), self._tip(finish))
+            button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            button.customContextMenuRequested.connect(partial(self._menu, finish.id, button))
+            button.setFixedHeight(28)
+            self.buttons[finish.id] = button
+            self._grid.addWidget(button, n // ACROSS, n % ACROSS)
+        more = tool_button("+", self.ask_new, "A finish made from the selected layer")
+        more.setFixedHeight(28)
+        self._grid.addWidget(more, len(finishes) // ACROSS, len(finishes) % ACROSS)
+
+    @staticmethod
+    def _tip(finish: Finish) -> str:
+        return ", ".join(BY_NAME[kind].words.lower() for kind in finish.values) or "nothing yet"
+
+    def _finish(self, id: str) -> Finish:
+        return next(f for f in self.building.show.finishes if f.id == id)
+
+    def lay(self, id: str) -> None:
+        """Lay a finish on the selected layers, where edits go."""
+        if not self.building.selected:
+            self.building.session.trouble.emit("No layer is selected; click one first.")
+            return
+        values = dict(laid([self._finish(id)]))
+        self.building.put(self._finish(id).name, dict.fromkeys(self.building.selected, values))
+
+    def make(self, name: str, kinds: tuple[str, ...]) -> None:
+        """A finish of these kinds from the layer that was selected last."""
+        settings = self.building.settings(self.building.selected[-1]) if self.building.selected else None
+        if settings is None:
+            self.building.session.trouble.emit("No layer is selected; click the one that the finish is to be made of.")
+            return
+        show = self.building.show
+        id = new_id(name, {f.id for f in show.finishes})
+        made = finish_of(id, free_name(name, {f.name for f in show.finishes}), settings, kinds)
+        self._edit(f"Finish {name}", (*show.finishes, made))
+
+    def ask_new(self) -> None:
+        """Ask for the name of a new finish; it holds the kinds in which the layer differs from a plain one."""
+        settings = self.building.settings(self.building.selected[-1]) if self.building.selected else None
+        kinds = tuple(
+            k.name
+            for k in KINDS
+            if settings is not None and k.name != "picture" and getattr(settings, k.name) != k.default
+        )
+        words = ", ".join(BY_NAME[k].words.lower() for k in kinds) or "nothing: the layer is plain"
+        name, right = QInputDialog.getText(self, "New finish", f"Name  (holds {words})")
+        if right and name.strip():
+            self.make(name.strip(), kinds)
+
+    def update_from_layer(self, id: str) -> None:
+        """What a finish holds, as the selected layer has it now."""
+        finish = self._finish(id)
+        settings = self.building.settings(self.building.selected[-1]) if self.building.selected else None
+        if settings is not None:
+            self._replace(f"Update {finish.name}", finish_of(id, finish.name, settings, finish.values.keys()))
+
+    def toggle(self, id: str, kind: str) -> None:
+        """Have a finish hold a kind, as the selected layer has it, or no more."""
+        finish = self._finish(id)
+        settings = self.building.settings(self.building.selected[-1]) if self.building.selected else None
+        if kind in finish.values:
+            holds = finish.holds.model_copy(update={kind: None})
+        elif settings is not None:
+            holds = finish_of(id, finish.name, settings, {kind}).holds
+            holds = finish.holds.model_copy(update={kind: getattr(holds, kind)})
+        else:
+            return
+        self._replace(f"Change {finish.name}", finish.model_copy(update={"holds": holds}))
+
+    def usual(self, id: str) -> None:
+        """Make a finish a usual one of the source that the selected layer shows, or not any more."""
+        states = self.building.states()
+        shown = by_share(states[self.building.selected[-1]].picture)[0].source if self.building.selected else None
+        if shown is None:
+            return
+        source = self.building.show.source(shown)
+        on = id not in source.finishes
+        finishes = (*source.finishes, id) if on else tuple(f for f in source.finishes if f != id)
+        made = source.model_copy(update={"finishes": finishes})
+
+        def edit(show: Show) -> Show:
+            return show.model_copy(update={"sources": tuple(made if s.id == shown else s for s in show.sources)})
+
+        self.building.session.try_edit(f"Usual finish of {source.name}", edit)
+
+    def rename(self, id: str, name: str) -> None:
+        """Give a finish another name."""
+        self._replace(f"Rename {name}", self._finish(id).model_copy(update={"name": name}))
+
+    def remove(self, id: str) -> None:
+        """Take a finish out of the show, and from the sources that it is usual for."""
+        used = [s.name for s in self.building.show.sources if id in s.finishes]
+
+        def without(show: Show) -> Show:
+            sources = tuple(
+                s.model_copy(update={"finishes": tuple(f for f in s.finishes if f != id)}) if id in s.finishes else s
+                for s in show.sources
+            )
+            rest = tuple(f for f in show.finishes if f.id != id)
+            return show.model_copy(update={"sources": sources, "finishes": rest})
+
+        if self.building.session.try_edit(f"Remove {self._finish(id).name}", without) and used:
+            self.building.session.trouble.emit(f"It was usual for {', '.join(used)}.")
+
+    def _replace(self, words: str, finish: Finish) -> None:
+        self._edit(words, tuple(finish if f.id == finish.id else f for f in self.building.show.finishes))
+
+    def _edit(self, words: str, finishes: tuple[Finish, ...]) -> None:
+        self.building.session.try_edit(words, lambda show: show.model_copy(update={"finishes": finishes}))
+
+    def _menu(self, id: str, button: QPushButton, at: QPoint) -> None:
+        menu, finish = QMenu(self), self._finish(id)
+        used = [s.name for s in self.building.show.sources if id in s.finishes]
+        acts: list[tuple[str, Callable[[], object]]] = [
+            ("Update from the layer", partial(self.update_from_layer, id)),
+            ("Usual for the layer's source, or not", partial(self.usual, id)),
+            ("Rename…", partial(self._ask_name, id)),
+            ("Remove", partial(self.remove, id)),
+        ]
+        for words, act in acts:
+            menu.addAction(words).triggered.connect(lambda checked=False, act=act: act())
+        kinds = menu.addMenu("Holds")
+        for kind in KINDS:
+            entry = kinds.addAction(kind.words)
+            entry.setCheckable(True)
+            entry.setChecked(kind.name in finish.values)
+            entry.triggered.connect(lambda checked=False, kind=kind.name: self.toggle(id, kind))
+        menu.addSeparator()
+        told = menu.addAction(f"Usual for {', '.join(used)}" if used else "Usual for no source")
+        told.setEnabled(False)
+        menu.popup(button.mapToGlobal(at))
+
+    def _ask_name(self, id: str) -> None:
+        name, right = QInputDialog.getText(self, "Rename", "Name", text=self._finish(id).name)
+        if right and name.strip():
+            self.rename(id, name.strip())

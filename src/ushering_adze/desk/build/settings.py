@@ -1,0 +1,306 @@
+"""The settings of the selected layers, kind by kind; what is entered goes to all of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from types import NoneType, UnionType
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+from pydantic import BaseModel
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.kinds import BY_NAME, KINDS
+from ushering_adze.core.kinds.kind import Kind
+from ushering_adze.core.show import LayerSettings, ShowError
+from ushering_adze.core.show.rigging import told, with_field
+from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.fields import Entry, shown
+
+PER_CENT = {"left", "top", "right", "bottom", "opacity"}
+"""Fractions that are typed in per cent."""
+LEFT_OUT = {"unit", "points"}
+UNNAMED = {"picture", "place", "crop"}
+"""Kinds whose fields speak for themselves: their order is known."""
+WORDS = {"x": "right", "y": "down", "turned": "turned", "of": "by its", "brightness": "bright", "saturation": "satur."}
+
+
+@dataclass(frozen=True)
+class Field:
+    """One value within a kind: its path there, empty where the kind is a plain value; and what can be entered."""
+
+    kind: str
+    path: str
+    form: Literal["number", "choice", "text", "source"]
+    choices: tuple[tuple[str, Any], ...] = ()
+    factor: float = 1.0
+
+    def of(self, settings: LayerSettings) -> Any:
+        """Its value in settings."""
+        value = getattr(settings, self.kind)
+        for step in self.path.split(".") if self.path else ():
+            value = getattr(value, step)
+        return value
+
+    def put(self, settings: LayerSettings, value: Any) -> Any:
+        """The kind's value with another one here.  Raises ShowError."""
+        made: Any = with_field(settings, f"{self.kind}.{self.path}" if self.path else self.kind, value)
+        return getattr(made, self.kind)
+
+
+def _plain(annotation: Any) -> Any:
+    """A type without what is said of it beside."""
+    while get_origin(annotation) is Annotated:
+        annotation = get_args(annotation)[0]
+    if get_origin(annotation) in (Union, UnionType):
+        kept = [a for a in get_args(annotation) if a is not NoneType]
+        return _plain(kept[0]) if len(kept) == 1 else annotation
+    return annotation
+
+
+def _field(kind: Kind, path: str, annotation: Any) -> Field:
+    plain = _plain(annotation)
+    name = path or kind.name
+    factor = 100.0 if name.rsplit(".", 1)[-1] in PER_CENT else 1.0
+    if get_origin(plain) in (Union, UnionType):  # one of several models, or none
+        models = [
+            m() for m in map(_plain, get_args(plain)) if all(not f.is_required() for f in m.model_fields.values())
+        ]
+        return Field(kind.name, path, "choice", (("none", None), *((str(m.by), m) for m in models)))
+    if get_origin(plain) is Literal:
+        return Field(kind.name, path, "choice", tuple((str(a).replace("-", " "), a) for a in get_args(plain)))
+    if plain is bool:
+        return Field(kind.name, path, "choice", (("no", False), ("yes", True)))
+    if plain in (float, int):
+        return Field(kind.name, path, "number", factor=factor)
+    return Field(kind.name, path, "source" if name in ("source", "mask") else "text")
+
+
+def fields_of(kind: Kind) -> tuple[Field, ...]:
+    """What can be entered of a kind, read from its model: a new kind needs nothing here."""
+    model = _plain(kind.model)
+    if not (isinstance(model, type) and issubclass(model, BaseModel)):
+        return (_field(kind, "", kind.model),)
+    return tuple(
+        _field(kind, name, f.rebuild_annotation()) for name, f in model.model_fields.items() if name not in LEFT_OUT
+    )
+
+
+class SettingsPanel(QWidget):
+    """A row of fields for each kind of setting."""
+
+    def __init__(self, building: Building) -> None:
+        super().__init__()
+        self.building = building
+        self.title = QLabel()
+        self.title.setProperty("role", "head")
+        self.why = QLabel()
+        self.why.setProperty("role", "error")
+        self.why.setWordWrap(True)
+        self.why.hide()
+        self.editors: dict[tuple[str, str], tuple[Field, QWidget]] = {}
+        host = QWidget()
+        self._grid = QGridLayout(host)
+        self._grid.setContentsMargins(0, 0, 6, 0)
+        self._grid.setHorizontalSpacing(6)
+        self._grid.setVerticalSpacing(5)
+        self._grid.setColumnStretch(1, 1)
+        for row, kind in enumerate(KINDS):
+            self._row(row, kind)
+        self._grid.setRowStretch(len(KINDS), 1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        host.setObjectName("settings")
+        host.setStyleSheet(
+            "QWidget#settings { background: transparent; }"
+            'QLineEdit { padding: 3px 4px; font-size: 12px; font-family: "B612 Mono"; }'
+            "QComboBox { padding: 3px 4px; font-size: 12px; }"
+        )
+        scroll.setWidget(host)
+        host.setAutoFillBackground(False)
+        scroll.viewport().setAutoFillBackground(False)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 8, 6, 6)
+        box.addWidget(self.title)
+        box.addWidget(self.why)
+        box.addWidget(scroll, 1)
+        self._told: object = None
+        building.changed.connect(self.fill)
+        building.moved.connect(self.follow)
+        building.session.reported.connect(self.follow)
+        self.fill()
+
+    def _row(self, row: int, kind: Kind) -> None:
+        label = QLabel(kind.words)
+        label.setProperty("role", "dim")
+        label.setFixedWidth(54)
+        self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+        lines = QVBoxLayout()
+        lines.setSpacing(4)
+        line, used = QHBoxLayout(), 0
+        line.setSpacing(4)
+        lines.addLayout(line)
+        fields = fields_of(kind)
+        named = len(fields) > 1 and kind.name not in UNNAMED
+        for field in fields:
+            width = (2 if field.form == "number" else 4) if named else 1 if field.form == "number" else 2
+            if used + width > 4:
+                line, used = QHBoxLayout(), 0
+                line.setSpacing(4)
+                lines.addLayout(line)
+            editor = self._editor(field)
+            self.editors[field.kind, field.path] = (field, editor)
+            name = (field.path or kind.words).replace("_", " ").replace(".", " ")
+            editor.setAccessibleName(f"{kind.words} {name}" if field.path else kind.words)
+            editor.setToolTip(f"{kind.words}: {name}{', %' if field.factor == 100 else ''}")
+            if named:
+                words = QLabel(WORDS.get(field.path, name))
+                words.setProperty("role", "dim")
+                words.setFixedWidth(44)
+                words.setStyleSheet("font-size: 11px;")
+                line.addWidget(words)
+            line.addWidget(editor, width)
+            used += width
+        if named and used == 2:
+            line.addStretch(3)
+        self._grid.addLayout(lines, row, 1)
+
+    def _editor(self, field: Field) -> QWidget:
+        if field.form in ("choice", "source"):
+            box = QComboBox()
+            box.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(2)
+            box.setMinimumWidth(44)
+            for words, value in field.choices:
+                box.addItem(words, value)
+            box.activated.connect(lambda n: self.enter(field, box.itemData(n)))
+            box.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign, assignment]
+            return box
+        line = Entry((lambda by: self._nudge(field, by)) if field.form == "number" else None)
+        line.setMinimumWidth(34)
+        line.returnPressed.connect(lambda: self.typed(field, line.text()))
+        line.editingFinished.connect(lambda: self.typed(field, line.text()))
+        return line
+
+    # -- showing -------------------------------------------------------------------------------------------------
+
+    def _chosen(self) -> dict[str, LayerSettings]:
+        states = self.building.states()
+        found = {id: self.building.settings(id, states) for id in self.building.selected}
+        return {id: settings for id, settings in found.items() if settings is not None}
+
+    def fill(self) -> None:
+        """Show other layers, or other sources to choose from."""
+        for field, editor in self.editors.values():
+            if field.form == "source" and isinstance(editor, QComboBox):
+                choices = [("none", None), *((s.name, s.id) for s in self.building.show.sources)]
+                if [(editor.itemText(n), editor.itemData(n)) for n in range(editor.count())] != choices:
+                    editor.clear()
+                    for words, value in choices:
+                        editor.addItem(words, value)
+        self._told = None
+        self.say("")
+        self.follow()
+
+    def follow(self) -> None:
+        """Show what the selected layers are by now; a field that is being typed in is left alone."""
+        if not self.isVisible():
+            return
+        chosen = self._chosen()
+        told = (tuple(chosen.items()), self.building.selected)
+        if told == self._told:
+            return
+        self._told = told
+        layers = [y for id in self.building.selected if (y := self.building.layer(id)) is not None]
+        self.title.setText(
+            "No layer is selected" if not layers else layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
+        )
+        for field, editor in self.editors.values():
+            values = [field.of(settings) for settings in chosen.values()]
+            editor.setEnabled(bool(values))
+            same = bool(values) and all(v == values[0] for v in values)
+            if isinstance(editor, QComboBox):
+                editor.setCurrentIndex(self._index(field, editor, values[0]) if same else -1)
+            elif isinstance(editor, Entry) and not (editor.hasFocus() and editor.isModified()):
+                editor.setText(self._words(field, values[0]) if same else "")
+                editor.setPlaceholderText("" if same or not values else "differ")
+                editor.setCursorPosition(0)
+
+    @staticmethod
+    def _index(field: Field, editor: QComboBox, value: Any) -> int:
+        """Which entry says a value; of models, the one of its kind."""
+        if isinstance(value, BaseModel):
+            return next((n for n in range(editor.count()) if type(editor.itemData(n)) is type(value)), -1)
+        return editor.findData(value)
+
+    def showEvent(self, event: object) -> None:
+        self.follow()
+
+    @staticmethod
+    def _words(field: Field, value: Any) -> str:
+        if isinstance(value, (int, float)) and not isinstance(value, bool):
+            return f"{round(value * field.factor, 3):g}"
+        return shown(value)
+
+    def say(self, why: str) -> None:
+        """Show why an entry was refused; an empty sentence clears it."""
+        self.why.setText(why)
+        self.why.setVisible(bool(why))
+
+    # -- entering ------------------------------------------------------------------------------------------------
+
+    def typed(self, field: Field, text: str) -> None:
+        """What was typed, to every selected layer: worked out for each from what it is."""
+        editor = self.editors[field.kind, field.path][1]
+        if isinstance(editor, Entry):
+            if not editor.isModified():
+                return
+            editor.setModified(False)
+        if not text.strip():
+            self._told = None
+            self.follow()
+            return
+        if field.form == "number":
+            self._each(field, lambda id, settings: self._number(field, text, id, settings))
+        else:
+            self._each(field, lambda id, settings: text.strip())
+
+    def _number(self, field: Field, text: str, id: str, settings: LayerSettings) -> float:
+        canvas = self.building.canvas
+        assert canvas is not None
+        place = settings.place
+        names = {"x": place.x, "y": place.y, "w": place.w, "h": place.h}
+        across = field.path in ("x", "w")
+        whole = (canvas.width if across else canvas.height) if field.kind == "place" else 100.0
+        now = float(field.of(settings)) * field.factor
+        if field.factor == 100:
+            text = text.replace("%", "")
+        return number_from(text, now=now, whole=float(whole), names=names) / field.factor
+
+    def enter(self, field: Field, value: Any) -> None:
+        """A chosen value, to every selected layer."""
+        self._each(field, lambda id, settings: value)
+
+    def _nudge(self, field: Field, by: float) -> None:
+        step = by / field.factor
+        self._each(field, lambda id, settings: round(field.of(settings) + step, 6), ("nudge", field.kind, field.path))
+
+    def _each(self, field: Field, make: Callable[[str, LayerSettings], Any], gesture: object = None) -> None:
+        values: dict[str, dict[str, Any]] = {}
+        try:
+            for id, settings in self._chosen().items():
+                new = field.put(settings, make(id, settings))
+                if new != getattr(settings, field.kind):
+                    values[id] = {field.kind: new}
+        except (EntryError, ShowError, ValueError) as error:
+            self.say(told(error).removeprefix(": "))
+            return
+        self.say("")
+        if values:
+            self.building.put(BY_NAME[field.kind].words, values, gesture)
+        self._told = None

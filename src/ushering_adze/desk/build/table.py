@@ -1,0 +1,131 @@
+"""Presets as a table in place of the deck: cells are typed in, for all selected rows at once."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QAbstractItemView, QLabel, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from ushering_adze.core.exchange.preset_table import COLUMNS, as_tsv, cell, pasted, with_cell
+from ushering_adze.core.show.rigging import told
+from ushering_adze.core.show.variants import found, without_presets
+from ushering_adze.desk.session import Session
+
+_NUMBER = Qt.ItemDataRole.UserRole
+
+
+class _Cells(QTableWidget):
+    """The rows; copy and paste take whole tables, Delete removes presets."""
+
+    def __init__(self, table: PresetTable) -> None:
+        super().__init__()
+        self._table = table
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.Paste):
+            self._table.paste()
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self._table.copy()
+        elif event.key() == Qt.Key.Key_Delete:
+            self._table.remove()
+        else:
+            super().keyPressEvent(event)
+
+
+class PresetTable(QWidget):
+    """Every preset in a row; found by what is typed."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._filling = self._late = False
+        self.find = QLineEdit()
+        self.find.setPlaceholderText("Find presets by number, name, note, source or canvas")
+        self.find.setClearButtonEnabled(True)
+        self.cells = _Cells(self)
+        self.cells.setColumnCount(len(COLUMNS))
+        self.cells.setHorizontalHeaderLabels(list(COLUMNS))
+        self.cells.verticalHeader().setVisible(False)
+        self.cells.verticalHeader().setDefaultSectionSize(28)
+        self.cells.horizontalHeader().setStretchLastSection(True)
+        self.cells.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.cells.setAccessibleName("Presets")
+        self.why = QLabel()
+        self.why.setProperty("role", "error")
+        self.why.setWordWrap(True)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(4)
+        box.addWidget(self.find)
+        box.addWidget(self.cells, 1)
+        box.addWidget(self.why)
+        self.find.textChanged.connect(self.fill)
+        self.cells.cellChanged.connect(self._changed)
+        session.show_changed.connect(self.fill)
+        self.fill()
+
+    def fill(self) -> None:
+        """List the presets anew."""
+        self._late = not self.isVisible()
+        if self._filling or self._late:
+            return
+        chosen = set(self.chosen())
+        self._filling = True
+        show = self._session.show
+        presets = sorted(found(show, self.find.text()), key=lambda p: p.number)
+        self.cells.setRowCount(len(presets))
+        for row, preset in enumerate(presets):
+            for column, name in enumerate(COLUMNS):
+                item = QTableWidgetItem(cell(show, preset, name))
+                item.setData(_NUMBER, preset.number)
+                self.cells.setItem(row, column, item)
+                item.setSelected(preset.number in chosen)
+        for column, width in enumerate((58, 112, 62, 100, 190, 90)):
+            self.cells.setColumnWidth(column, width)
+        self._filling = False
+
+    def showEvent(self, event: object) -> None:
+        if self._late:
+            self.fill()
+
+    def chosen(self) -> list[int]:
+        """Numbers of the selected presets."""
+        rows = sorted({item.row() for item in self.cells.selectedItems()})
+        return [self.cells.item(row, 0).data(_NUMBER) for row in rows]
+
+    def _changed(self, row: int, column: int) -> None:
+        if self._filling:
+            return
+        item = self.cells.item(row, column)
+        number = item.data(_NUMBER)
+        numbers = self.chosen()
+        self.put(numbers if number in numbers else [number], COLUMNS[column], item.text())
+
+    def put(self, numbers: list[int], column: str, text: str) -> None:
+        """A typed value for all of these; what is wrong is said below, and nothing changes."""
+        try:
+            words = f"{column.capitalize()} of {len(numbers)} presets" if len(numbers) > 1 else column.capitalize()
+            self._session.edit(words, with_cell(self._session.show, numbers, column, text))
+            self.why.setText("")
+        except ValueError as error:
+            self.why.setText(told(error).removeprefix(": "))
+        self.fill()
+
+    def copy(self) -> None:
+        """The whole table to the clipboard."""
+        QGuiApplication.clipboard().setText(as_tsv(self._session.show))
+
+    def paste(self) -> None:
+        """A table from the clipboard; all of it or nothing."""
+        try:
+            self._session.edit("Paste presets", pasted(self._session.show, QGuiApplication.clipboard().text()))
+            self.why.setText("")
+        except ValueError as error:
+            self.why.setText(told(error).removeprefix(": "))
+
+    def remove(self) -> None:
+        """Take the selected presets out of the show."""
+        numbers = self.chosen()
+        if numbers:
+            listed = ", ".join(str(n) for n in numbers)
+            self._session.try_edit(f"Remove presets {listed}", lambda show: without_presets(show, numbers))

@@ -1,0 +1,258 @@
+"""A stand-in for a camera that sends its picture over the network of this machine, and can be told to fail."""
+
+from __future__ import annotations
+
+import contextlib
+import ipaddress
+import random
+import socket
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
+
+import av
+import cv2
+import numpy as np
+
+from ushering_adze.core.light.patterns import flat
+from ushering_adze.core.picture.numbered import put_number, timecode
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.signal.timing import exact_rate
+from ushering_adze.io.media.clip import Converter, decoded
+from ushering_adze.io.outputs.coder import PACKET
+
+WORDS = "freeze, black, drop PERCENT, delay FRAMES, size WxH, stop, go, frame, quit"
+COUNTED = 1 << 24
+
+
+class StandinError(ValueError):
+    """The stand-in cannot be had so; a sentence with its cure."""
+
+
+def loopback(to: str) -> tuple[str, int]:
+    """Host and port of an address like ``udp://127.0.0.1:5000``, which must not leave this machine.
+
+    Raises
+    ------
+    StandinError
+    """
+    parts = urlsplit(to)
+    try:
+        port = parts.port
+        inside = parts.hostname == "localhost" or ipaddress.ip_address(parts.hostname or "").is_loopback
+    except ValueError:
+        port, inside = None, False
+    if parts.scheme != "udp" or port is None:
+        raise StandinError(f"{to[:60]}: a stand-in sends to udp://127.0.0.1:PORT; name a port")
+    if not inside:
+        raise StandinError(f"{parts.hostname} is another machine; a stand-in sends only to udp://127.0.0.1:PORT")
+    return parts.hostname or "127.0.0.1", port
+
+
+def drawn(width: int, height: int) -> Callable[[int], Pixels]:
+    """A ring with a hand that turns over a still ground: what moves, and what stands."""
+    ground = flat(width, height, 58, 46, 34)
+    for k in range(0, width, max(8, width // 16)):
+        cv2.line(ground, (k, 0), (k, height), (78, 66, 54, 255), 1)
+    middle, radius = (width // 2, height // 2), min(width, height) // 4
+    cv2.circle(ground, middle, radius, (150, 140, 120, 255), max(1, height // 120), cv2.LINE_AA)
+
+    def picture(number: int) -> Pixels:
+        made = ground.copy()
+        a = number * 2 * np.pi / 60
+        end = (round(middle[0] + radius * np.sin(a)), round(middle[1] - radius * np.cos(a)))
+        cv2.line(made, middle, end, (87, 168, 227, 255), max(2, height // 60), cv2.LINE_AA)
+        x = number * 7 % width
+        cv2.circle(made, (x, height * 4 // 5), max(2, height // 24), (189, 180, 90, 255), -1, cv2.LINE_AA)
+        return made
+
+    return picture
+
+
+def filmed(path: Path, width: int, height: int) -> Callable[[int], Pixels]:
+    """Pictures of a clip, one after another, again and again, at a size."""
+
+    def endless() -> Iterator[Pixels]:
+        while True:
+            with av.open(str(path)) as container:
+                converter = Converter(container.streams.video[0].sample_aspect_ratio)
+                for _, raw in decoded(container):
+                    pixels, _ = converter.pixels(raw)
+                    yield cv2.resize(pixels, (width, height), interpolation=cv2.INTER_AREA)  # type: ignore[misc]
+
+    pictures = endless()
+    return lambda number: np.array(next(pictures))
+
+
+class _Datagrams:
+    """A file whose writes go out as packets, of which some can be lost."""
+
+    def __init__(self, host: str, port: int) -> None:
+        self._socket = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET, socket.SOCK_DGRAM)
+        self._to = (host, port)
+        self._rest = b""
+        self.lost = 0.0
+        self._chance = random.Random(1)
+
+    def write(self, data: bytes) -> int:
+        self._rest += bytes(data)
+        while len(self._rest) >= PACKET:
+            self._out(self._rest[:PACKET])
+            self._rest = self._rest[PACKET:]
+        return len(data)
+
+    def flush(self) -> None:
+        """Send what is left."""
+        if self._rest:
+            self._out(self._rest)
+            self._rest = b""
+
+    def _out(self, packet: bytes) -> None:
+        if self._chance.random() >= self.lost:
+            with contextlib.suppress(ConnectionRefusedError):  # nobody listens yet
+                self._socket.sendto(packet, self._to)
+
+    def close(self) -> None:
+        self._socket.close()
+
+
+class StandinFeed(threading.Thread):
+    """Sends a moving picture with its number and timecode until it is told to quit.
+
+    Numbers are counted from ``epoch``, a moment of the monotonic clock; those who share one can be compared.
+    """
+
+    def __init__(
+        self,
+        to: str,
+        width: int = 1280,
+        height: int = 720,
+        rate: float = 25.0,
+        film: Path | None = None,
+        kbit: int = 4000,
+        epoch: float | None = None,
+    ) -> None:
+        super().__init__(name=f"stand-in {to}", daemon=True)
+        self.address = to
+        self._to, self._size, self._rate, self._film, self._kbit = loopback(to), (width, height), rate, film, kbit
+        self._epoch = epoch
+        self._change = threading.Condition()
+        self._mode, self._lost, self._late = "go", 0.0, 0
+        self._quit = False
+        self.number = 0
+
+    def tell(self, line: str) -> str:
+        """Do what a line of text says; the answer begins with ``ok`` or ``no``."""
+        words = line.split()
+        with self._change:
+            match words:
+                case ["go" | "freeze" | "black" | "stop" as mode]:
+                    self._mode = mode
+                case ["drop", percent] if percent.rstrip("%").replace(".", "", 1).isdigit():
+                    self._lost = min(1.0, float(percent.rstrip("%")) / 100)
+                case ["delay", frames] if frames.isdigit():
+                    self._late = int(frames)
+                case ["size", size] if len(sides := size.lower().split("x")) == 2 and all(s.isdigit() for s in sides):
+                    wide, high = (int(s) for s in sides)
+                    if not (16 <= wide <= 4096 and 16 <= high <= 4096):
+                        return "no: a size is between 16x16 and 4096x4096"
+                    self._size = (wide // 2 * 2, high // 2 * 2)
+                case ["frame"]:
+                    return f"ok {self.number} {timecode(self.number, self._rate)}"
+                case ["quit"]:
+                    self._quit = True
+                case _:
+                    return f"no: there are {WORDS}"
+            self._change.notify_all()
+        return f"ok {line.strip()}"
+
+    def run(self) -> None:
+        out = _Datagrams(*self._to)
+        start = time.monotonic() if self._epoch is None else self._epoch
+        try:
+            while not self._quit:
+                self._stream(out, start)
+        finally:
+            out.close()
+
+    def _stream(self, out: _Datagrams, start: float) -> None:
+        """Send at one size, until there is another."""
+        width, height = size = self._size
+        picture = drawn(width, height) if self._film is None else filmed(self._film, width, height)
+        container: Any = av.open(out, "w", format="mpegts", options={"flush_packets": "1"})
+        stream: Any = container.add_stream(
+            "libx264",
+            rate=exact_rate(self._rate),
+            options={"preset": "ultrafast", "tune": "zerolatency"},
+        )
+        step = 1 / exact_rate(self._rate)
+        stream.codec_context.time_base = stream.time_base = step
+        stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+        stream.bit_rate, stream.gop_size = self._kbit * 1000, max(1, round(self._rate / 2))
+        stream.codec_context.max_b_frames, stream.codec_context.thread_count = 0, 1
+        stream.codec_context.color_range = 1
+        stream.codec_context.colorspace = stream.codec_context.color_primaries = stream.codec_context.color_trc = 1
+        shown: Pixels | None = None
+        waiting: deque[list[Any]] = deque()
+        number = int((time.monotonic() - start) * self._rate) + 1
+        while not self._quit and self._size == size:
+            with self._change:
+                wait = start + number / self._rate - time.monotonic()
+                self._change.wait_for(lambda: self._quit or self._size != size, max(0.0, wait))
+                mode, out.lost, late = self._mode, self._lost, self._late
+            behind = int((time.monotonic() - start) * self._rate) - number
+            number += max(0, behind)
+            if mode == "stop":
+                number += 1
+                continue
+            if mode == "black":
+                made = flat(width, height, 0, 0, 0)
+            elif mode == "freeze" and shown is not None:
+                made = shown
+            else:
+                self.number = number % COUNTED
+                made = picture(self.number)
+                put_number(made, self.number, f"{timecode(self.number, self._rate)}  {self.number}")
+            shown = made
+            frame = av.VideoFrame.from_ndarray(made, format="bgra").reformat(
+                format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG"
+            )
+            # By a clock that all have in common, so that what is sent side by side can be put together again.
+            frame.pts, frame.time_base = number, step
+            waiting.append(list(stream.encode(frame)))
+            while len(waiting) > late:
+                for packet in waiting.popleft():
+                    container.mux(packet)
+            out.flush()
+            number += 1
+        container.close()
+
+
+def listen(feed: StandinFeed, port: int) -> socket.socket:
+    """Let a stand-in be told what to do by lines of text on a port of this machine; gives the listening socket."""
+    server = socket.create_server(("127.0.0.1", port))
+
+    def serve() -> None:
+        while True:
+            try:
+                caller, _ = server.accept()
+            except OSError:
+                return
+            threading.Thread(target=_talk, args=(feed, caller), daemon=True).start()
+
+    threading.Thread(target=serve, name="stand-in words", daemon=True).start()
+    return server
+
+
+def _talk(feed: StandinFeed, caller: socket.socket) -> None:
+    with caller, caller.makefile("rw", encoding="utf-8", errors="replace") as lines:
+        try:
+            for line in lines:
+                lines.write(feed.tell(line[:200]) + "\n")
+                lines.flush()
+        except OSError:
+            return

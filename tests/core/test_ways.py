@@ -1,0 +1,129 @@
+"""Transitions between pictures: they begin with the one and end with the other, and wipes cover what they say."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PySide6.QtCore import QEasingCurve, QPointF
+
+from ushering_adze.core.kinds.on_its_way import Shown, Turning, needed_by, sources_in
+from ushering_adze.core.onair.easing import ease
+from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
+from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.transitions import TRANSITIONS
+from ushering_adze.core.show import Canvas, ColourSource, Layer, Part, Picture, Preset, Show, with_held
+from ushering_adze.core.show.preset import Way
+from ushering_adze.engine.canvas import CanvasPainter
+
+FORMS = ["line", "iris", "clock", "blinds", "picture"]
+SIZE = (60, 100)
+
+
+def picture(seed: int, clear: bool = False) -> np.ndarray:
+    made = np.random.default_rng(seed).integers(0, 256, (*SIZE, 4)).astype(np.uint8)
+    made[..., 3] = 255
+    if clear:
+        made[:, :30] = 0
+    return made
+
+
+way = st.builds(
+    Way,
+    kind=st.sampled_from(sorted(set(TRANSITIONS) - {"cut", "dissolve"})),
+    form=st.sampled_from(FORMS),
+    angle=st.floats(-360, 360),
+    soft=st.floats(0, 1),
+    count=st.integers(1, 20),
+    colour=st.sampled_from(["#000000", "#FFFFFF", "#204060"]),
+)
+
+
+@given(way, st.booleans())
+@settings(deadline=None, max_examples=80)
+def test_it_begins_with_the_one_and_ends_with_the_other_and_leaps_nowhere(way: Way, clear: bool) -> None:
+    before, after = picture(1, clear), picture(2)
+    kept = before.copy(), after.copy()
+    kind, parameters = way.on_air
+    draw = TRANSITIONS[kind].draw
+    assert draw is not None
+    values = {**dict(parameters), "picture": picture(3)}
+    steps = [draw(before, after, t, values).astype(int) for t in np.linspace(0, 1, 41)]
+    assert np.abs(steps[0] - before).max() <= 1 and np.abs(steps[-1] - after).max() <= 1
+    assert np.array_equal(before, kept[0]) and np.array_equal(after, kept[1]), "neither is written to"
+    assert all((s[..., :3] <= s[..., 3:] + 1).all() for s in steps), "premultiplied"
+    dark, light = (np.full((*SIZE, 4), (c, c, c, 255), np.uint8) for c in (40, 220))
+    flat = [draw(dark, light, t, values).astype(int) for t in np.linspace(0, 1, 41)]
+    assert max(np.abs(a - b).mean() for a, b in pairwise(flat)) < 30
+
+
+@pytest.mark.parametrize("form", FORMS)
+@pytest.mark.parametrize("angle", [0.0, 33.0, 90.0, 200.0])
+def test_a_wipe_covers_t_of_the_area(form: str, angle: float) -> None:
+    black, white = (np.full((270, 480, 4), c, np.uint8) for c in (0, 255))
+    values = {"form": form, "angle": angle, "soft": 0.01, "count": 6, "picture": np.tile(picture(3), (3, 3, 1))}
+    draw = TRANSITIONS["wipe"].draw
+    assert draw is not None
+    for t in (0.1, 0.25, 0.5, 0.75, 0.9):
+        covered = draw(black, white, t, values)[..., 0].mean() / 255
+        assert covered == pytest.approx(t, abs=0.012), (form, angle, t)
+
+
+def test_a_line_goes_towards_its_angle_and_a_push_leaves_no_gap() -> None:
+    black, white = (np.full((90, 160, 4), c, np.uint8) for c in (0, 255))
+    wipe, push, slide = (TRANSITIONS[name].draw for name in ("wipe", "push", "slide"))
+    assert wipe is not None and push is not None and slide is not None
+    right = wipe(black, white, 0.5, {"angle": 0.0, "soft": 0.0})
+    assert right[45, 20, 0] == 255 and right[45, 140, 0] == 0
+    down = wipe(black, white, 0.5, {"angle": 90.0, "soft": 0.0})
+    assert down[10, 80, 0] == 255 and down[80, 80, 0] == 0
+    grey = np.full((90, 160, 4), 128, np.uint8)
+    for angle in (0.0, 90.0, 180.0, 270.0):
+        for t in np.linspace(0, 1, 23):
+            assert set(np.unique(push(grey, white, t, {"angle": angle}))) <= {128, 255}
+    over = slide(black, white, 0.5, {"angle": 180.0})
+    assert over[45, 20, 0] == 0 and over[45, 140, 0] == 255, "it comes in from the right"
+
+
+def test_waits_curves_and_ways_are_the_settings_own() -> None:
+    canvas = Canvas(id="c", name="C", width=100, height=60, layers=(Layer(id="x", name="X"),))
+    part = with_held(Part(canvas="c", layer="x"), "picture", Picture(source="b", fit="stretch"), "faded")
+    own = {"delay": 2.0, "seconds": 4.0, "easing": "linear", "way": Way(kind="wipe", form="picture", source="m")}
+    held = part.holds.picture.model_copy(update=own)
+    part = part.model_copy(update={"holds": part.holds.model_copy(update={"picture": held})})
+    part = with_held(part, "opacity", 0.5, "snapped")
+    late = part.holds.opacity.model_copy(update={"delay": 3.0})
+    part = part.model_copy(update={"holds": part.holds.model_copy(update={"opacity": late})})
+    preset = Preset(id="p", number=1, name="P", seconds=1.0, way=Way(kind="push"), parts=(part,))
+    sources = tuple(ColourSource(id=i, name=i, fill="#804020") for i in "abm")
+    show = Show(name="S", canvases=(canvas,), sources=sources, presets=(preset,))
+    motion = recall(show, opening_motion(show), preset, 10.0)
+    at = lambda t: motion.at(t)["c", "x"]  # noqa: E731
+    assert at(11.9).picture == Shown(None, "fill") and at(12.9).opacity == 1.0 and at(13.0).opacity == 0.5
+    mid = at(14.0).picture
+    assert isinstance(mid, Turning) and (mid.kind, mid.progress) == ("wipe", 0.5)
+    assert needed_by(mid) == ("m",) and "m" not in sources_in(mid), "what it goes by is not what it shows"
+    assert at(16.0).picture == Shown("b", "stretch") and not motion.moving(16.0) and motion.moving(15.9)
+    twice = recall(show, opening_motion(show), preset, 10.0, seconds=2.0)
+    assert twice.at(13.9)["c", "x"].picture == Shown(None, "fill"), "waits are stretched as times are"
+    plain = with_held(Part(canvas="c", layer="x"), "picture", Picture(source="a"), "faded")
+    other = recall(show, at_rest(motion.target), preset.model_copy(update={"parts": (plain,)}), 0.0)
+    assert other.at(0.5)["c", "x"].picture.kind == "push"
+    painter = CanvasPainter(canvas)
+    painter.draw([("x", at(14.0)._replace(opacity=1.0))], {"b": Frame(picture(1), 1), "m": Frame(picture(3), 2)})
+    assert not painter.faults and 0.4 < (painter.pixels[..., :3].max(-1) > 0).mean() < 0.6
+
+
+@pytest.mark.parametrize("handles", [(0.3, 0.0, 0.7, 1.0), (0.1, -0.4, 0.2, 1.5)])
+def test_a_curve_by_handles_agrees_with_qt(handles: tuple[float, ...]) -> None:
+    curve = QEasingCurve(QEasingCurve.Type.BezierSpline)
+    curve.addCubicBezierSegment(QPointF(*handles[:2]), QPointF(*handles[2:]), QPointF(1, 1))
+    name = f"bezier({', '.join(f'{h:g}' for h in handles)})"
+    assert Preset(id="p", number=1, name="P", easing=name).easing == name
+    for k in range(101):
+        assert ease(name, k / 100) == pytest.approx(curve.valueForProgress(k / 100), abs=5e-3)
+    with pytest.raises(ValueError, match="easing"):
+        Preset(id="p", number=1, name="P", easing="bezier(2, 0, 1, 1)")

@@ -1,0 +1,368 @@
+"""Build in the real window: sources dropped, layers moved and sized, presets stored, updated, edited blind."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt
+from PySide6.QtGui import QDropEvent, QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
+
+from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
+from ushering_adze.core.onair.storing import is_seen
+from ushering_adze.core.show import Show
+from ushering_adze.desk.build.workspace import BuildWorkspace
+from ushering_adze.desk.shelf import MIME
+from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.outputs.png import write_png
+
+LEFT, NONE, SHIFT, CTRL, ALT = (
+    Qt.MouseButton.LeftButton,
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
+
+
+@pytest.fixture
+def build(window: MainWindow, qtbot: object) -> BuildWorkspace:
+    window.resize(1280, 800)
+    window.show_workspace("Build")
+    window.session.playout.act(Recall(preset=90, seconds=0))
+    qtbot.waitUntil(lambda: not on_air(window), timeout=30000)
+    window.build.canvas.grab()
+    return window.build
+
+
+def on_air(window: MainWindow) -> list[str]:
+    """Layers of the House that are on air."""
+    return [y for (c, y), s in window.session.playout.stage.program.target.items() if c == "house" and is_seen(s)]
+
+
+def until(qtbot: object, seen: object) -> None:
+    qtbot.waitUntil(seen, timeout=30000)
+
+
+def on_widget(build: BuildWorkspace, x: float, y: float) -> QPointF:
+    canvas = build.canvas
+    return QPointF(canvas.origin.x() + x * canvas.scale, canvas.origin.y() + y * canvas.scale)
+
+
+def drop(build: BuildWorkspace, source: str, x: float, y: float, keys: Qt.KeyboardModifier = NONE) -> None:
+    mime = QMimeData()
+    mime.setData(MIME, json.dumps([source]).encode())
+    build.canvas.grab()
+    at = on_widget(build, x, y)
+    build.canvas.dropEvent(QDropEvent(at, Qt.DropAction.CopyAction, mime, LEFT, keys))
+
+
+def drag(widget: QWidget, begin: QPointF, end: QPointF, keys: Qt.KeyboardModifier = NONE, steps: int = 4) -> None:
+    QTest.mousePress(widget, LEFT, keys, begin.toPoint())
+    for n in range(1, steps + 1):
+        at = begin + (end - begin) * n / steps
+        widget.mouseMoveEvent(_moved(at, keys))
+    QTest.mouseRelease(widget, LEFT, keys, end.toPoint())
+
+
+def _moved(at: QPointF, keys: Qt.KeyboardModifier) -> QMouseEvent:
+    return QMouseEvent(QEvent.Type.MouseMove, at, at, Qt.MouseButton.NoButton, LEFT, keys)
+
+
+def placed(build: BuildWorkspace, id: str) -> tuple[float, ...]:
+    return tuple(round(v, 3) for v in build.building.states()[id].place)
+
+
+def chosen_seen(build: BuildWorkspace) -> bool:
+    """Whether the stage has the selected layer by now, and it is seen."""
+    state = build.building.states().get(build.building.selected[0]) if build.building.selected else None
+    return state is not None and is_seen(state)
+
+
+def showing(build: BuildWorkspace) -> set[str]:
+    """The sources that are seen where edits go."""
+    return {s.picture.source for s in build.building.states().values() if is_seen(s)}
+
+
+def test_a_preset_of_three_layers_is_made_from_nothing_and_a_variant_of_it(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    """Six inputs: three drops, Ctrl+Return, a name, Return; and nothing of it was on air."""
+    before = window.session.show
+    for source, x, y in (("star-trails", 2000, 300), ("aisle-camera", 1500, 1300), ("slides", 128, 900)):
+        drop(build, source, x, y)
+        until(qtbot, lambda source=source: source in showing(build))
+    states = build.building.states()
+    shown = {s.picture.source: s.place for s in states.values() if is_seen(s)}
+    assert shown["star-trails"] == (256, 0, 3600, 1080) and shown["aisle-camera"] == (1096, 1080, 1920, 960)
+    assert shown["slides"] == (0, 636, 256, 768), "each takes all of the surface it was dropped on"
+    assert not on_air(window), "nothing is on air"
+    QTest.keyClick(window, Qt.Key.Key_Return, CTRL)
+    sheet = build.sheet
+    assert sheet is not None and sheet.isVisible()
+    sheet.name.selectAll()
+    QTest.keyClicks(sheet.name, "Opening")
+    QTest.keyClick(sheet.name, Qt.Key.Key_Return)
+    number = next(p.number for p in window.session.show.presets if p.name == "Opening")
+    preset = window.session.show.preset(number)
+    assert preset is not None and len(preset.parts) == 3 and preset.clears == ("house",)
+    assert {s for part in preset.parts for _, s in part.named()} == {"star-trails", "aisle-camera", "slides"}
+    window.session.playout.act(Recall(preset=number, seconds=0))
+    until(qtbot, lambda: window.session.report.surfaces["meridian"].source_ids == ("aisle-camera",))
+    for name in ("horizon", "west-mast"):
+        assert window.session.report.surfaces[name].source_ids == ({"horizon": "star-trails"}.get(name, "slides"),)
+    window.session.undo()
+    assert window.session.show.preset(number) is None and before.presets == window.session.show.presets
+
+
+def test_layers_are_moved_sized_snapped_nudged_and_undone(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    drop(build, "slides", 1500, 1500)
+    until(qtbot, lambda: chosen_seen(build))
+    id = build.building.selected[0]
+    build.canvas.grab()
+    whole = placed(build, id)
+    corner = on_widget(build, whole[0] + whole[2], whole[1] + whole[3])
+    drag(build.canvas, corner, on_widget(build, whole[0] + 960, whole[1] + 480))
+    until(qtbot, lambda: placed(build, id) == (1096, 1080, 960, 480)), "its corner came to the middle of Meridian"
+    build.canvas.grab()
+    drag(build.canvas, on_widget(build, 1300, 1200), on_widget(build, 1300 + 955, 1200 + 470))
+    until(qtbot, lambda: placed(build, id) == (2056, 1560, 960, 480)), "and snapped into the other corner"
+    build.canvas.grab()
+    corner = on_widget(build, 2056, 1560)
+    drag(build.canvas, corner, on_widget(build, 2056 + 480, 1560 + 100), SHIFT | ALT)
+    until(qtbot, lambda: placed(build, id)[2] < 960 and not build.canvas.boxes)
+    x, y, w, h = placed(build, id)
+    assert w / h == pytest.approx(2.0) and (x + w, y + h) == pytest.approx((3016, 2040)), "Shift keeps the shape"
+    build.canvas.setFocus()
+    for keys, dx in ((NONE, 1), (SHIFT, 10), (CTRL, 0.1)):
+        until(qtbot, lambda: not build.canvas.boxes)
+        was = placed(build, id)[0]
+        QTest.keyClick(build.canvas, Qt.Key.Key_Right, keys)
+        until(qtbot, lambda was=was, dx=dx: placed(build, id)[0] == pytest.approx(was + dx))
+    for _ in range(4):
+        window.book.actions["undo"].trigger()
+    until(qtbot, lambda: placed(build, id) == (1096, 1080, 1920, 960))
+    until(qtbot, lambda: not build.canvas.boxes)
+    build.canvas.crop(True)
+    build.canvas.grab()
+    drag(build.canvas, on_widget(build, 1096, 1560), on_widget(build, 1096 + 480, 1560))
+    until(qtbot, lambda: build.building.states()[id].crop[0] == pytest.approx(0.25, abs=0.01))
+    assert placed(build, id)[0] == pytest.approx(1576, abs=12), "the picture stays where it was"
+
+
+def test_fields_take_sums_for_several_layers_and_say_what_is_wrong(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    ids = []
+    for x in (1300, 128):
+        drop(build, "slides", x, 1200)
+        until(qtbot, lambda: chosen_seen(build))
+        ids.append(build.building.selected[0])
+    build.building.select(ids)
+    settings = build.settings
+    field, editor = settings.editors["place", "w"]
+    editor.setModified(True)
+    settings.typed(field, "w/2")
+    until(qtbot, lambda: [placed(build, id)[2] for id in ids] == [960, 128])
+    field, editor = settings.editors["opacity", ""]
+    editor.setModified(True)
+    settings.typed(field, "50%")
+    until(qtbot, lambda: {build.building.states()[id].opacity for id in ids} == {0.5})
+    field, editor = settings.editors["place", "h"]
+    editor.setModified(True)
+    settings.typed(field, "wide")
+    assert "wide" in settings.why.text() and settings.why.isVisible()
+    build.arranging.same_size()
+    until(qtbot, lambda: len({placed(build, id)[2:] for id in ids}) == 1)
+    build.arranging.mirror()
+    until(qtbot, lambda: placed(build, ids[1])[0] > 3000)
+    build.building.hide()
+    until(qtbot, lambda: not any(is_seen(build.building.states()[id]) for id in ids))
+
+
+def test_edits_go_where_the_frame_says(build: BuildWorkspace, window: MainWindow, qtbot: object) -> None:
+    session = window.session
+    session.playout.act(Recall(preset=5, seconds=0))
+    until(qtbot, lambda: is_seen(session.playout.stage.program.target["house", "wall"]))
+    build.building.select(("wall",))
+    was = session.playout.stage.program.target["house", "wall"].place
+    QTest.mouseClick(build.modes["program"], LEFT)
+    assert build.building.on == "program"
+    build.canvas.nudge(10, 0)
+    until(qtbot, lambda: session.playout.stage.program.target["house", "wall"].place[0] == was[0] + 10)
+    steps = len(session.playout.stage.back)
+    build.canvas.nudge(10, 0)
+    until(qtbot, lambda: session.playout.stage.program.target["house", "wall"].place[0] == was[0] + 20)
+    assert len(session.playout.stage.back) == steps, "nudges are one step back"
+
+    card = next(c for c in build.deck.cards if c.preset.number == 6)
+    QTest.mouseClick(card, LEFT, ALT, QPoint(20, 20))
+    assert build.building.on == "blind" and build.building.number == 6
+    until(qtbot, lambda: session.report.looked is not None and session.report.looked.view.preset == 6)
+    build.building.select(("inset",))
+    before, program = placed(build, "inset"), session.playout.stage.program.target
+    build.canvas.nudge(5, 0)
+    until(qtbot, lambda: placed(build, "inset")[0] == before[0] + 5 and not build.canvas.boxes)
+    assert session.undo_label == "Move"
+    assert session.playout.stage.program.target == program and not session.playout.stage.previewing
+    session.undo()
+    until(qtbot, lambda: placed(build, "inset") == before)
+
+
+def test_an_update_says_what_it_changes_and_changes_that(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session = window.session
+    session.playout.act(StagePreset(preset=6))
+    until(qtbot, lambda: session.playout.stage.staged == 6)
+    build.update_preset()
+    assert build.sheet is not None and build.sheet.changes == []
+    build.sheet.close()
+    build.building.select(("inset",))
+    build.canvas.nudge(-40, 0)
+    until(qtbot, lambda: bool(build.building.edited()))
+    build.update_preset()
+    assert [c.words for c in build.sheet.changes] == ["Inset: place changed"]
+    old = session.show.preset(6)
+    build.sheet.update_it()
+    new = session.show.preset(6)
+    assert old is not None and new is not None and new != old
+    for a, b in zip(old.parts, new.parts, strict=True):
+        assert a == b or (b.layer == "inset" and a.holds.picture == b.holds.picture)
+    session.playout.act(Cut())
+
+
+def test_layers_are_copied_ordered_locked_grouped_and_removed(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    building, session = build.building, window.session
+    drop(build, "slides", 1500, 1500)
+    until(qtbot, lambda: chosen_seen(build))
+    first = building.selected[0]
+    window.book.actions["duplicate"].trigger()
+    until(qtbot, lambda: building.selected != (first,) and chosen_seen(build))
+    second = building.selected[0]
+    assert placed(build, second)[:2] == (placed(build, first)[0] + 24, placed(build, first)[1] + 24)
+    order = [y.id for y in session.show.canvas("house").layers]
+    assert order.index(second) == order.index(first) + 1
+    window.book.actions["build-down"].trigger()
+    order = [y.id for y in session.show.canvas("house").layers]
+    assert order.index(second) == order.index(first) - 1
+    building.select((first, second))
+    window.book.actions["build-group"].trigger()
+    building.select((first,))
+    assert set(building.selected) == {first, second}, "one of a group brings all"
+    window.book.actions["build-lock"].trigger()
+    build.canvas.nudge(5, 5)
+    at = placed(build, first)
+    window.book.actions["remove"].trigger()
+    assert first in {y.id for y in session.show.canvas("house").layers} and placed(build, first) == at, "locked"
+    window.book.actions["build-lock"].trigger()
+    session.playout.act(Cut())
+    until(qtbot, lambda: is_seen(session.playout.stage.program.target["house", first]))
+    window.book.actions["remove"].trigger()
+    assert first in {y.id for y in session.show.canvas("house").layers}, "what is on air is not taken out of the show"
+    session.playout.act(Recall(preset=90, seconds=0))
+    until(qtbot, lambda: not is_seen(session.playout.stage.program.target["house", first]))
+    window.book.actions["remove"].trigger()
+    assert not {first, second} & {y.id for y in session.show.canvas("house").layers}
+    assert isinstance(session.show, Show) and session.undo_label == "Remove layers"
+
+
+def test_finishes_are_made_laid_updated_and_usual_for_a_source(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session, finishes, building = window.session, build.finishes, build.building
+    drop(build, "slides", 1500, 1500)
+    until(qtbot, lambda: "slides" in showing(build))
+    id = building.selected[0]
+    QTest.mouseClick(finishes.buttons["framed"], LEFT)
+    until(qtbot, lambda: building.states()[id].shape.radius == 14 and building.states()[id].shadow[3] == 0.7)
+    QTest.mouseClick(finishes.buttons["tilted"], LEFT)
+    until(qtbot, lambda: building.states()[id].turn == -4 and building.states()[id].border[0] == 6)
+    finishes.make("Mine", ("turn", "border"))
+    mine = next(f for f in session.show.finishes if f.name == "Mine")
+    assert mine.values["turn"] == -4 and set(mine.values) == {"turn", "border"}
+    build.settings.enter(build.settings.editors["turn", ""][0], 9.0)
+    until(qtbot, lambda: building.states()[id].turn == 9)
+    finishes.update_from_layer(mine.id)
+    assert next(f for f in session.show.finishes if f.id == mine.id).values["turn"] == 9
+    finishes.usual(mine.id)
+    assert session.show.source("slides").finishes == (mine.id,)
+    drop(build, "slides", 2000, 500)
+    until(qtbot, lambda: building.selected[0] != id)
+    building.show_in_new_layer("slides", (10.0, 10.0, 200.0, 100.0))
+    until(qtbot, lambda: getattr(building.states().get(building.selected[0]), "turn", None) == 9)
+    finishes.remove(mine.id)
+    assert session.show.source("slides").finishes == () and mine.id not in finishes.buttons
+
+
+def test_a_source_dropped_on_a_card_makes_a_variant_and_the_table_sets_many_times(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session = window.session
+    card = next(c for c in build.deck.cards if c.preset.number == 7)
+    mime = QMimeData()
+    mime.setData(MIME, b'["orrery"]')
+    card.dropEvent(QDropEvent(QPointF(20, 20), Qt.DropAction.CopyAction, mime, LEFT, NONE))
+    assert [a.text() for a in build.variants.actions()] == ["Orrery instead of", "Roof camera", "Moon phases"]
+    build.variants.actions()[2].trigger()
+    made = next(p for p in session.show.presets if p.name.startswith("Moon reveal · Orrery"))
+    assert {s for q in made.parts for _, s in q.named()} == {"orrery", "roof-camera"}
+    QTest.mouseClick(build.table_button, LEFT)
+    table = build.table
+    assert table.isVisible() and table.cells.rowCount() == len(session.show.presets)
+    for row in range(5):
+        for column in range(table.cells.columnCount()):
+            table.cells.item(row, column).setSelected(True)
+    numbers = table.chosen()
+    table.cells.item(0, 2).setText("3.5")
+    assert len(numbers) == 5 and {session.show.preset(n).seconds for n in numbers} == {3.5}  # type: ignore[union-attr]
+    table.cells.item(0, 4).setText("twirl")
+    assert "is no transition" in table.why.text() and session.undo_label == "Seconds of 5 presets"
+    table.find.setText("moon orrery")
+    assert made.number in [table.cells.item(r, 0).data(Qt.ItemDataRole.UserRole) for r in range(table.cells.rowCount())]
+
+
+def test_a_show_begins_from_nothing_and_is_on_an_output_window(
+    window: MainWindow, qtbot: object, tmp_path: Path
+) -> None:
+    """Inputs: Ctrl+N, a name, its output to a window, a file, the button; a drop; Space: seven."""
+    picture = np.full((90, 160, 4), (30, 120, 220, 255), np.uint8)
+    write_png(picture, tmp_path / "Title.png")
+    window.resize(1280, 800)
+    window.show_workspace("Build")
+    window.build.building.select(("wall",))
+    window.build.canvas.nudge(5, 0)
+    until(qtbot, lambda: window.session.playout.stage.previewing)
+    window.book.actions["new"].trigger()
+    sheet = window.new_sheet
+    assert sheet.isVisible()
+    sheet.name.setText("First night")
+    row = sheet.rows[0]
+    row.pixels.setText("eleven")
+    QTest.mouseClick(sheet.make_button, LEFT)
+    assert "is no size in pixels" in sheet.why.text() and sheet.isVisible()
+    row.pixels.setText("640x320")
+    row.goes.setCurrentIndex(next(n for n, (words, _) in enumerate(row.choices) if words == "A window"))
+    sheet.add_files([tmp_path / "Title.png"])
+    QTest.mouseClick(sheet.make_button, LEFT)
+    session = window.session
+    assert session.show.name == "First night" and window.workspace == "Build" and session.undo_label is None
+    until(qtbot, lambda: len(window.outputs.windows) == 1)
+    until(qtbot, lambda: session.report is not None and session.report.stage.show.name == "First night")
+    build = window.build
+    assert not build.building.undo(), "what was done in another show is not taken back in this"
+    build.canvas.grab()
+    drop(build, "title", 300, 150)
+    until(qtbot, lambda: "title" in showing(build))
+    QTest.keyClick(window, Qt.Key.Key_Space)
+    surface = session.show.surfaces[0].id
+    until(qtbot, lambda: session.report.surfaces[surface].source_ids == ("title",))
+    until(qtbot, lambda: tuple(session.playout.raster(session.show.outputs[0].id)[160, 320, :3]) == (30, 120, 220))
