@@ -354,6 +354,18 @@ def encode(name: str, frames: Callable[[], Iterator[np.ndarray]], crf: int) -> N
 # -- cards ---------------------------------------------------------------------------------------------------------
 
 
+def moon_wipe() -> None:
+    """A picture to wipe by: dark in the middle, a little uneven as a moon's face is, bright at the edge."""
+    width, height = 960, 480
+    y, x = np.mgrid[0:height, 0:width].astype(np.float32)
+    away = np.hypot(x - width / 2 + 0.5, y - height / 2 + 0.5) / np.hypot(width / 2, height / 2)
+    rough = smooth_noise(height, width, [(24, 1.0), (9, 0.5)], 8) - 0.5
+    order = np.clip(away + 0.22 * rough, 0, None)
+    rank = order.ravel().argsort().argsort().reshape(height, width) / (width * height - 1)
+    MEDIA.mkdir(parents=True, exist_ok=True)
+    cv2.imwrite(str(MEDIA / "moon-wipe.png"), np.rint(255 * rank).astype(np.uint8))
+
+
 def cards() -> None:
     from PySide6.QtCore import QPointF, QRectF, Qt
     from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QImage, QPainter, QPen, QRadialGradient
@@ -482,11 +494,13 @@ CLIPS: dict[str, tuple[Callable[[], Iterator[np.ndarray]], int]] = {
 
 if __name__ == "__main__":
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--only", nargs="*", choices=[*CLIPS, "cards"])
-    wanted = parser.parse_args().only or [*CLIPS, "cards"]
+    parser.add_argument("--only", nargs="*", choices=[*CLIPS, "cards", "moon-wipe"])
+    wanted = parser.parse_args().only or [*CLIPS, "cards", "moon-wipe"]
     MEDIA.mkdir(parents=True, exist_ok=True)
     for clip in CLIPS:
         if clip in wanted:
             encode(clip, *CLIPS[clip])
     if "cards" in wanted:
         cards()
+    if "moon-wipe" in wanted:
+        moon_wipe()

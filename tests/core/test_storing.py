@@ -21,7 +21,17 @@ from ushering_adze.core.onair.storing import (
     update_of,
 )
 from ushering_adze.core.onair.view import View, state_of
-from ushering_adze.core.plane.boxes import Line, brought, brought_by_handle, same_shape, sized
+from ushering_adze.core.plane.boxes import (
+    LEAST,
+    Line,
+    brought,
+    brought_by_handle,
+    middle_of,
+    rotated,
+    same_shape,
+    sized,
+    sized_turned,
+)
 from ushering_adze.core.show import LayerSettings, Part, Picture, Place, ShowError, with_held
 from ushering_adze.core.show.layering import (
     copied_layers,
@@ -202,6 +212,30 @@ def test_a_side_across_stays_or_the_middle_and_shapes_are_kept(box, handle, dx, 
             assert at == pytest.approx(was)
         elif way < 0:
             assert at + size == pytest.approx(was + had)
+
+
+@given(st.tuples(side, side, side, side), handles, st.floats(-300, 300), st.floats(-300, 300), st.floats(-180, 180))
+def test_of_a_turned_box_the_side_across_stays_where_it_is_seen(box, handle, dx, dy, degrees) -> None:  # type: ignore[no-untyped-def]
+    made = sized_turned(box, degrees, handle, dx, dy)
+
+    def seen(b: tuple[float, ...]) -> tuple[float, float]:
+        x, y = middle_of(b)
+        right, down = rotated(-handle[0] * b[2] / 2, -handle[1] * b[3] / 2, degrees)
+        return x + right, y + down
+
+    assert seen(made) == pytest.approx(seen(box), abs=1e-6)
+    level, upright = rotated(*rotated(dx, dy, -degrees), degrees)
+    assert (level, upright) == pytest.approx((dx, dy), abs=1e-6)
+    if made[2] > LEAST and made[3] > LEAST and handle[0] and handle[1]:
+        x, y = seen_corner(made, handle, degrees)
+        u, v = seen_corner(box, handle, degrees)
+        assert (x - u, y - v) == pytest.approx((dx, dy), abs=1e-6), "and the corner is under the pointer"
+
+
+def seen_corner(box, handle, degrees) -> tuple[float, float]:  # type: ignore[no-untyped-def]
+    x, y = middle_of(box)
+    right, down = rotated(handle[0] * box[2] / 2, handle[1] * box[3] / 2, degrees)
+    return x + right, y + down
 
 
 @given(st.tuples(side, side, side, side), handles, st.floats(-7, 7), st.booleans(), st.booleans())

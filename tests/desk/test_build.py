@@ -14,7 +14,8 @@ from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
 from ushering_adze.core.onair.storing import is_seen
-from ushering_adze.core.show import Show
+from ushering_adze.core.show import Place, Show
+from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
@@ -275,6 +276,31 @@ def test_layers_are_copied_ordered_locked_grouped_and_removed(
     assert isinstance(session.show, Show) and session.undo_label == "Remove layers"
 
 
+def test_a_layer_is_turned_by_its_handle_and_sized_as_it_is_seen(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    building = build.building
+    drop(build, "slides", 1500, 1500)
+    until(qtbot, lambda: chosen_seen(build))
+    id = building.selected[0]
+    building.put("Place", {id: {"place": Place.of_box((1500, 1300, 600, 300))}})
+    until(qtbot, lambda: placed(build, id) == (1500, 1300, 600, 300))
+    build.canvas.grab()
+    grip = build.canvas.grips(build.canvas.states())[TURN]
+    drag(build.canvas, grip, on_widget(build, 1800 + 400, 1450 - 380), SHIFT)
+    until(qtbot, lambda: building.states()[id].turn == 45)
+    build.canvas.grab()
+    corner, across = (build.canvas.grips(build.canvas.states())[h] for h in ((1, 1), (-1, -1)))
+    drag(build.canvas, corner, corner + QPointF(0, 40))
+    until(qtbot, lambda: placed(build, id)[2] > 600 and not build.canvas.boxes)
+    build.canvas.grab()
+    after = build.canvas.grips(build.canvas.states())
+    assert (after[-1, -1] - across).manhattanLength() < 1.5, "the corner across stays"
+    assert (after[1, 1] - corner - QPointF(0, 40)).manhattanLength() < 1.5, "and this one is under the pointer"
+    assert building.undo()
+    until(qtbot, lambda: placed(build, id) == (1500, 1300, 600, 300))
+
+
 def test_finishes_are_made_laid_updated_and_usual_for_a_source(
     build: BuildWorkspace, window: MainWindow, qtbot: object
 ) -> None:
@@ -282,9 +308,9 @@ def test_finishes_are_made_laid_updated_and_usual_for_a_source(
     drop(build, "slides", 1500, 1500)
     until(qtbot, lambda: "slides" in showing(build))
     id = building.selected[0]
-    QTest.mouseClick(finishes.buttons["framed"], LEFT)
+    QTest.mouseClick(finishes.chips.buttons["framed"], LEFT)
     until(qtbot, lambda: building.states()[id].shape.radius == 14 and building.states()[id].shadow[3] == 0.7)
-    QTest.mouseClick(finishes.buttons["tilted"], LEFT)
+    QTest.mouseClick(finishes.chips.buttons["tilted"], LEFT)
     until(qtbot, lambda: building.states()[id].turn == -4 and building.states()[id].border[0] == 6)
     finishes.make("Mine", ("turn", "border"))
     mine = next(f for f in session.show.finishes if f.name == "Mine")
@@ -300,7 +326,7 @@ def test_finishes_are_made_laid_updated_and_usual_for_a_source(
     building.show_in_new_layer("slides", (10.0, 10.0, 200.0, 100.0))
     until(qtbot, lambda: getattr(building.states().get(building.selected[0]), "turn", None) == 9)
     finishes.remove(mine.id)
-    assert session.show.source("slides").finishes == () and mine.id not in finishes.buttons
+    assert session.show.source("slides").finishes == () and mine.id not in finishes.chips.buttons
 
 
 def test_a_source_dropped_on_a_card_makes_a_variant_and_the_table_sets_many_times(
@@ -366,3 +392,66 @@ def test_a_show_begins_from_nothing_and_is_on_an_output_window(
     surface = session.show.surfaces[0].id
     until(qtbot, lambda: session.report.surfaces[surface].source_ids == ("title",))
     until(qtbot, lambda: tuple(session.playout.raster(session.show.outputs[0].id)[160, 320, :3]) == (30, 120, 220))
+
+
+def test_a_zone_made_in_the_room_takes_a_layer_across_and_a_key_deals_it_to_each(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session, zones, building = window.session, build.zones, build.building
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    QTest.mouseClick(build.room_button, LEFT)
+    build.room.grab()
+    for n, id in enumerate(("meridian", "east-mast", "west-mast", "east-mast")):  # the last takes itself out again
+        QTest.mouseClick(build.room, LEFT, NONE if n == 0 else CTRL, build.room.rect_of(id).center().toPoint())
+    assert session.surfaces == ("meridian", "west-mast") and session.surface == "west-mast"
+    QTest.mouseClick(build.heads[1], LEFT)
+    zones.make("Left side")
+    made = next(z for z in session.show.zones if z.name == "Left side")
+    assert made.holds == ("meridian", "west-mast")
+    until(qtbot, lambda: zones.chips.buttons[made.id].isVisible())
+    zones.put_in("arch", made.id)
+    zones.put_in(made.id, "arch")
+    assert "would lie within itself" in said[-1] and "arch" not in session.show.zones[-1].holds
+    session.undo()
+
+    QTest.mouseClick(build.room_button, LEFT)
+    drop(build, "slides", 2000, 500)
+    until(qtbot, lambda: chosen_seen(build))
+    layer = building.selected[0]
+    QTest.mouseClick(zones.chips.buttons[made.id], LEFT)
+    until(qtbot, lambda: building.states()[layer].spread[:2] == ("across", made.id))
+    assert build.canvas.told(building.states()[layer]) == "across Left side, by pixels"
+    build.canvas.grab()
+    assert build.canvas.handle_at(on_widget(build, 1096, 1080), build.canvas.states()) is None, "no box to be sized"
+    assert build.canvas.layer_at(on_widget(build, 100, 900), build.canvas.states()) == layer, "found where it is seen"
+    over = build.settings.editors["spread", "over"]
+    build.settings.enter(over[0], "in-turn")
+    until(qtbot, lambda: building.states()[layer].spread.over == "in-turn")
+    field, line = build.settings.editors["spread", "sources"]
+    line.setText("Notes, Orery")
+    line.setModified(True)
+    build.settings.typed(field, line.text())
+    assert "no source is named Orery" in build.settings.why.text()
+    line.setText("Notes, Orrery")
+    line.setModified(True)
+    build.settings.typed(field, line.text())
+    until(qtbot, lambda: building.states()[layer].spread.sources == ("notes", "orrery"))
+    session.playout.act(Cut())
+    until(qtbot, lambda: session.report.surfaces["west-mast"].source_ids == ("orrery",))
+    assert session.report.surfaces["meridian"].source_ids == ("notes",)
+
+    zones.remove(made.id)
+    assert made in session.show.zones and "is spread over Left side on the stage" in said[-1]
+    QTest.keyClick(window, Qt.Key.Key_F5)
+    until(qtbot, lambda: session.playout.stage.on_program == 29 and not session.report.moving)
+    whole = session.playout.stage.program.target["house", "sky"].spread
+    QTest.keyClick(window, Qt.Key.Key_F6)  # across to each, by one key
+    until(qtbot, lambda: session.playout.stage.on_program == 30 and not session.report.moving)
+    each = session.playout.stage.program.target["house", "sky"].spread
+    assert (whole.over, each.over) == ("across", "each") and whole.zone == each.zone == "arch"
+    until(qtbot, lambda: session.report.surfaces["east-mast"].source_ids == ("orrery",))
+    session.playout.act(Recall(preset=5, seconds=0))
+    until(qtbot, lambda: session.playout.stage.program.target["house", "sky"].spread.over == "none")
+    zones.remove("arch")
+    assert "it is used by House, preset 29, preset 30" in said[-1]

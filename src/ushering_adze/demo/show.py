@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import shutil
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
+from ushering_adze.core.kinds import NAMES
+from ushering_adze.core.kinds.spread import Spread
 from ushering_adze.core.show import (
     Border,
     Cabinet,
@@ -46,9 +48,11 @@ from ushering_adze.core.show import (
     Surface,
     Timing,
     Touch,
+    Zone,
     part_of,
     with_held,
 )
+from ushering_adze.core.show.preset import Way
 from ushering_adze.demo.finishes import demo_finishes
 from ushering_adze.io.showfile import SUFFIX, absolute, portable, save_show
 
@@ -77,6 +81,7 @@ def _sources() -> tuple[Source, ...]:
         Countdown(id="countdown", name="Countdown", colour=AMBER, seconds=300),
         Folder(id="patrons", name="Patrons", colour=TEAL, path="media/patrons", hold=7, order="shuffled"),
         Still(id="hold-card", name="Hold card", colour=GREY, path="media/hold-card.png"),
+        Still(id="moon-wipe", name="Moon wipe", colour=MOSS, path="media/moon-wipe.png"),
         ColourSource(id="night", name="Night blue", colour=VIOLET, fill="#0E1230"),
         PatternSource(id="grid", name="Grid", colour="#E8E2D3", pattern="grid"),
         Input(
@@ -352,13 +357,13 @@ def _part(
             crop=SNAPPED,
             opacity=faded,
             border=SNAPPED if border else LEFT,
-            **dict.fromkeys(("turn", "shape", "shadow", "key", "colour", "blend"), LEFT),
+            **dict.fromkeys(set(NAMES) - {"picture", "place", "crop", "opacity", "border"}, LEFT),
         ),
     )
 
 
 def _sky(source: str, box: Place = SKY_BOX) -> Part:
-    return _part("house", "sky", source, box, move=True)
+    return with_held(_part("house", "sky", source, box, move=True), "spread", Spread(), "faded")
 
 
 def _wall(source: str | None, fit: Any = "fill", opacity: float = 1.0) -> Part:
@@ -378,6 +383,12 @@ def _fade_only(canvas: str, layer: str, opacity: float) -> Part:
 
 def _relay(source: str, fit: Any = "fill") -> Part:
     return _part("relay", "feed", source, None, fit)
+
+
+def _spread(source: str, over: Literal["across", "each"]) -> Part:
+    """The sky's layer over the arch of masts and Horizon."""
+    part = with_held(Part(canvas="house", layer="sky"), "picture", Picture(source=source), "faded")
+    return with_held(part, "spread", Spread(over=over, zone="arch", by="mm"), "faded")
 
 
 def _presets() -> tuple[Preset, ...]:
@@ -429,6 +440,7 @@ def _presets() -> tuple[Preset, ...]:
             number=4,
             name="Panorama",
             seconds=4.0,
+            way=Way(kind="wipe", form="iris", soft=0.2),
             parts=(_sky("star-trails", _px(0, 0, 4112, 1080)), _wall("night"), no_inset, *_masts(None, opacity=0.0)),
         ),
         Preset(
@@ -467,6 +479,7 @@ def _presets() -> tuple[Preset, ...]:
             number=7,
             name="Moon reveal",
             seconds=2.0,
+            way=Way(kind="wipe", form="picture", source="moon-wipe", soft=0.2),
             parts=(_wall("moon-phases"), no_inset, *_masts("roof-camera")),
         ),
         Preset(
@@ -487,6 +500,22 @@ def _presets() -> tuple[Preset, ...]:
         ),
         Preset(id="masts-camera", number=20, name="Masts camera", seconds=1.0, parts=_masts("aisle-camera")),
         Preset(id="masts-stars", number=21, name="Masts stars", seconds=1.0, parts=_masts("star-trails")),
+        Preset(
+            id="spread-across",
+            number=29,
+            name="Spread across",
+            seconds=1.2,
+            parts=(_spread("orrery", "across"), *_masts(None, opacity=0.0)),
+            key="F5",
+        ),
+        Preset(
+            id="spread-each",
+            number=30,
+            name="Spread each",
+            seconds=1.2,
+            parts=(_spread("orrery", "each"), *_masts(None, opacity=0.0)),
+            key="F6",
+        ),
         Preset(id="black", number=90, name="Black", seconds=1.0, clears=("house", "relay")),
     )
 
@@ -505,6 +534,11 @@ def demo_show() -> Show:
             outputs=_outputs(),
             presets=_presets(),
             finishes=demo_finishes(),
+            zones=(
+                Zone(id="arch", name="Arch", holds=("west-mast", "horizon", "east-mast")),
+                Zone(id="hall", name="House", holds=("arch", "meridian")),
+                Zone(id="foyer", name="Foyer", holds=("foyer-wall",)),
+            ),
             opening=5,
             cabinets=(CabinetKind(id="fine-500", cabinet=FINE), CabinetKind(id="coarse-500", cabinet=COARSE)),
             cards=CARDS,

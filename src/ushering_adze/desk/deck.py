@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.onair.actions import StagePreset
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Preset
 from ushering_adze.desk import theme
+from ushering_adze.desk.miniature import paint_room
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import dragged
 
+HIGH = 106
+"""Pixels of a card."""
 FAMILIES: dict[str, list[str]] = {}
 """Kinds by their families, in their order: a row of the glyph for each."""
 for _kind in KINDS:
@@ -29,20 +35,26 @@ class PresetCard(QWidget):
     def __init__(self, session: Session, preset: Preset) -> None:
         super().__init__()
         self._session, self.preset = session, preset
-        self.setFixedHeight(88)
+        self.setFixedHeight(HIGH)
         self.setAccessibleName(f"Preset {preset.number} {preset.name}")
         self.setToolTip(self._scope_words())
         self._drawn = ""
+        self._pictures: Mapping[str, Pixels] | None = None
         self.setAcceptDrops(True)
         session.reported.connect(self._follow)
         session.show_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(90, 88)
+        return QSize(90, HIGH)
 
     def _follow(self) -> None:
-        """Paint anew only when it came on program or preview, or left it: reports come a dozen times a second."""
-        if self.role() != self._drawn:
+        """Paint anew only when it came on program or preview, or left it, or its picture is new: reports come a dozen
+        times a second.
+        """
+        report = self._session.report
+        pictures = report.presets.get(self.preset.number) if report is not None else None
+        if self.role() != self._drawn or (pictures is not None and pictures is not self._pictures):
+            self._pictures = pictures if pictures is not None else self._pictures
             self.update()
 
     def _scope_words(self) -> str:
@@ -74,13 +86,22 @@ class PresetCard(QWidget):
         p.setFont(theme.font(13, bold=True))
         p.setPen(theme.colour(theme.TEXT))
         number = str(self.preset.number)
-        theme.left(p, QRectF(9, 6, 40, 18), number)
+        theme.left(p, QRectF(9, 5, 40, 18), number)
+        after = 9 + p.fontMetrics().horizontalAdvance(number) + 6
+        key = "" if self.preset.key is None else self.preset.key.replace("Shift+", "⇧")
+        p.setFont(theme.font(11, mono=True))
+        wide = p.fontMetrics().horizontalAdvance(key) + 4 if key else 0
+        p.setPen(theme.colour(theme.DIM))
+        theme.right(p, QRectF(rect.right() - wide - 6, 5, wide, 18), key)
         p.setFont(theme.font(12))
-        if p.fontMetrics().horizontalAdvance(self.preset.name) > rect.width() - 14:
+        room = rect.right() - 7 - wide - after
+        if p.fontMetrics().horizontalAdvance(self.preset.name) > room:
             p.setFont(theme.font(11))
         p.setPen(theme.colour(theme.TEXT if role else theme.DIM))
-        theme.left(p, QRectF(9, 24, rect.width() - 14, 17), self.preset.name)
-        self._paint_glyph(p, QRectF(9, 47, rect.width() - 16, 34))
+        name = p.fontMetrics().elidedText(self.preset.name, Qt.TextElideMode.ElideRight, int(room))
+        theme.left(p, QRectF(after, 5, room, 18), name)
+        paint_room(p, self._session.show, self._pictures or {}, QRectF(9, 26, rect.width() - 16, 40))
+        self._paint_glyph(p, QRectF(9, 70, rect.width() - 16, 30))
 
     def _paint_glyph(self, p: QPainter, box: QRectF) -> None:
         show = self._session.show
@@ -175,6 +196,18 @@ class PresetDeck(QWidget):
         for column in range(self._columns):
             self._grid.setColumnStretch(column, 1)
         self._grid.setRowStretch(len(self.cards) // self._columns + 1, 1)
+        self.want()
+
+    def showEvent(self, event: object) -> None:
+        self.want()
+
+    def hideEvent(self, event: object) -> None:
+        self._session.playout.glimpse(())
+
+    def want(self) -> None:
+        """Want small pictures of the presets, while the deck is to be seen."""
+        if self.isVisible():
+            self._session.playout.glimpse(tuple(card.preset.number for card in self.cards))
 
     def _stage(self, number: int) -> None:
         self._session.playout.act(StagePreset(preset=number))

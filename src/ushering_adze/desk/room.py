@@ -46,7 +46,9 @@ def metres(mm: float) -> str:
 
 
 class RoomView(QWidget):
-    """Draws the room; a click selects a surface, and in a ``movable`` room a drag hangs it elsewhere."""
+    """Draws the room; a click selects a surface, with Ctrl or Shift one more, and in a ``movable`` room a drag hangs it
+    elsewhere.
+    """
 
     def __init__(self, session: Session, role: Role, movable: bool = False) -> None:
         super().__init__()
@@ -275,7 +277,7 @@ class RoomView(QWidget):
         will_change = preview and surface.id in changes
         if will_change:
             hatch(p, rect, alpha=90, step=16)
-        selected = self._session.surface == surface.id
+        selected = surface.id in self._session.surfaces
         if selected or will_change:
             p.setPen(theme.hairline(theme.AMBER, 2 if selected else 1.4))
         else:
@@ -392,6 +394,13 @@ class RoomView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         hit = next((id for id, rect in reversed(self._where.items()) if rect.contains(at)), None)
+        if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
+            chosen = self._session.surfaces
+            if hit is not None:
+                self._session.select_surfaces(
+                    (*(id for id in chosen if id != hit), *((hit,) if hit not in chosen else ()))
+                )
+            return
         self._session.select_surface(hit)
         surface = self._session.show.surface(hit) if hit else None
         if self._movable and surface is not None and surface.place is not None and not surface.place.apart:

@@ -67,6 +67,8 @@ class Session(QObject):
         self._saved: Show | None = show
         self.saved_at = time.time() if path else None
         self.surface: str | None = None
+        self.surfaces: tuple[str, ...] = ()
+        """All that are selected, in the order in which they were; `surface` is the last of them."""
         self.region: str | None = None
         self.regions: tuple[str, ...] = ()
         self.pointed: tuple[str, int, int] | None = None
@@ -315,6 +317,14 @@ class Session(QObject):
         region = next((r.id for r in self.show.feeds_of(id)), None) if id else None
         self._select(id, region)
 
+    def select_surfaces(self, ids: Iterable[str]) -> None:
+        """Select several surfaces; the last one is that whose numbers are shown."""
+        known = {s.id for s in self.show.surfaces}
+        chosen = tuple(dict.fromkeys(id for id in ids if id in known))
+        last = chosen[-1] if chosen else None
+        region = next((r.id for r in self.show.feeds_of(last)), None) if last is not None else None
+        self._select(last, region, surfaces=chosen)
+
     def select_region(self, id: str | None) -> None:
         """Select a region, and with it its surface."""
         found = find_region(self.show, id) if id else None
@@ -391,11 +401,13 @@ class Session(QObject):
         source: str | None = None,
         regions: tuple[str, ...] | None = None,
         feed: str | None = None,
+        surfaces: tuple[str, ...] | None = None,
     ) -> None:
         chosen = regions if regions is not None else (region,) if region is not None else ()
-        now = (surface, region, output, source, chosen, feed)
-        if now != (self.surface, self.region, self.output, self.source, self.regions, self.feed):
-            self.surface, self.region, self.output, self.source, self.regions, self.feed = now
+        several = surfaces if surfaces is not None else (surface,) if surface is not None else ()
+        now = (surface, region, output, source, chosen, feed, several)
+        if now != (self.surface, self.region, self.output, self.source, self.regions, self.feed, self.surfaces):
+            self.surface, self.region, self.output, self.source, self.regions, self.feed, self.surfaces = now
             self.selection_changed.emit()
 
     def _check_selection(self) -> None:
@@ -408,7 +420,9 @@ class Session(QObject):
         source = self.source if any(s.id == self.source for s in show.sources) else None
         feed = self.feed if any(f.id == self.feed for f in show.feeds) else None
         chosen = tuple(id for id in self.regions if id in show.homes)
-        self._select(surface, region, output, source, chosen if region in chosen else None, feed)
+        several = tuple(id for id in self.surfaces if any(s.id == id for s in show.surfaces))
+        regions = chosen if region in chosen else None
+        self._select(surface, region, output, source, regions, feed, several if surface in several else None)
 
     def try_edit(self, label: str, make: Callable[[Show], Show], gesture: object = None) -> bool:
         """An edit that may be refused: the reason is told as trouble, and nothing changes."""

@@ -337,6 +337,8 @@ class MainWindow(QMainWindow):
             self._enter(direct=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         elif key == Qt.Key.Key_Space and not event.isAutoRepeat():
             self.run.strip.fire()
+        elif (number := self._keyed(event)) is not None:
+            self.session.playout.act(Recall(preset=number))
         elif key in (Qt.Key.Key_B, Qt.Key.Key_H) and plain and not event.isAutoRepeat():
             (self.sill.black if key == Qt.Key.Key_B else self.sill.hold).press()
         elif self.workspace == "Map" and key in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -346,6 +348,13 @@ class MainWindow(QMainWindow):
             self.map.nudge(dx, dy)
         else:
             super().keyPressEvent(event)
+
+    def _keyed(self, event: QKeyEvent) -> int | None:
+        """The preset that a key recalls."""
+        if event.isAutoRepeat():
+            return None
+        pressed = QKeySequence(event.keyCombination()).toString(QKeySequence.SequenceFormat.PortableText)
+        return next((p.number for p in self.session.show.presets if p.key == pressed), None)
 
     def _key_from_output(self, event: QKeyEvent) -> None:
         """A key that came to an output's window, for whatever reason, is a key of the show: the desk gets it, and the

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import reduce
 from typing import NamedTuple
 
@@ -13,12 +13,24 @@ from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.kinds.colour import PLAIN
 from ushering_adze.core.kinds.mixed import values_in
 from ushering_adze.core.kinds.on_its_way import Picture, Shown, Still, Turning, leaves
-from ushering_adze.core.picture.compose import Piece, Sheet, box_of, fit_into, laid_flat, paint, shifted
-from ushering_adze.core.picture.dressed import Dresser, extent_of, is_plain
+from ushering_adze.core.kinds.spread import OWN
+from ushering_adze.core.picture.compose import (
+    Piece,
+    Sheet,
+    box_of,
+    fit_into,
+    laid_flat,
+    paint,
+    parted,
+    placed_exactly,
+    shifted,
+)
+from ushering_adze.core.picture.dealing import Deal, in_its_box, in_place
+from ushering_adze.core.picture.dressed import Dresser, extent_of, is_plain, within_box
 from ushering_adze.core.picture.frame import Frame, NoRequests, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, sources_of_layer
 from ushering_adze.core.picture.mixing import mix_of, noticeable
-from ushering_adze.core.picture.resampling import Cut, resample, resample_part
+from ushering_adze.core.picture.resampling import Cut, resample, resample_into, resample_part
 from ushering_adze.core.picture.transitions import TRANSITIONS
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, within
@@ -58,6 +70,9 @@ WHOLE = 1.25
 NONE = NoRequests()
 MOST_OF_A_STILL = 4
 """How many times a canvas a still may be: a layer larger than that has none of it seen that would be missed."""
+PART = "\n"
+"""Between a layer's id and the number of one of the pictures that it is dealt out as."""
+NOWHERE = Rect(0, 0, 0, 0)
 _FORGET = 2
 _SPARES = 6
 
@@ -89,6 +104,19 @@ def _covered_by(pieces: Sequence[Piece], box: Rect) -> bool:
 def _tables_of(state: LayerState) -> list[str]:
     """The tables that a layer's colours go through."""
     return [] if state.colour == PLAIN else [c.table for c in values_in(state.colour) if c.table is not None]
+
+
+class _Within(NamedTuple):
+    """Of a picture that is laid by millimetres: where it is seen, and how large one of its pixels is."""
+
+    seen: Rect
+    pixel: tuple[float, float]
+
+
+def _scaled(rect: Rect, scale: float) -> Rect:
+    """A rectangle of the canvas on one that is drawn at a scale."""
+    x, y = round(rect.x * scale), round(rect.y * scale)
+    return Rect(x, y, round(rect.right * scale) - x, round(rect.foot * scale) - y)
 
 
 class CanvasPainter:
@@ -149,6 +177,7 @@ class CanvasPainter:
         self.frames: Mapping[str, Frame] = {}
         """The frames it was painted from, by source."""
         self._requests: Requests = NONE
+        self._deal: Deal = in_its_box
 
     @property
     def unpainted(self) -> bool:
@@ -165,17 +194,23 @@ class CanvasPainter:
         return None if cut.put.empty else (shown.source, frame, cut)
 
     def _pieces(
-        self, layer: str, picture: Picture, state: LayerState, frames: Mapping[str, Frame]
+        self,
+        layer: str,
+        picture: Picture,
+        state: LayerState,
+        frames: Mapping[str, Frame],
+        exactly: _Within | None = None,
     ) -> tuple[Piece, ...]:
         pieces = []
         for part, weight in noticeable(mix_of(picture)):
             match part:
                 case Shown():
-                    piece = self._piece(part, weight, state, frames)
+                    made = self._piece if exactly is None else self._exact_piece(exactly)
+                    piece = made(part, weight, state, frames)
                 case Still():
-                    piece = self._still(layer, part, weight, state, frames)
+                    piece = self._still(layer, part, weight, state, frames, exactly)
                 case Turning():
-                    piece = self._turning(layer, part, weight, state, frames)
+                    piece = self._turning(layer, part, weight, state, frames, exactly)
             if piece is not None:
                 pieces.append(piece)
         return tuple(pieces)
@@ -190,8 +225,33 @@ class CanvasPainter:
             return Piece(self._resampled(source, frame, cut), cut.put, weight, frame.opaque)
         return None if part.empty else Piece(self._resampled_part(source, frame, cut, part), part, weight, frame.opaque)
 
+    def _exact_piece(self, exactly: _Within) -> Callable[[Shown, float, LayerState, Mapping[str, Frame]], Piece | None]:
+        """What makes the piece of a source to a fraction of a pixel."""
+
+        def piece(shown: Shown, weight: float, state: LayerState, frames: Mapping[str, Frame]) -> Piece | None:
+            if shown.source is None or shown.source not in frames:
+                return None
+            frame = frames[shown.source]
+            height, width = frame.pixels.shape[:2]
+            x, y, w, h = (v * self.scale for v in state.place)
+            take, put = placed_exactly(width, height, state.crop, shown.fit, (x, y, w, h), exactly.pixel)
+            x0, y0 = round(put[0]), round(put[1])
+            inner = box_of(state, self.scale)[1]
+            part = Rect(x0, y0, round(put[0] + put[2]) - x0, round(put[1] + put[3]) - y0).meet(inner).meet(exactly.seen)
+            if part.empty or take.empty:
+                return None
+            return Piece(resample_into(frame.pixels, take, put, part), part, weight, frame.opaque)
+
+        return piece
+
     def _still(
-        self, layer: str, still: Still, weight: float, state: LayerState, frames: Mapping[str, Frame]
+        self,
+        layer: str,
+        still: Still,
+        weight: float,
+        state: LayerState,
+        frames: Mapping[str, Frame],
+        exactly: _Within | None,
     ) -> Piece | None:
         """What a picture looked like when it was first painted: that is the moment at which the still was taken."""
         inner = box_of(state, self.scale)[1]
@@ -199,7 +259,8 @@ class CanvasPainter:
             return None
         kept = self._stills.get((layer, still.taken))
         if kept is None:
-            pieces, memory = self._pieces(layer, still.of, state, frames), self._buffer(inner.area * 4)
+            pieces = self._pieces(layer, still.of, state, frames, exactly)
+            memory = self._buffer(inner.area * 4)
             taken = laid_flat(pieces, inner, memory[: inner.area * 4].reshape(inner.h, inner.w, 4))
             self._stills[layer, still.taken] = _Taken(taken, memory)
         else:
@@ -213,7 +274,13 @@ class CanvasPainter:
         return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
 
     def _turning(
-        self, layer: str, picture: Turning, weight: float, state: LayerState, frames: Mapping[str, Frame]
+        self,
+        layer: str,
+        picture: Turning,
+        weight: float,
+        state: LayerState,
+        frames: Mapping[str, Frame],
+        exactly: _Within | None,
     ) -> Piece | None:
         """A transition of a kind that has to be drawn."""
         inner = box_of(state, self.scale)[1]
@@ -221,7 +288,8 @@ class CanvasPainter:
         if inner.empty or draw is None:
             return None
         before, after = (
-            laid_flat(self._pieces(layer, side, state, frames), inner) for side in (picture.before, picture.after)
+            laid_flat(self._pieces(layer, side, state, frames, exactly), inner)
+            for side in (picture.before, picture.after)
         )
         parameters = dict(picture.parameters)
         by = frames.get(parameters.get("source") or "")
@@ -247,12 +315,14 @@ class CanvasPainter:
 
     def foreseen(self, state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[str, Sized]]:
         """What `draw` would have to resample of each source to show a layer so."""
-        for shown in leaves(state.picture) if state.opacity > 0 else ():
-            found = self._cut(shown, state, frames)
-            if found is not None:
-                source, _, (take, put) = found
-                if (take.w, take.h) != (put.w, put.h) and self._worth_making(Cut(take, put)) == put:
-                    yield source, (take, put.w, put.h)
+        for one in self._deal(state.spread) if state.opacity > 0 else ():
+            here = in_place(state, one)
+            for shown in leaves(here.picture) if one.pixel is None else ():
+                found = self._cut(shown, here, frames)
+                if found is not None:
+                    source, _, (take, put) = found
+                    if (take.w, take.h) != (put.w, put.h) and self._worth_making(Cut(take, put)) == put:
+                        yield source, (take, put.w, put.h)
 
     def _resampled(self, source: str, frame: Frame, cut: Cut) -> Pixels:
         """The cut at its size on the canvas, made once however many layers and frames show it."""
@@ -315,7 +385,11 @@ class CanvasPainter:
                     self._keep_spare(kept.flat)
 
     def draw(
-        self, states: Sequence[tuple[str, LayerState]], frames: Mapping[str, Frame], requests: Requests = NONE
+        self,
+        states: Sequence[tuple[str, LayerState]],
+        frames: Mapping[str, Frame],
+        requests: Requests = NONE,
+        deal: Deal = in_its_box,
     ) -> tuple[Rect, ...]:
         """Bring the picture up to date.
 
@@ -327,13 +401,15 @@ class CanvasPainter:
             Frame of each source id; a source without one shows nothing.
         requests : Requests, optional
             Where frames of sizes that are needed can be asked for.
+        deal : callable, optional
+            How layers are dealt out over the surfaces of zones.
 
         Returns
         -------
         tuple of Rect
             Where the picture changed.
         """
-        self._requests = requests
+        self._requests, self._deal = requests, deal
         dirty = [self.bounds] if self._fresh else []
         sheets: dict[str, Sheet] = {}
         stamps: dict[str, object] = {}
@@ -343,8 +419,9 @@ class CanvasPainter:
                 stamps[layer], extent[layer] = None, Rect(0, 0, 0, 0)
             else:
                 serials = tuple(frames[s].serial if s in frames else 0 for s in sources_of_layer(state))
-                stamps[layer] = (state, serials, *(path in TABLES for path in _tables_of(state)))
-                extent[layer] = extent_of(state, self.scale).meet(self.bounds)
+                tables = (path in TABLES for path in _tables_of(state))
+                stamps[layer] = (state, deal(state.spread), serials, *tables)
+                extent[layer] = self._extent_of(state).meet(self.bounds)
             if stamps[layer] == self._stamps.get(layer, self):
                 if layer in self._sheets:
                     sheets[layer] = self._sheets[layer]
@@ -369,7 +446,7 @@ class CanvasPainter:
         self._whole = self.painted is None
         if self._stills:
             wanted = {(layer, taken) for layer, state in states for taken in _moments(state.picture)}
-            for key in self._stills.keys() - wanted:
+            for key in [key for key in self._stills if (key[0].split(PART)[0], key[1]) not in wanted]:
                 self._keep_spare(self._stills.pop(key).memory)
         if changed:
             self._forget()
@@ -381,35 +458,71 @@ class CanvasPainter:
             each(lambda band: paint(self.pixels, band, self._background, list(sheets.values()), self._alpha), bands)
         return changed
 
-    def _sheet(self, layer: str, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
+    def _extent_of(self, state: LayerState) -> Rect:
+        """The rectangle of the canvas that a layer can touch, wherever it is dealt out."""
+        whole = NOWHERE
+        for one in self._deal(state.spread):
+            around = extent_of(in_place(state, one), self.scale)
+            whole = whole.join(around if one.around is None else around.meet(_scaled(one.around, self.scale)))
+        return whole
+
+    def _dealt(self, layer: str, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
+        """A layer that is dealt out over the surfaces of a zone: on each no more than what it is to show."""
+        pieces: list[Piece] = []
+        for n, one in enumerate(self._deal(state.spread)):
+            here, name = in_place(state, one), f"{layer}{PART}{n}"
+            if one.seen is None or one.around is None:  # in its own box, on the way from there or back
+                rects = [extent_of(here, self.scale)]
+            else:
+                rects = [_scaled(rect, self.scale) for rect in one.seen]
+            exactly = None
+            if one.pixel is not None and one.around is not None:
+                exactly = _Within(_scaled(one.around, self.scale), one.pixel)
+            sheet = self._sheet(name, here, frames, exactly, framed=here.border[0] > 0)
+            pieces += parted(sheet.pieces, rects, one.share)
+        box = reduce(Rect.join, (p.at for p in pieces), NOWHERE)
+        return Sheet(tuple(pieces), box, box, (0, 0, 0), state.opacity, state.blend)
+
+    def _sheet(
+        self,
+        layer: str,
+        state: LayerState,
+        frames: Mapping[str, Frame],
+        exactly: _Within | None = None,
+        framed: bool = False,
+    ) -> Sheet:
+        if state.spread != OWN:
+            return self._dealt(layer, state, frames)
         box, inner = box_of(state, self.scale)
         if (
             not box.empty
-            and not (is_plain(state) and state.blend == "normal")
+            and (framed or not (is_plain(state) and state.blend == "normal"))
             and box.area <= MOST_OF_A_STILL * self.bounds.area
         ):
-            return self._dressed(layer, state, frames, box)
+            return self._dressed(layer, state, frames, box, exactly)
         self._dressers.pop(layer, None)
         _, red, green, blue, _ = state.border
         return Sheet(
-            self._pieces(layer, state.picture, state, frames),
+            self._pieces(layer, state.picture, state, frames, exactly),
             box,
             inner,
             (round(blue), round(green), round(red)),
             state.opacity,
         )
 
-    def _dressed(self, layer: str, state: LayerState, frames: Mapping[str, Frame], box: Rect) -> Sheet:
+    def _dressed(
+        self, layer: str, state: LayerState, frames: Mapping[str, Frame], box: Rect, exactly: _Within | None
+    ) -> Sheet:
         """A layer whose picture is keyed, coloured, shaped, framed, turned, or throws a shadow, as one picture."""
-        bare = state._replace(border=(0.0, *state.border[1:]))
-        pieces = self._pieces(layer, state.picture, bare, frames)
+        bare = state._replace(border=(within_box(state, self.scale), *state.border[1:]))
+        pieces = self._pieces(layer, state.picture, bare, frames, exactly)
         flat = laid_flat(pieces, box)
         used = {id: frames[id].pixels for id in sources_of_layer(state) if id in frames}
         for path in _tables_of(state):
             why = TABLES.fault(path)
             if why is not None:
-                self.faults[layer] = why
-        still = all(p.opaque for p in pieces) and _covered_by(pieces, box)
+                self.faults[layer.split(PART)[0]] = why
+        still = all(p.opaque for p in pieces) and _covered_by(pieces, box_of(bare, self.scale)[1])
         dresser = self._dressers.setdefault(layer, Dresser())
         pixels, at = dresser.dressed(flat, state, self.scale, used, TABLES, still)
         piece = Piece(pixels, at, 1.0, False)

@@ -20,6 +20,7 @@ from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Show
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
+from ushering_adze.engine.glimpsing import Glimpsing
 from ushering_adze.engine.looking import Looking
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
 from ushering_adze.engine.overlay import Overlay, overlay_of
@@ -104,7 +105,7 @@ class Engine:
         self.put = 0
         """The number of the rasters of `put_out` that are out; 0 if none are."""
         self._looking: str | None = None
-        self._view = Looking()
+        self._view, self._glimpses = Looking(), Glimpsing()
         self._kept_running: frozenset[str] = frozenset()
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
@@ -255,6 +256,10 @@ class Engine:
     def look_at(self, view: View | None) -> None:
         """Have every report show a canvas as it is on program, on preview, or in a preset; None ends it."""
         self._view.view = view
+
+    def glimpse(self, presets: tuple[int, ...]) -> None:
+        """Have reports bring small pictures of what these presets would show."""
+        self._glimpses.ask(presets)
 
     @property
     def _looked_at(self) -> frozenset[str]:
@@ -560,6 +565,7 @@ class Engine:
             ),
             signal_reports(show, self._pool.signals()),
             looked=self._view.picture(stage, now, self._frames_for),
+            presets=self._glimpses.refreshed(stage, now, self._frames_for, self._pace.late_lately(now)),
         )
 
     def _seen_through(self, show: Show) -> SeenThrough:

@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.onair.view import View, state_of
+from ushering_adze.core.picture.dealing import deal_of
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.plane.pixels import Pixels
@@ -48,7 +49,7 @@ class Looking:
             return None
         state = self._of_canvas(stage, view, now)
         painter = self._painter_of(canvas)
-        painter.draw(layers_of(canvas, state), frames(state))
+        painter.draw(layers_of(canvas, state), frames(state), deal=deal_of(stage.show, canvas.id))
         return Looked(view, {id: layer for (_, id), layer in state.items()}, painter.pixels.copy())
 
     @staticmethod

@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 from ushering_adze.core.light.adjust import shown_table
 from ushering_adze.core.light.transfer import code_light_table, codes_of_light
 from ushering_adze.core.mapping.bend import warp_of_landing
+from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.mapping.orient import unoriented
 from ushering_adze.core.mapping.regions import face_of
-from ushering_adze.core.onair.delta import surface_rects
+from ushering_adze.core.picture.dealing import deal_of
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import State
 from ushering_adze.core.picture.resampling import Cut
@@ -145,19 +146,18 @@ class SurfacePictures:
 class PreviewPictures:
     """Small pictures of surfaces for a state that is on no output."""
 
-    def __init__(self, show: Show) -> None:
+    def __init__(self, show: Show, size: float = 1.6 * LONGEST) -> None:
         self._show = show
         longest = max([max(c.width, c.height) for c in show.canvases], default=1)
         self._painters = {
-            c.id: CanvasPainter(c, min(1.0, 1.6 * LONGEST / max(longest, max(c.width, c.height))))
-            for c in show.canvases
+            c.id: CanvasPainter(c, min(1.0, size / max(longest, max(c.width, c.height)))) for c in show.canvases
         }
 
     def draw(self, state: State, frames: dict[str, Frame], surfaces: list[str]) -> dict[str, Pixels]:
         """Pictures of the named surfaces."""
         rects = {s: surface_rects(self._show, s) for s in surfaces}
         for canvas in {c.id: c for found in rects.values() for c, _ in found}.values():
-            self._painters[canvas.id].draw(layers_of(canvas, state), frames)
+            self._painters[canvas.id].draw(layers_of(canvas, state), frames, deal=deal_of(self._show, canvas.id))
         pictures = {}
         for surface, found in rects.items():
             if not found:

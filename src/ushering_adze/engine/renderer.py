@@ -13,6 +13,7 @@ import numpy as np
 
 from ushering_adze.core.light.lining_up import shaped
 from ushering_adze.core.light.patterns import Label
+from ushering_adze.core.picture.dealing import deal_of
 from ushering_adze.core.picture.frame import Frame, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.picture.mapping import Known, compile_output, is_rough, lagging_landings
@@ -265,7 +266,9 @@ class Renderer:
                 continue
             painter = self.canvases[canvas.id]
             try:
-                dirty[canvas.id] = painter.draw(layers_of(canvas, state), frames, requests)
+                dirty[canvas.id] = painter.draw(
+                    layers_of(canvas, state), frames, requests, deal_of(self.show, canvas.id)
+                )
                 painter.fault = None
             except Exception as error:  # a canvas that cannot be painted keeps its picture, and the others go on
                 log.exception("canvas not painted", canvas=canvas.id)

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Literal
 
-from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, surface_rects, visible
+from ushering_adze.core.mapping.faces import surface_rects
+from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, visible
 from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.core.onair.playing import has_length
 from ushering_adze.core.onair.stage import Stage
@@ -223,6 +224,8 @@ class Report:
     """The same as ``faults``, with their moments; filled in by the playout."""
     looked: Looked | None = None
     """What `look_at` asked for."""
+    presets: Mapping[int, Mapping[str, Pixels]] = field(default_factory=dict)
+    """Small pictures of surfaces, by preset, of those that `glimpse` asked for."""
 
 
 def surface_reports(

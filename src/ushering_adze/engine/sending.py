@@ -5,9 +5,11 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from ushering_adze.core.onair.delta import seen_through_by_kind, surface_rects, visible
+from ushering_adze.core.mapping.faces import surface_rects
+from ushering_adze.core.onair.delta import seen_through_by_kind, visible
 from ushering_adze.core.onair.stage import sources_of
 from ushering_adze.core.picture.cards import lost_picture
+from ushering_adze.core.picture.dealing import deal_of
 from ushering_adze.core.picture.layers import sources_of_layer
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
@@ -70,7 +72,8 @@ class FeedPicture:
             self._painter, self._canvas = CanvasPainter(canvas, clear=clear), canvas
         state = self._engine.state_now()
         here = layers_of(canvas, state)
-        self._painter.draw(here, self._engine.pictures_of(sources_of({(canvas.id, id): s for id, s in here})))
+        frames = self._engine.pictures_of(sources_of({(canvas.id, id): s for id, s in here}))
+        self._painter.draw(here, frames, deal=deal_of(show, canvas.id))
         return self._painter.pixels
 
     def _protected(self, show: Show) -> str | None:

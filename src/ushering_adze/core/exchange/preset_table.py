@@ -16,7 +16,7 @@ from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.variants import free_preset_id, renumbered, with_preset
 
-COLUMNS = ("number", "name", "seconds", "curve", "transition", "clears", "note")
+COLUMNS = ("number", "name", "seconds", "curve", "transition", "clears", "key", "note")
 KINDS: tuple[str, ...] = get_args(Way.model_fields["kind"].annotation)
 FORMS: tuple[str, ...] = get_args(Way.model_fields["form"].annotation)
 _WORD = re.compile(r"^(?P<name>[a-z]+)?(?P<value>-?\d+(?:\.\d+)?)?°?$")
@@ -120,6 +120,8 @@ def cell(show: Show, preset: Preset, column: str) -> str:
             return way_words(preset.way)
         case "clears":
             return ", ".join(c.name for c in show.canvases if c.id in preset.clears)
+        case "key":
+            return preset.key or ""
     return str(getattr(preset, column))
 
 
@@ -167,10 +169,22 @@ def _changed(show: Show, preset: Preset, column: str, text: str) -> Preset:
             value = value.model_copy(update={"source": by_name[value.source.lower()]})
     elif column == "clears":
         value = _canvases(show, text)
+    elif column == "key":
+        value = _key(text)
     try:
         return Preset.model_validate({**{n: getattr(preset, n) for n in Preset.model_fields}, name: value})
     except ValidationError as error:
         raise ShowError([Fault(column, sentence_of(error))]) from None
+
+
+def _key(text: str) -> str | None:
+    """A key as it is written: ``f6``, ``shift f6``; nothing is none."""
+    words = text.lower().replace("+", " ").split()
+    if not words:
+        return None
+    if words[-1] not in {f"f{n}" for n in range(3, 13)} or words[:-1] not in ([], ["shift"]):
+        raise ShowError([Fault("key", f"{shortened(text.strip())} recalls no preset; write F3 to F12, or Shift+F3")])
+    return "+".join(word.title() for word in words)
 
 
 def _canvases(show: Show, text: str) -> tuple[str, ...]:

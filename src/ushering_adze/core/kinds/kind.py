@@ -85,6 +85,8 @@ class Kind:
         Ids of the sources in a value of a document.
     made_of : callable
         Ids of the sources that a value needs pictures of without showing them, such as masks.
+    zones : callable
+        Ids of the zones in a value of a document.
     moved : callable (value of a document, move a path) -> value, optional
         With the paths of its files moved, for a kind that has any.
     family : str
@@ -108,6 +110,7 @@ class Kind:
     sources: Callable[[Any], tuple[str, ...]] = lambda value: ()
     named: Callable[[Any], tuple[str, ...]] = lambda stored: ()
     made_of: Callable[[Any], tuple[str, ...]] = lambda value: ()
+    zones: Callable[[Any], tuple[str, ...]] = lambda stored: ()
     moved: Callable[[Any, Callable[[str], str]], Any] | None = None
     family: str = ""
 

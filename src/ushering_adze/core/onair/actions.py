@@ -20,9 +20,11 @@ from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
 from ushering_adze.core.show import Fault, Folder, Part, Show, ShowError
 from ushering_adze.core.show.preset import Settings
+from ushering_adze.core.show.zoning import names_of_places, surfaces_in
 
 Number = Annotated[int, Field(ge=1, le=9999)]
 Seconds = Annotated[float, Field(ge=0, le=3600)]
+Only = Annotated[tuple[Id, ...] | None, Field(description="only what these surfaces, or zones, show; all if null")]
 Outputs = Annotated[tuple[Id, ...] | None, Field(description="which outputs; all if null")]
 
 
@@ -46,18 +48,18 @@ class Take(Model):
 
     do: Literal["take"] = "take"
     seconds: Seconds | None = None
-    surfaces: Annotated[tuple[Id, ...] | None, Field(description="take only what these surfaces show; all if null")] = (
-        None
-    )
+    surfaces: Annotated[
+        tuple[Id, ...] | None, Field(description="take only what these surfaces, or zones, show; all if null")
+    ] = None
 
 
 class Cut(Model):
     """Preview to program at once."""
 
     do: Literal["cut"] = "cut"
-    surfaces: Annotated[tuple[Id, ...] | None, Field(description="cut only what these surfaces show; all if null")] = (
-        None
-    )
+    surfaces: Annotated[
+        tuple[Id, ...] | None, Field(description="cut only what these surfaces, or zones, show; all if null")
+    ] = None
 
 
 class Recall(Model):
@@ -99,14 +101,14 @@ class Hold(Model):
 
 
 class Keep(Model):
-    """Keep a surface from every take and recall until it is released."""
+    """Keep a surface, or all of a zone, from every take and recall until it is released."""
 
     do: Literal["keep"] = "keep"
     surface: Id
 
 
 class Release(Model):
-    """Let takes and recalls touch a kept surface again."""
+    """Let takes and recalls touch a kept surface, or all of a zone, again."""
 
     do: Literal["release"] = "release"
     surface: Id
@@ -329,9 +331,9 @@ def fault_of(show: Show, action: Action) -> str | None:
     if isinstance(action, (Black, Hold)) and action.outputs is not None:
         named.append(("output", action.outputs, [o.id for o in show.outputs]))
     if isinstance(action, (Take, Cut)) and action.surfaces is not None:
-        named.append(("surface", action.surfaces, [s.id for s in show.surfaces]))
+        named.append(("surface or zone", action.surfaces, names_of_places(show)))
     if isinstance(action, (Keep, Release)):
-        named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
+        named.append(("surface or zone", (action.surface,), names_of_places(show)))
     sources = [s.id for s in show.sources]
     if isinstance(action, Route):
         named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
@@ -395,6 +397,11 @@ def apply(show: Show, stage: Stage, action: Action, now: float, players: bool = 
     return done.played(now) if players else done
 
 
+def _each_of(show: Show, named: tuple[str, ...] | None) -> tuple[str, ...] | None:
+    """The surfaces that are named, also by their zones."""
+    return None if named is None else surfaces_in(show, named)
+
+
 def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
     match action:
         case StagePreset(preset=number):
@@ -402,9 +409,9 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
         case Unstage():
             return stage.stage(None)
         case Take(seconds=seconds, surfaces=surfaces):
-            return stage.take(now, seconds=seconds, only=surfaces)
+            return stage.take(now, seconds=seconds, only=_each_of(show, surfaces))
         case Cut(surfaces=surfaces):
-            return stage.take(now, cut=True, only=surfaces)
+            return stage.take(now, cut=True, only=_each_of(show, surfaces))
         case Recall(preset=number, seconds=seconds):
             return stage.recall(number, now, seconds=seconds)
         case Hand(position=position):
@@ -416,9 +423,9 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
         case Hold(on=on, outputs=outputs):
             return stage.with_hold(on, (ALL,) if outputs is None else outputs)
         case Keep(surface=surface):
-            return stage.with_kept(surface, True)
+            return stage.with_kept(surfaces_in(show, (surface,)), True)
         case Release(surface=surface):
-            return stage.with_kept(surface, False)
+            return stage.with_kept(surfaces_in(show, (surface,)), False)
         case Edit(canvas=canvas, layer=layer, set=held, on="program", seconds=seconds, goes_on=goes_on):
             edited = edited_on_air(stage, Part(canvas=canvas, layer=layer, holds=held), seconds, now)
             return replace(edited, back=stage.back) if goes_on else edited

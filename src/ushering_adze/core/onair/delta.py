@@ -6,6 +6,9 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from ushering_adze.core.kinds.on_its_way import leaves, sources_in
+from ushering_adze.core.mapping.faces import surface_rects
+from ushering_adze.core.mapping.spreading import Dealt, dealt
+from ushering_adze.core.picture.dealing import in_place
 from ushering_adze.core.picture.dressed import extent_of, is_plain
 from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.plane.rect import Rect
@@ -75,6 +78,31 @@ def reaches(state: LayerState, rect: Rect) -> bool:
     return bool(x < rect.right and y < rect.foot and x + w > rect.x and y + h > rect.y)
 
 
+def _shown_within(one: Dealt, rect: Rect) -> bool:
+    """Whether a picture that is dealt out may be seen within a rectangle."""
+    return one.seen is None or any(not part.meet(rect).empty for part in one.seen)
+
+
+def layer_reaches(show: Show, canvas: str, state: LayerState, rect: Rect) -> bool:
+    """Whether a layer, or any of the pictures it is dealt out as, lies within a rectangle of its canvas.
+
+    Parameters
+    ----------
+    show : Show
+    canvas : str
+    state : LayerState
+    rect : Rect
+        In whole pixels.
+
+    Returns
+    -------
+    bool
+    """
+    return any(
+        _shown_within(one, rect) and reaches(in_place(state, one), rect) for one in dealt(show, canvas, state.spread)
+    )
+
+
 def visible(
     show: Show, canvas: Canvas, state: State, rect: Rect, seen_through: SeenThrough | None = None
 ) -> tuple[LayerState, ...]:
@@ -100,13 +128,18 @@ def visible(
     seen = []
     for layer in reversed(canvas.layers):
         s = state.get((canvas.id, layer.id))
-        if s is None or s.opacity <= 0 or not reaches(s, rect):
+        if s is None or s.opacity <= 0:
             continue
-        if all(p.source is None for p in leaves(s.picture)) and s.border[0] <= 0:
-            continue
-        seen.append(s)
-        if _covers(seen_through, s, rect):
-            break
+        for one in dealt(show, canvas.id, s.spread):
+            here = in_place(s, one)
+            if not _shown_within(one, rect) or not reaches(here, rect):
+                continue
+            if all(p.source is None for p in leaves(here.picture)) and here.border[0] <= 0:
+                continue
+            seen.append(here)
+            whole = one.share >= 1 and (one.seen is None or any(part.holds(rect) for part in one.seen))
+            if whole and _covers(seen_through, here, rect):
+                return tuple(seen)
     return tuple(seen)
 
 
@@ -128,22 +161,6 @@ def source_names(show: Show, stack: tuple[LayerState, ...]) -> tuple[str, ...]:
         for source in sources_in(state.picture):
             names.setdefault(show.source(source).name)
     return tuple(names)
-
-
-def surface_rects(show: Show, surface: str) -> list[tuple[Canvas, Rect]]:
-    """The canvas rectangles that feed a surface.
-
-    Parameters
-    ----------
-    show : Show
-    surface : str
-        Which surface, by its id.
-
-    Returns
-    -------
-    list[tuple[Canvas, Rect]]
-    """
-    return [(show.homes[r.id][0], Rect(r.x, r.y, r.w, r.h)) for r in show.feeds_of(surface)]
 
 
 def delta(show: Show, before: State, after: State, seen_through: SeenThrough | None = None) -> list[Change]:

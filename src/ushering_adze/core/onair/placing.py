@@ -2,48 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
-from typing import NamedTuple
+from collections.abc import Collection, Iterable, Mapping
 
+from ushering_adze.core.kinds.mixed import values_in
 from ushering_adze.core.kinds.on_its_way import by_share
-from ushering_adze.core.onair.delta import surface_rects
+from ushering_adze.core.mapping.faces import Face
 from ushering_adze.core.onair.storing import is_seen
-from ushering_adze.core.picture.layers import LayerState
+from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.plane.boxes import Box, Line, alike, box_of_rect, holds
-from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Canvas, LedWall, Show, Surface
+from ushering_adze.core.show import Canvas, LedWall, Show
 
 SHARES = ((0.0, "edge"), (1.0, "edge"), (0.5, "middle"), (1 / 3, "third"), (2 / 3, "third"))
 """Lines of a canvas or a surface, as shares of it."""
-
-
-class Face(NamedTuple):
-    """What a surface shows of a canvas, as one rectangle of it."""
-
-    surface: Surface
-    rect: Rect
-
-
-def faces_on(show: Show, canvas: str) -> list[Face]:
-    """What every surface shows of a canvas, in the order of the show.
-
-    Parameters
-    ----------
-    show : Show
-    canvas : str
-
-    Returns
-    -------
-    list of Face
-    """
-    found = []
-    for surface in show.surfaces:
-        whole = Rect(0, 0, 0, 0)
-        for home, rect in surface_rects(show, surface.id):
-            whole = whole.join(rect) if home.id == canvas else whole
-        if not whole.empty:
-            found.append(Face(surface, whole))
-    return found
 
 
 def face_at(faces: Collection[Face], at: tuple[float, float]) -> Face | None:
@@ -79,6 +49,29 @@ def layer_covering(canvas: Canvas, states: Mapping[str, LayerState], box: Box) -
     free = [y.id for y in reversed(canvas.layers) if not y.locked and y.id in states]
     found = [id for id in free if alike(states[id].place, box)]
     return next((id for id in found if is_seen(states[id])), found[0] if found else None)
+
+
+def layers_over(show: Show, states: Iterable[State], zone: str) -> tuple[str, ...]:
+    """Names of the layers that are dealt out over a zone in any of these states.
+
+    Parameters
+    ----------
+    show : Show
+    states : iterable of State
+    zone : str
+
+    Returns
+    -------
+    tuple of str
+    """
+    given = list(states)
+    return tuple(
+        layer.name
+        for canvas in show.canvases
+        for layer in canvas.layers
+        for state in given
+        if (at := state.get((canvas.id, layer.id))) is not None and any(s.zone == zone for s in values_in(at.spread))
+    )
 
 
 def lines_on(

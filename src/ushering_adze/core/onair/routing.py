@@ -6,9 +6,11 @@ from typing import NamedTuple
 
 from ushering_adze.core.kinds.kind import How
 from ushering_adze.core.kinds.on_its_way import by_share
-from ushering_adze.core.onair.delta import surface_rects
+from ushering_adze.core.kinds.spread import OWN
+from ushering_adze.core.mapping.faces import surface_rects
+from ushering_adze.core.mapping.spreading import lies_over
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.picture.layers import State
+from ushering_adze.core.picture.layers import State, layer_state
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Part, Picture, Preset, Show, with_held
 
@@ -36,7 +38,7 @@ def _alike(a: Rect, b: Rect) -> float:
 
 def layer_for(show: Show, surface: str, state: State | None = None) -> OnLayer | None:
     """The layer in which a source is put on a surface: of those that are seen, the one whose box fits what the surface
-    shows best.
+    shows best; none that is dealt out over other surfaces too.
 
     Parameters
     ----------
@@ -60,8 +62,11 @@ def layer_for(show: Show, surface: str, state: State | None = None) -> OnLayer |
             whole = whole.join(rect)
         for layer in canvas.layers:
             at = state.get((canvas.id, layer.id)) if state is not None else None
-            x, y, w, h = at.place if at is not None else layer.settings.place.in_pixels(canvas.width, canvas.height)
-            seen = (at.opacity if at is not None else layer.settings.opacity) > 0
+            at = layer_state(layer.settings, canvas) if at is None else at
+            x, y, w, h = lies_over(show, canvas.id, at.spread, at.place)
+            if at.spread != OWN and whole.join(Rect(round(x), round(y), round(w), round(h))) != whole:
+                continue  # it is dealt out over other surfaces too
+            seen = at.opacity > 0
             fits = _alike(Rect(round(x), round(y), round(w), round(h)), whole)
             if fits > 0 and (best is None or (seen, fits) >= (seen_best, best.fits)):
                 best, seen_best = OnLayer(canvas.id, layer.id, fits), seen

@@ -6,7 +6,8 @@ from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass, field, replace
 
 from ushering_adze.core.kinds import KINDS
-from ushering_adze.core.onair.delta import reaches, surface_rects
+from ushering_adze.core.mapping.faces import surface_rects
+from ushering_adze.core.onair.delta import layer_reaches
 from ushering_adze.core.onair.laid import Laid
 from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over, opening_motion, parts_of, recall
 from ushering_adze.core.onair.playing import Players, Playing, fresh, played
@@ -173,9 +174,9 @@ class Stage:
         """A feed sent, or ended."""
         return replace(self, feeds=self.feeds | {feed} if on else self.feeds - {feed})
 
-    def with_kept(self, surface: str, on: bool) -> Stage:
-        """A surface kept from every take, or released."""
-        return replace(self, kept=self.kept | {surface} if on else self.kept - {surface})
+    def with_kept(self, surfaces: Iterable[str], on: bool) -> Stage:
+        """Surfaces kept from every take, or released."""
+        return replace(self, kept=self.kept | {*surfaces} if on else self.kept - {*surfaces})
 
     def _shown_on(self, surfaces: Iterable[str], state: State) -> set[Key]:
         """The layers that lie within what any of these surfaces shows of its canvas, in a state."""
@@ -184,7 +185,7 @@ class Stage:
             for canvas, rect in surface_rects(self.show, surface):
                 for layer in canvas.layers:
                     here = state.get((canvas.id, layer.id))
-                    if here is not None and here.opacity > 0 and reaches(here, rect):
+                    if here is not None and here.opacity > 0 and layer_reaches(self.show, canvas.id, here, rect):
                         found.add((canvas.id, layer.id))
         return found
 

@@ -17,6 +17,7 @@ import numpy as np
 from ushering_adze.core.picture.blending import blended
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import Cut
+from ushering_adze.core.plane.boxes import Box
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, frame_strips
 
@@ -125,6 +126,76 @@ def fit_into(
     ratio = min(box.w / take.w, box.h / take.h)
     w, h = max(1, round(take.w * ratio)), max(1, round(take.h * ratio))
     return Cut(take, Rect(box.x + (box.w - w) // 2, box.y + (box.h - h) // 2, w, h))
+
+
+def placed_exactly(
+    width: int,
+    height: int,
+    crop: tuple[float, float, float, float],
+    fit: str,
+    box: Box,
+    pixel: tuple[float, float] = (1.0, 1.0),
+) -> tuple[Rect, Box]:
+    """How a picture lies in a box that is not of whole pixels.
+
+    Parameters
+    ----------
+    width, height : int
+        Size of the source's picture in pixels.
+    crop : tuple of float
+        Left, top, right, bottom, as fractions.
+    fit : {"fill", "fit", "stretch", "1:1"}
+        One to one means nothing between pitches; it is as *fit*.
+    box : tuple of float
+        On the canvas.
+    pixel : tuple of float
+        Width and height of a pixel there, in whatever unit: shapes are kept by these.
+
+    Returns
+    -------
+    take : Rect
+        Whole pixels of the source.
+    put : tuple of float
+        Where they lie on the canvas; with *fill*, past the box.
+
+    Examples
+    --------
+    >>> placed_exactly(1600, 900, (0, 0, 0, 0), "fit", (0.5, 0, 900, 900))[1]
+    (0.5, 196.875, 900.0, 506.25)
+    """
+    x0, y0 = round(crop[0] * width), round(crop[1] * height)
+    x1, y1 = max(x0 + 1, round((1 - crop[2]) * width)), max(y0 + 1, round((1 - crop[3]) * height))
+    take = Rect(x0, y0, min(x1, width) - x0, min(y1, height) - y0)
+    x, y, w, h = box
+    if fit == "stretch" or take.empty or w <= 0 or h <= 0:
+        return take, box
+    across, down = w * pixel[0] / take.w, h * pixel[1] / take.h
+    by = max(across, down) if fit == "fill" else min(across, down)
+    wide, high = take.w * by / pixel[0], take.h * by / pixel[1]
+    return take, (x + (w - wide) / 2, y + (h - high) / 2, wide, high)
+
+
+def parted(pieces: Sequence[Piece], seen: Sequence[Rect], share: float) -> tuple[Piece, ...]:
+    """Pieces of a layer where it is seen, and no further.
+
+    Parameters
+    ----------
+    pieces : sequence of Piece
+    seen : sequence of Rect
+        Rectangles that do not overlap.
+    share : float
+        By which their weights are multiplied.
+
+    Returns
+    -------
+    tuple of Piece
+    """
+    return tuple(
+        Piece(p.pixels[part.moved(-p.at.x, -p.at.y).cut()], part, p.weight * share, p.opaque)
+        for p in pieces
+        for rect in seen
+        if not (part := p.at.meet(rect)).empty
+    )
 
 
 def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:

@@ -80,6 +80,23 @@ def _outside(state: LayerState, scale: float) -> int:
     return math.ceil(state.border[0] * state.border[4] * scale - 1e-6) if state.border[0] > 0 else 0
 
 
+def within_box(state: LayerState, scale: float) -> float:
+    """Canvas pixels of a border that lie within its box: the picture fills what is left of it.
+
+    Parameters
+    ----------
+    state : LayerState
+    scale : float
+        At which the canvas is drawn: in a form that is not a box the edge is soft, and the picture reaches beneath it.
+
+    Returns
+    -------
+    float
+    """
+    inside = max(0.0, float(state.border[0] * (1 - state.border[4])))
+    return inside if state.shape == BOX else math.floor(inside * scale) / scale
+
+
 def _around(box: Rect, grown: int, degrees: float) -> Rect:
     """The smallest rectangle around a box that is turned about its middle."""
     w, h = box.w + 2 * grown, box.h + 2 * grown

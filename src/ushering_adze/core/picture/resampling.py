@@ -8,6 +8,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
+from ushering_adze.core.plane.boxes import Box
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 
@@ -221,7 +222,7 @@ def halved(pixels: Pixels, width: int, height: int) -> Pixels:
     return pixels
 
 
-def _span(start: int, length: int, scale: float, block: int, size: int) -> tuple[int, int]:
+def _span(start: float, length: int, scale: float, block: int, size: int) -> tuple[int, int]:
     """First and last source pixel, by whole blocks, that ``length`` pixels from ``start`` on are made from; two blocks
     more on each side.
     """
@@ -254,14 +255,42 @@ def resample_part(pixels: Pixels, cut: Cut, part: Rect) -> Pixels:
     ((2, 3, 4), 9)
     """
     take, put = cut
-    dx, dy = part.x - put.x, part.y - put.y
     if (put.w, put.h) == (take.w, take.h):
+        dx, dy = part.x - put.x, part.y - put.y
         return pixels[Rect(take.x + dx, take.y + dy, part.w, part.h).cut()]
-    kx, ky = halvings(take.w, put.w), halvings(take.h, put.h)
-    x0, x1 = _span(dx, part.w, take.w / put.w, 1 << kx, take.w)
-    y0, y1 = _span(dy, part.h, take.h / put.h, 1 << ky, take.h)
+    return resample_into(pixels, take, (put.x, put.y, put.w, put.h), part)
+
+
+def resample_into(pixels: Pixels, take: Rect, put: Box, part: Rect) -> Pixels:
+    """Those pixels within a part of the plane of a picture that is put in a box, to a fraction of a pixel.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (H, W, 4), uint8
+    take : Rect
+        What of them is put; not empty.
+    put : tuple of float
+        ``(x, y, w, h)``: where.
+    part : Rect
+        What is made; past the box, the picture's edge goes on.
+
+    Returns
+    -------
+    ndarray, shape (part.h, part.w, 4), uint8
+
+    Examples
+    --------
+    >>> ramp = np.arange(0, 256, 4, dtype=np.uint8)[None, :, None] * np.ones((2, 1, 4), np.uint8)
+    >>> resample_into(ramp, Rect(0, 0, 64, 2), (-0.5, 0.0, 64.0, 2.0), Rect(0, 0, 3, 2))[0, :, 0].tolist()
+    [2, 6, 10]
+    """
+    dx, dy = part.x - put[0], part.y - put[1]
+    wide, high = max(1, round(put[2])), max(1, round(put[3]))
+    kx, ky = halvings(take.w, wide), halvings(take.h, high)
+    x0, x1 = _span(dx, part.w, take.w / put[2], 1 << kx, take.w)
+    y0, y1 = _span(dy, part.h, take.h / put[3], 1 << ky, take.h)
     used = reduced(pixels[take.y + y0 : take.y + y1, take.x + x0 : take.x + x1], kx, ky)
-    sx, sy = take.w / put.w / (1 << kx), take.h / put.h / (1 << ky)
+    sx, sy = take.w / put[2] / (1 << kx), take.h / put[3] / (1 << ky)
     used = softened(used, sx, sy)
     inverse = np.array(
         [[sx, 0, (dx + 0.5) * sx - 0.5 - x0 / (1 << kx)], [0, sy, (dy + 0.5) * sy - 0.5 - y0 / (1 << ky)]]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
@@ -70,6 +71,77 @@ def sized(box: Box, handle: tuple[int, int], dx: float, dy: float, keep: bool = 
         return at + old - new if side < 0 else at
 
     return start(x, w, wide, handle[0]), start(y, h, high, handle[1]), wide, high
+
+
+def rotated(dx: float, dy: float, degrees: float) -> tuple[float, float]:
+    """A way turned clockwise, as it is seen with y downwards.
+
+    Examples
+    --------
+    >>> tuple(round(v, 6) for v in rotated(10, 0, 90))
+    (0.0, 10.0)
+    """
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return dx * c - dy * s, dx * s + dy * c
+
+
+def sized_turned(
+    box: Box, degrees: float, handle: tuple[int, int], dx: float, dy: float, keep: bool = False, middle: bool = False
+) -> Box:
+    """A box that is turned about its middle and whose handle was dragged: as it is seen, the side across stays.
+
+    Parameters
+    ----------
+    box : Box
+        As it is before it is turned.
+    degrees : float
+        Clockwise.
+    handle : tuple of int
+        As for `sized`, of the box that is not turned.
+    dx, dy : float
+        By how many pixels, as it is seen.
+    keep, middle : bool
+        As for `sized`.
+
+    Returns
+    -------
+    Box
+
+    Examples
+    --------
+    >>> [round(v) for v in sized_turned((0, 0, 100, 50), 90, (1, 0), 0, 20)]
+    [-10, 10, 120, 50]
+    """
+    made = sized(box, handle, *rotated(dx, dy, -degrees), keep, middle)
+    (x, y), (u, v) = middle_of(box), middle_of(made)
+    right, down = rotated(u - x, v - y, degrees)
+    return about((x + right, y + down), made[2], made[3])
+
+
+def turn_towards(box: Box, at: tuple[float, float], step: float | None = None) -> float:
+    """By how many degrees a box is turned whose upper side faces a point.
+
+    Parameters
+    ----------
+    box : Box
+    at : tuple of float
+    step : float, optional
+        Degrees of which it is to be a multiple; a tenth if not given.
+
+    Returns
+    -------
+    float
+        More than −180, 180 at most, clockwise.
+
+    Examples
+    --------
+    >>> turn_towards((0, 0, 10, 10), (20, 5)), turn_towards((0, 0, 10, 10), (4, -50), 15)
+    (90.0, 0.0)
+    """
+    x, y = middle_of(box)
+    found = math.degrees(math.atan2(at[0] - x, y - at[1]))
+    found = round(found / step) * step if step else round(found, 1)
+    return 180.0 if found == -180 else found + 0.0
 
 
 def _nearest(mine: Sequence[float], lines: Sequence[Line], near: float) -> tuple[float, Line] | None:

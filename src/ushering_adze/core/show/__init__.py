@@ -73,6 +73,7 @@ from ushering_adze.core.show.surface import (
     Surface,
 )
 from ushering_adze.core.show.upgrade import VERSION
+from ushering_adze.core.show.zone import Zone
 
 __all__ = [
     "FORMAT",
@@ -160,6 +161,7 @@ __all__ = [
     "WhenLost",
     "White",
     "WindowBinding",
+    "Zone",
     "document_of",
     "part_of",
     "show_from_document",

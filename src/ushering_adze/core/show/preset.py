@@ -214,8 +214,12 @@ class Preset(Model):
     clears: tuple[Id, ...] = ()
     note: Annotated[str, Field(max_length=400)] = ""
     colour: Annotated[Colour | None, Field(description="of its card")] = None
+    key: Annotated[
+        str | None,
+        Field(pattern=r"^(Shift\+)?F([3-9]|1[0-2])$", description="a function key that recalls it at once, such as F6"),
+    ] = None
 
     @model_serializer(mode="wrap")
     def _what_it_has(self, handler: Any) -> Any:
         """What it has not is not in the document."""
-        return {n: v for n, v in handler(self).items() if n not in ("way", "note", "colour") or v}
+        return {n: v for n, v in handler(self).items() if n not in ("way", "note", "colour", "key") or v}

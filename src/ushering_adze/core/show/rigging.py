@@ -26,6 +26,7 @@ from ushering_adze.core.show.source import (
     named_by,
 )
 from ushering_adze.core.show.surface import Projection, Surface
+from ushering_adze.core.show.zone import without_surface
 
 Shelf = Literal["sources", "outputs", "surfaces", "feeds"]
 Item = Source | Output | Surface | Feed
@@ -224,7 +225,8 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
         c.model_copy(update={"regions": tuple(r for r in c.regions if getattr(r, field) != id)}) for c in show.canvases
     )
     feeds = tuple(f for f in show.feeds if not (f.shows == field and f.of == id))
-    return show.model_copy(update={shelf: items, "canvases": canvases, "feeds": feeds})
+    zones = without_surface(show.zones, id) if shelf == "surfaces" else show.zones
+    return show.model_copy(update={shelf: items, "canvases": canvases, "feeds": feeds, "zones": zones})
 
 
 def moved_item(show: Show, shelf: Shelf, id: str, by: int) -> Show:

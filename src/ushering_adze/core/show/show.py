@@ -10,7 +10,7 @@ from pydantic import Field, ValidationError
 
 from ushering_adze.core.document.model import Fault, Model, Name, ShowError
 from ushering_adze.core.document.wording import choice, sentence, shortened
-from ushering_adze.core.kinds import KINDS
+from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.plane.mesh import shape_fault
 from ushering_adze.core.show.alignment import Alignment
 from ushering_adze.core.show.canvas import Canvas, MeshLanding, RectLanding, Region
@@ -22,6 +22,7 @@ from ushering_adze.core.show.preset import Part, Preset
 from ushering_adze.core.show.source import Parts, Source, named_by, runs_with
 from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
 from ushering_adze.core.show.upgrade import VERSION, upgraded
+from ushering_adze.core.show.zone import Zone, zone_faults
 from ushering_adze.core.signal.timing import exact_rate
 
 FORMAT: Literal["ushering-adze show"] = "ushering-adze show"
@@ -49,6 +50,7 @@ class Show(Model):
     feeds: Annotated[tuple[Feed, ...], Field(description="what is sent out beside the outputs")] = ()
     presets: tuple[Preset, ...] = ()
     finishes: tuple[Finish, ...] = ()
+    zones: Annotated[tuple[Zone, ...], Field(description="named sets of surfaces")] = ()
     alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
 
@@ -92,7 +94,12 @@ class Show(Model):
         """The preset with this number, or None."""
         return self._tables["preset"].get(number)
 
-    def _spread(self, sources: Iterable[str], further: Callable[[Source], Iterable[str]]) -> set[str]:
+    @cached_property
+    def worked_out(self) -> dict[Any, Any]:
+        """What is worked out of the show again and again, by whoever does; it is nothing of the show's own."""
+        return {}
+
+    def _reached(self, sources: Iterable[str], further: Callable[[Source], Iterable[str]]) -> set[str]:
         """These sources, and those that are reached from them."""
         found, waiting = set(sources), list(sources)
         while waiting:
@@ -104,7 +111,7 @@ class Show(Model):
 
     def made_of(self, sources: Iterable[str]) -> set[str]:
         """These sources, and all whose pictures are in theirs: keys and parts."""
-        return self._spread(sources, runs_with)
+        return self._reached(sources, runs_with)
 
     def leading_to(self, sources: Iterable[str]) -> set[str]:
         """These sources, and all that may come to be shown through them: also backups, and what clips go on with."""
@@ -113,7 +120,7 @@ class Show(Model):
             backup = source.when_lost.backup
             return (*(() if backup is None else (backup,)), *(id for ids in named_by(source).values() for id in ids))
 
-        return self._spread(sources, further)
+        return self._reached(sources, further)
 
     @cached_property
     def frame_seconds(self) -> float:
@@ -224,6 +231,9 @@ def _leads_alike(show: Show, before: Show) -> bool:
     return True
 
 
+_LISTS = ("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "feeds", "presets", "finishes", "zones")
+
+
 def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
     """Every fault of a show that its fields alone cannot tell: unknown ids, numbers used twice, preset parts that lead
     nowhere.
@@ -244,10 +254,11 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
     faults: list[Fault] = []
     if before is not None and _leads_alike(show, before):
         return faults
-    for field in ("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "feeds", "presets", "finishes"):
+    for field in _LISTS:
         faults += _twice(getattr(show, field), field)
     faults += _twice(show.outputs, "outputs", "number")
     faults += _twice(show.presets, "presets", "number")
+    faults += _same_keys(show)
     there, in_parts = {s.id for s in show.sources}, {s.id for s in show.sources if isinstance(s, Parts)}
     for n, kept in enumerate(show.sources):
         for m, finish in enumerate(kept.finishes):
@@ -315,6 +326,7 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
     for n, alignment in enumerate(show.alignments):
         if alignment.surface not in surfaces:
             faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
+    faults += zone_faults(show.zones, [s.id for s in show.surfaces]) + _unknown_zones(show)
     faults += claimed_twice(show)
     shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources}
     for n, feed in enumerate(show.feeds):
@@ -346,6 +358,36 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
         faults.append(
             Fault("opening", f"no preset number {show.opening}; name one of the show's presets or leave it out")
         )
+    return faults
+
+
+def _same_keys(show: Show) -> Iterator[Fault]:
+    """Keys that two presets have."""
+    used: dict[str, int] = {}
+    for n, preset in enumerate(show.presets):
+        if preset.key is not None and used.setdefault(preset.key, preset.number) != preset.number:
+            why = f"{preset.key} recalls preset {used[preset.key]} already; choose another key"
+            yield Fault(f"presets[{n}].key", why)
+
+
+def _unknown_zones(show: Show) -> list[Fault]:
+    """Zones that layers, presets and finishes name and that are not there."""
+    known, faults = {z.id for z in show.zones}, list[Fault]()
+
+    def look(at: str, kind: str, value: Any) -> None:
+        for zone in BY_NAME[kind].zones(value):
+            if zone not in known:
+                faults.append(Fault(f"{at}.{kind}.zone", _missing("zone", zone, known)))
+
+    for c, canvas in enumerate(show.canvases):
+        for n, layer in enumerate(canvas.layers):
+            for kind in KINDS:
+                look(f"canvases[{c}].layers[{n}].settings", kind.name, getattr(layer.settings, kind.name))
+    parts = [(f"presets[{n}].parts[{m}]", p) for n, q in enumerate(show.presets) for m, p in enumerate(q.parts)]
+    parts += [(f"finishes[{n}]", Part(canvas="a", layer="a", holds=f.holds)) for n, f in enumerate(show.finishes)]
+    for at, part in parts:
+        for _, name, held in part.held:
+            look(f"{at}.holds", name, held.to)
     return faults
 
 

@@ -157,7 +157,8 @@ def copied(show: Show, number: int, fresh: int) -> Show:
     _free(show, fresh)
     name = free_name(preset.name, {p.name for p in show.presets})
     return with_preset(
-        show, preset.model_copy(update={"id": free_preset_id(show, fresh), "number": fresh, "name": name})
+        show,
+        preset.model_copy(update={"id": free_preset_id(show, fresh), "number": fresh, "name": name, "key": None}),
     )
 
 

@@ -84,7 +84,7 @@ class Arranging:
             to = Rect(0, 0, canvas.width, canvas.height) if len(rects) == 1 else None
             self._put_whole("Align", boxes, aligned(rects, edge, to))
 
-    def spread(self, axis: Axis) -> None:
+    def even(self, axis: Axis) -> None:
         """With even gaps between them."""
         boxes = self._boxes(3)
         if boxes:

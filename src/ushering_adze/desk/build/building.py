@@ -11,9 +11,9 @@ from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.kinds import BY_NAME
 from ushering_adze.core.kinds.kind import How
 from ushering_adze.core.kinds.on_its_way import by_share
+from ushering_adze.core.mapping.faces import Face, faces_on, surface_rects
 from ushering_adze.core.onair.actions import Edit, SetPreview
-from ushering_adze.core.onair.delta import surface_rects
-from ushering_adze.core.onair.placing import Face, face_at, faces_on, layer_covering
+from ushering_adze.core.onair.placing import face_at, layer_covering
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.onair.storing import Cell, is_seen, settings_of
 from ushering_adze.core.onair.view import On, View, state_of

@@ -15,13 +15,25 @@ from PySide6.QtGui import (
     QMouseEvent,
 )
 
+from ushering_adze.core.kinds.spread import OWN
 from ushering_adze.core.onair.placing import lines_on
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
-from ushering_adze.core.plane.boxes import Box, around, brought, brought_by_handle, carried, cropped, sized, whole
+from ushering_adze.core.plane.boxes import (
+    Box,
+    around,
+    brought,
+    brought_by_handle,
+    carried,
+    cropped,
+    sized,
+    sized_turned,
+    turn_towards,
+    whole,
+)
 from ushering_adze.core.show import Crop, Place
 from ushering_adze.desk.build.building import Building
-from ushering_adze.desk.build.drawing import BuildDrawing
+from ushering_adze.desk.build.drawing import TURN, BuildDrawing
 from ushering_adze.desk.shelf import dragged
 
 NEAR = 8
@@ -37,6 +49,7 @@ class Drag(NamedTuple):
     start: QPointF
     boxes: dict[str, Box]
     crops: dict[str, tuple[float, float, float, float]]
+    turn: float
     gesture: int
 
 
@@ -96,7 +109,8 @@ class BuildCanvas(BuildDrawing):
         handle = self.handle_at(at, states)
         self._moved = False
         if handle is not None:
-            self._begin("crop" if self.cropping else "size", handle, at, states)
+            what = "crop" if self.cropping else "turn" if handle == TURN else "size"
+            self._begin(what, handle, at, states)
             return
         id = self.layer_at(at, states)
         if id is None:
@@ -115,13 +129,14 @@ class BuildCanvas(BuildDrawing):
 
     def _begin(self, what: str, handle: tuple[int, int], at: QPointF, states: dict[str, LayerState]) -> None:
         chosen = [y for id in self.building.selected if (y := self.building.layer(id)) is not None]
-        movable = [y.id for y in chosen if y.id in states and not y.locked]
+        movable = [y.id for y in chosen if y.id in states and not y.locked and states[y.id].spread == OWN]
         self.drag = Drag(
             what,
             handle,
             at,
             {id: states[id].place for id in movable},
             {id: states[id].crop for id in movable},
+            0.0 if (alone := self.turned_one(states)) is None else float(states[alone].turn),
             next(_gestures),
         )
 
@@ -143,6 +158,9 @@ class BuildCanvas(BuildDrawing):
     def _point(self, at: QPointF) -> None:
         states = self.states()
         handle = self.handle_at(at, states)
+        if handle == TURN:
+            self.setCursor(Qt.CursorShape.CrossCursor)
+            return
         shapes = {
             (-1, -1): Qt.CursorShape.SizeFDiagCursor,
             (1, 1): Qt.CursorShape.SizeFDiagCursor,
@@ -161,11 +179,14 @@ class BuildCanvas(BuildDrawing):
         middle = bool(keys & Qt.KeyboardModifier.ControlModifier)
         free = bool(keys & Qt.KeyboardModifier.AltModifier)
         if not drag.boxes:
-            self.tip = "It is locked"
+            self.tip = "It is locked, or spread over a zone"
             self.update()
             return
         if drag.what == "crop":
             self._crop(drag, dx, dy)
+            return
+        if drag.what == "turn":
+            self._turn(drag, at, keep)
             return
         states, canvas = self.states(), self.building.canvas
         old = around(drag.boxes.values())
@@ -176,6 +197,8 @@ class BuildCanvas(BuildDrawing):
             if keep:  # along one axis only
                 dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
             new, self.met = brought((old[0] + round(dx), old[1] + round(dy), old[2], old[3]), *lines, near)
+        elif drag.turn % 360:  # lines of the canvas mean nothing to its sides
+            new, self.met = sized_turned(old, drag.turn, drag.handle, dx, dy, keep, middle), []
         else:
             moved = sized(old, drag.handle, dx, dy, keep, middle)
             new, self.met = brought_by_handle(moved, drag.handle, *lines, near, keep, middle)
@@ -187,6 +210,14 @@ class BuildCanvas(BuildDrawing):
         state = states[first]._replace(place=self.boxes[first])
         shift = f"{new[0] - old[0]:+g}, {new[1] - old[1]:+g} px · " if drag.what == "move" else ""
         self.tip = f"{shift}{self.told(state)}"
+        self.update()
+
+    def _turn(self, drag: Drag, at: QPointF, steps: bool) -> None:
+        """The layer turned so that its upper side faces the pointer; by steps of 15° if asked for."""
+        id, box = next(iter(drag.boxes.items()))
+        degrees = turn_towards(box, self.point(at), 15.0 if steps else None)
+        self.building.put("Turn", {id: {"turn": degrees}}, drag.gesture)
+        self.tip = f"{degrees:g}°"
         self.update()
 
     def _crop(self, drag: Drag, dx: float, dy: float) -> None:
@@ -208,7 +239,7 @@ class BuildCanvas(BuildDrawing):
             canvas = self.building.canvas
             if canvas is not None and band.width() > 3:
                 free = [y.id for y in canvas.layers if not y.locked and y.id in states and is_seen(states[y.id])]
-                within = [id for id in free if band.contains(self.box_of(states[id].place))]
+                within = [id for id in free if all(band.contains(r) for r in self.rects_of(states[id]))]
                 self.building.select(within, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         self.drag, self.met, self.tip, self._aged = None, [], "", 0
         self.update()
@@ -231,7 +262,7 @@ class BuildCanvas(BuildDrawing):
         values = {}
         for id in self.building.selected:
             layer = self.building.layer(id)
-            if id in states and layer is not None and not layer.locked:
+            if id in states and layer is not None and not layer.locked and states[id].spread == OWN:
                 x, y, w, h = states[id].place
                 self.boxes[id] = (round(x + dx, 3), round(y + dy, 3), w, h)
                 values[id] = {"place": Place.of_box(self.boxes[id])}

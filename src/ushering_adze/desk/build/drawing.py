@@ -8,10 +8,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 
 from ushering_adze.core.kinds.on_its_way import by_share
+from ushering_adze.core.kinds.spread import OWN
+from ushering_adze.core.mapping.spreading import dealt, spread_words
 from ushering_adze.core.onair.placing import face_at, scale_words, size_words
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
-from ushering_adze.core.plane.boxes import Box, Met, alike, around, middle_of
+from ushering_adze.core.plane.boxes import Box, Met, alike, around, middle_of, rotated
 from ushering_adze.core.plane.rect import Rect, without
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
@@ -20,6 +22,9 @@ from ushering_adze.desk.pictures import hatch, image_of
 
 GRIP = 9
 FRAMES = {"preview": theme.GREEN, "program": theme.RED, "blind": theme.AMBER}
+TURN = (0, -2)
+STALK = 22
+"""Widget pixels between a layer's upper side and the handle that turns it."""
 HANDLES: tuple[tuple[int, int], ...] = ((-1, -1), (0, -1), (1, -1), (1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0))
 
 
@@ -58,6 +63,16 @@ class BuildDrawing(RasterView):
                 states[id] = states[id]._replace(place=box)
         return states
 
+    def rects_of(self, state: LayerState) -> list[QRectF]:
+        """Where a layer lies on the widget: its box, or the parts of the surfaces over which it is dealt out."""
+        canvas = self.building.canvas
+        if state.spread == OWN or canvas is None:
+            return [self.pixels(*state.place)]
+        found: list[QRectF] = []
+        for one in dealt(self.building.show, canvas.id, state.spread):
+            found += [self.pixels(*rect) for rect in one.seen or ()]
+        return found
+
     def box_of(self, box: Box) -> QRectF:
         """A box of canvas pixels on the widget."""
         return self.pixels(*box)
@@ -83,26 +98,44 @@ class BuildDrawing(RasterView):
 
     def _lies(self, id: str, at: QPointF, states: dict[str, LayerState]) -> bool:
         """Whether a layer is seen at a place."""
-        return id in states and is_seen(states[id]) and self.box_of(states[id].place).contains(at)
+        if id not in states or not is_seen(states[id]):
+            return False
+        rects = self.rects_of(states[id])
+        if states[id].turn % 360 and states[id].spread == OWN:
+            middle = rects[0].center()
+            right, down = rotated(at.x() - middle.x(), at.y() - middle.y(), -states[id].turn)
+            at = middle + QPointF(right, down)
+        return any(r.contains(at) for r in rects)
 
     def _whole(self, states: dict[str, LayerState]) -> Box | None:
-        """The box around the selected layers."""
-        return around(states[id].place for id in self.building.selected if id in states)
+        """The box around the selected layers that lie in boxes of their own."""
+        return around(states[id].place for id in self.building.selected if id in states and states[id].spread == OWN)
+
+    def turned_one(self, states: dict[str, LayerState]) -> str | None:
+        """The selected layer, if it is one alone in a box of its own: it can be turned, and its handles turn too."""
+        alone = [id for id in self.building.selected if id in states and states[id].spread == OWN]
+        return alone[0] if len(alone) == 1 == len(self.building.selected) else None
+
+    def grips(self, states: dict[str, LayerState]) -> dict[tuple[int, int], QPointF]:
+        """Where the handles of the selection are on the widget; the one that turns it is `TURN`."""
+        whole = self._whole(states)
+        if whole is None:
+            return {}
+        box, alone = self.box_of(whole), self.turned_one(states)
+        degrees = 0.0 if alone is None else float(states[alone].turn)
+        half_w, half_h = box.width() / 2, box.height() / 2
+        ways = {handle: (handle[0] * half_w, handle[1] * half_h) for handle in HANDLES}
+        if alone is not None and not self.cropping:
+            ways[TURN] = (0.0, -half_h - STALK)
+        return {
+            handle: box.center() + QPointF(*rotated(right, down, degrees)) for handle, (right, down) in ways.items()
+        }
 
     def handle_at(self, at: QPointF, states: dict[str, LayerState]) -> tuple[int, int] | None:
         """The handle of the selection at a place."""
-        whole = self._whole(states)
-        if whole is None:
-            return None
-        box = self.box_of(whole)
-        for handle in HANDLES:
-            if (self._grip(box, handle) - at).manhattanLength() <= GRIP:
-                return handle
-        return None
-
-    @staticmethod
-    def _grip(box: QRectF, handle: tuple[int, int]) -> QPointF:
-        return QPointF(box.center().x() + handle[0] * box.width() / 2, box.center().y() + handle[1] * box.height() / 2)
+        near = [(h, (grip - at).manhattanLength()) for h, grip in self.grips(states).items()]
+        near = [found for found in near if found[1] <= GRIP]
+        return min(near, key=lambda found: found[1])[0] if near else None
 
     # -- painting ------------------------------------------------------------------------------------------------
 
@@ -158,13 +191,14 @@ class BuildDrawing(RasterView):
             if layer.id in states and is_seen(states[layer.id]) and layer.id not in self.building.selected:
                 p.setPen(theme.hairline(theme.LINE))
                 p.setBrush(Qt.BrushStyle.NoBrush)
-                p.drawRect(self.box_of(states[layer.id].place))
+                p.drawRects(self.rects_of(states[layer.id]))
         for id in self.building.selected:
             if id in states:
                 p.setPen(theme.hairline(theme.AMBER, 1.6, dashed=not is_seen(states[id])))
                 p.setBrush(Qt.BrushStyle.NoBrush)
-                p.drawRect(self.box_of(states[id].place))
-                if states[id].turn % 360:
+                if not states[id].turn % 360 or states[id].spread != OWN:
+                    p.drawRects(self.rects_of(states[id]))
+                else:
                     box = self.box_of(states[id].place)
                     p.save()
                     p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -172,15 +206,18 @@ class BuildDrawing(RasterView):
                     p.rotate(states[id].turn)
                     p.drawRect(box.translated(-box.center()))
                     p.restore()
-        whole = self._whole(states)
-        if whole is None:
-            return
-        box = self.box_of(whole)
+        grips = self.grips(states)
+        if TURN in grips:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.setPen(theme.hairline(theme.AMBER))
+            p.drawLine(grips[0, -1], grips[TURN])
         p.setPen(theme.hairline(theme.WELL))
         p.setBrush(theme.colour(theme.AMBER if self.cropping else theme.TEXT))
-        for handle in HANDLES:
-            at = self._grip(box, handle)
-            p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
+        for handle, at in grips.items():
+            if handle == TURN:
+                p.drawEllipse(at, 5, 5)
+            else:
+                p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
 
     def _paint_met(self, p: QPainter, width: int, height: int) -> None:
         for met in self.met:
@@ -218,6 +255,8 @@ class BuildDrawing(RasterView):
 
     def told(self, state: LayerState) -> str:
         """A layer's place and size in words: pixels, metres where its surface has them, and its scale."""
+        if state.spread != OWN:
+            return spread_words(self.building.show, state.spread)
         face = face_at(self.building.faces(), middle_of(state.place))
         source = by_share(state.picture)[0].source
         width, height = (1.0, 1.0) if source is None else self.building.size_of(source)

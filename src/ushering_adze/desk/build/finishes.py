@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QGridLayout, QInputDialog, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.kinds import BY_NAME, KINDS
@@ -15,9 +15,7 @@ from ushering_adze.core.show import Finish, Show
 from ushering_adze.core.show.finish import finish_of, laid
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.desk.build.building import Building
-from ushering_adze.desk.tools import tool_button
-
-ACROSS, HIGH = 3, 126
+from ushering_adze.desk.build.chips import Chip, Chips
 
 
 class Finishes(QWidget):
@@ -26,53 +24,19 @@ class Finishes(QWidget):
     def __init__(self, building: Building) -> None:
         super().__init__()
         self.building = building
-        self.buttons: dict[str, QPushButton] = {}
-        self._held: tuple[Finish, ...] | None = None
-        head = QLabel("Finishes")
-        head.setProperty("role", "head")
-        host = QWidget()
-        host.setObjectName("finishes")
-        host.setStyleSheet("QWidget#finishes { background: transparent; }")
-        self._grid = QGridLayout(host)
-        self._grid.setContentsMargins(0, 0, 6, 0)
-        self._grid.setSpacing(4)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFixedHeight(HIGH)
-        scroll.setWidget(host)
-        scroll.viewport().setAutoFillBackground(False)
+        self.chips = Chips("finishes", "A finish made from the selected layer")
+        self.chips.pressed.connect(self.lay)
+        self.chips.asked.connect(self._menu)
+        self.chips.wanted_more.connect(self.ask_new)
         box = QVBoxLayout(self)
-        box.setContentsMargins(10, 2, 6, 8)
-        box.setSpacing(4)
-        box.addWidget(head)
-        box.addWidget(scroll)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(self.chips)
         building.session.show_changed.connect(self.fill)
         self.fill()
 
     def fill(self) -> None:
         """Show the finishes of the show."""
-        finishes = self.building.show.finishes
-        if finishes == self._held:
-            return
-        self._held = finishes
-        while self._grid.count():
-            widget = self._grid.takeAt(0).widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        self.buttons = {}
-        for n, finish in enumerate(finishes):
-            button = tool_button(finish.name, partial(self.lay, finish.id), self._tip(finish))
-            button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-            button.customContextMenuRequested.connect(partial(self._menu, finish.id, button))
-            button.setFixedHeight(28)
-            self.buttons[finish.id] = button
-            self._grid.addWidget(button, n // ACROSS, n % ACROSS)
-        more = tool_button("+", self.ask_new, "A finish made from the selected layer")
-        more.setFixedHeight(28)
-        self._grid.addWidget(more, len(finishes) // ACROSS, len(finishes) % ACROSS)
+        self.chips.fill(Chip(f.id, f.name, self._tip(f)) for f in self.building.show.finishes)
 
     @staticmethod
     def _tip(finish: Finish) -> str:
@@ -174,7 +138,7 @@ class Finishes(QWidget):
     def _edit(self, words: str, finishes: tuple[Finish, ...]) -> None:
         self.building.session.try_edit(words, lambda show: show.model_copy(update={"finishes": finishes}))
 
-    def _menu(self, id: str, button: QPushButton, at: QPoint) -> None:
+    def _menu(self, id: str, at: QPoint) -> None:
         menu, finish = QMenu(self), self._finish(id)
         used = [s.name for s in self.building.show.sources if id in s.finishes]
         acts: list[tuple[str, Callable[[], object]]] = [
@@ -194,7 +158,7 @@ class Finishes(QWidget):
         menu.addSeparator()
         told = menu.addAction(f"Usual for {', '.join(used)}" if used else "Usual for no source")
         told.setEnabled(False)
-        menu.popup(button.mapToGlobal(at))
+        menu.popup(at)
 
     def _ask_name(self, id: str) -> None:
         name, right = QInputDialog.getText(self, "Rename", "Name", text=self._finish(id).name)

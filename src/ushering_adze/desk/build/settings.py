@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
@@ -24,7 +24,14 @@ PER_CENT = {"left", "top", "right", "bottom", "opacity"}
 LEFT_OUT = {"unit", "points"}
 UNNAMED = {"picture", "place", "crop"}
 """Kinds whose fields speak for themselves: their order is known."""
-WORDS = {"x": "right", "y": "down", "turned": "turned", "of": "by its", "brightness": "bright", "saturation": "satur."}
+WORDS = {
+    "x": "right",
+    "y": "down",
+    "sources": "show",
+    "of": "by its",
+    "brightness": "bright",
+    "saturation": "satur.",
+}
 
 
 @dataclass(frozen=True)
@@ -33,7 +40,7 @@ class Field:
 
     kind: str
     path: str
-    form: Literal["number", "choice", "text", "source"]
+    form: Literal["number", "choice", "text", "source", "zone", "sources"]
     choices: tuple[tuple[str, Any], ...] = ()
     factor: float = 1.0
 
@@ -75,7 +82,9 @@ def _field(kind: Kind, path: str, annotation: Any) -> Field:
         return Field(kind.name, path, "choice", (("no", False), ("yes", True)))
     if plain in (float, int):
         return Field(kind.name, path, "number", factor=factor)
-    return Field(kind.name, path, "source" if name in ("source", "mask") else "text")
+    if name in ("source", "mask", "zone", "sources"):
+        return Field(kind.name, path, "source" if name == "mask" else name)  # type: ignore[arg-type]
+    return Field(kind.name, path, "text")
 
 
 def fields_of(kind: Kind) -> tuple[Field, ...]:
@@ -170,7 +179,7 @@ class SettingsPanel(QWidget):
         self._grid.addLayout(lines, row, 1)
 
     def _editor(self, field: Field) -> QWidget:
-        if field.form in ("choice", "source"):
+        if field.form in ("choice", "source", "zone"):
             box = QComboBox()
             box.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -197,8 +206,10 @@ class SettingsPanel(QWidget):
     def fill(self) -> None:
         """Show other layers, or other sources to choose from."""
         for field, editor in self.editors.values():
-            if field.form == "source" and isinstance(editor, QComboBox):
-                choices = [("none", None), *((s.name, s.id) for s in self.building.show.sources)]
+            if field.form in ("source", "zone") and isinstance(editor, QComboBox):
+                show = self.building.show
+                items = show.sources if field.form == "source" else show.zones
+                choices = [("none", None), *((item.name, item.id) for item in items)]
                 if [(editor.itemText(n), editor.itemData(n)) for n in range(editor.count())] != choices:
                     editor.clear()
                     for words, value in choices:
@@ -241,8 +252,9 @@ class SettingsPanel(QWidget):
     def showEvent(self, event: object) -> None:
         self.follow()
 
-    @staticmethod
-    def _words(field: Field, value: Any) -> str:
+    def _words(self, field: Field, value: Any) -> str:
+        if field.form == "sources":
+            return ", ".join(self.building.show.source(id).name for id in value)
         if isinstance(value, (int, float)) and not isinstance(value, bool):
             return f"{round(value * field.factor, 3):g}"
         return shown(value)
@@ -267,6 +279,8 @@ class SettingsPanel(QWidget):
             return
         if field.form == "number":
             self._each(field, lambda id, settings: self._number(field, text, id, settings))
+        elif field.form == "sources":
+            self._each(field, lambda id, settings: self._sources(text))
         else:
             self._each(field, lambda id, settings: text.strip())
 
@@ -282,8 +296,29 @@ class SettingsPanel(QWidget):
             text = text.replace("%", "")
         return number_from(text, now=now, whole=float(whole), names=names) / field.factor
 
+    def _sources(self, text: str) -> tuple[str, ...]:
+        """Sources by their names, with commas between.  Raises EntryError."""
+        known = {s.name.lower(): s.id for s in self.building.show.sources}
+        found = []
+        for name in (part.strip() for part in text.split(",")):
+            if name and name.lower() not in known:
+                raise EntryError(f"no source is named {name}; write names with commas between")
+            if name:
+                found.append(known[name.lower()])
+        return tuple(found)
+
     def enter(self, field: Field, value: Any) -> None:
         """A chosen value, to every selected layer."""
+        zones = self.building.show.zones
+        if field.kind == "spread" and field.path == "over" and value != "none":
+            if not zones:
+                self.say("there is no zone; select surfaces in the room and make one below, under Zones")
+                self._told = None
+                self.follow()
+                return
+            for settings in self._chosen().values():
+                if settings.spread.zone is None:  # there is one to begin with: the first
+                    self._each(replace(field, path="zone"), lambda id, settings: settings.spread.zone or zones[0].id)
         self._each(field, lambda id, settings: value)
 
     def _nudge(self, field: Field, by: float) -> None:

@@ -80,7 +80,7 @@ class PresetTable(QWidget):
                 item.setData(_NUMBER, preset.number)
                 self.cells.setItem(row, column, item)
                 item.setSelected(preset.number in chosen)
-        for column, width in enumerate((58, 112, 62, 100, 190, 90)):
+        for column, width in enumerate((58, 112, 62, 96, 176, 80, 62)):
             self.cells.setColumnWidth(column, width)
         self._filling = False
 

@@ -5,6 +5,7 @@ presets below.
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt
@@ -28,12 +29,14 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.build.arranging import Arranging
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.canvas import BuildCanvas
+from ushering_adze.desk.build.comparing import CompareSheet
 from ushering_adze.desk.build.drawing import FRAMES
 from ushering_adze.desk.build.finishes import Finishes
 from ushering_adze.desk.build.layers import LayerStack, quiet
 from ushering_adze.desk.build.settings import SettingsPanel
 from ushering_adze.desk.build.storing import Sheet, StoreSheet, UpdateSheet
 from ushering_adze.desk.build.table import PresetTable
+from ushering_adze.desk.build.zones import Zones
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.deck import PresetDeck
 from ushering_adze.desk.drafting.guides import Guides
@@ -71,7 +74,7 @@ class BuildWorkspace(QWidget):
         self.room = RoomView(session, "preview")
         self.layers = LayerStack(self.building)
         self.settings = SettingsPanel(self.building)
-        self.finishes = Finishes(self.building)
+        self.finishes, self.zones = Finishes(self.building), Zones(self.building)
         self.deck = PresetDeck(session, columns=8, headed=False)
         self.sheet: Sheet | None = None
         self.actions_named: list[Named] = []
@@ -111,7 +114,7 @@ class BuildWorkspace(QWidget):
         inside = QVBoxLayout(settings)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.addWidget(self.settings, 1)
-        inside.addWidget(self.finishes)
+        inside.addLayout(self._libraries())
         side.addWidget(settings)
         side.setSizes([200, 410])
         side.setMinimumWidth(296)
@@ -168,6 +171,33 @@ class BuildWorkspace(QWidget):
         line.addWidget(self.room_button)
         return line
 
+    def _libraries(self) -> QVBoxLayout:
+        """Finishes, or zones."""
+        self.library = QStackedWidget()
+        heads = QHBoxLayout()
+        heads.setSpacing(5)
+        self.heads: list[QPushButton] = []
+        for n, (words, widget) in enumerate((("Finishes", self.finishes), ("Zones", self.zones))):
+            self.library.addWidget(widget)
+            head = tool_button(words, partial(self.show_library, n), f"Show {words.lower()}", checkable=True)
+            head.setFixedHeight(24)
+            self.heads.append(head)
+            heads.addWidget(head)
+        heads.addStretch(1)
+        column = QVBoxLayout()
+        column.setContentsMargins(10, 2, 6, 8)
+        column.setSpacing(4)
+        column.addLayout(heads)
+        column.addWidget(self.library)
+        self.show_library(0)
+        return column
+
+    def show_library(self, number: int) -> None:
+        """Show finishes (0) or zones (1)."""
+        self.library.setCurrentIndex(number)
+        for n, head in enumerate(self.heads):
+            head.setChecked(n == number)
+
     def _presets_line(self) -> QHBoxLayout:
         """What is done with presets, and the digits typed so far."""
         line = QHBoxLayout()
@@ -177,6 +207,7 @@ class BuildWorkspace(QWidget):
         line.addWidget(head)
         line.addWidget(tool_button("Store…", self.store, "What is seen, as a preset  (Ctrl+Return)"))
         line.addWidget(tool_button("Update…", self.update_preset, "What was changed, into the preset that was opened"))
+        line.addWidget(tool_button("Compare…", self.compare, "Two presets in one room, and what differs"))
         self.table_button = tool_button("Table", self._toggle_table, "Presets as a table, or as cards", checkable=True)
         line.addWidget(self.table_button)
         line.addStretch(1)
@@ -311,6 +342,28 @@ class BuildWorkspace(QWidget):
             return
         self._open(UpdateSheet(self, self.building, number))
 
+    def compare(self) -> None:
+        """Show the preset that is worked on, or on program, beside another."""
+        numbers = [p.number for p in self.building.show.presets]
+        if len(numbers) < 2:
+            self.session.trouble.emit("There are no two presets to compare; store some first.")
+            return
+        stage = self.building.stage
+        mine = self.building.number if self.building.on == "blind" else stage.staged
+        first = next((n for n in (stage.on_program, numbers[0]) if n in numbers), numbers[0])
+        others = [n for n in (mine, *numbers) if n in numbers and n != first]
+        sheet = CompareSheet(self, self.building, first, others[0])
+        sheet.asked_blind.connect(self._blind)
+        sheet.closed.connect(self.deck.want)
+        self._open(sheet)
+
+    def _blind(self, number: int) -> None:
+        """Close the sheet and edit a preset blind."""
+        if self.sheet is not None:
+            self.sheet.close()
+            self.sheet = None
+        self.building.work_on("blind", number)
+
     # -- commands ------------------------------------------------------------------------------------------------
 
     def escape(self) -> bool:
@@ -374,10 +427,11 @@ class BuildWorkspace(QWidget):
             ("top", "Align tops", lambda: arranging.align("top"), ""),
             ("level", "Align middles level", lambda: arranging.align("middle"), ""),
             ("foot", "Align feet", lambda: arranging.align("foot"), ""),
-            ("gaps-across", "Same gaps across", lambda: arranging.spread("across"), ""),
-            ("gaps-down", "Same gaps down", lambda: arranging.spread("down"), ""),
+            ("gaps-across", "Same gaps across", lambda: arranging.even("across"), ""),
+            ("gaps-down", "Same gaps down", lambda: arranging.even("down"), ""),
             ("swap", "Swap", arranging.swap, ""),
             ("mirror", "Mirror about the middle", arranging.mirror, ""),
+            ("own-box", "Own box again, no more spread", self.zones.in_own_box, ""),
         ]
         named = [*layer, *(Named(f"build-{id}", "Arrange", words, act, keys) for id, words, act, keys in arrange)]
         menus = {"Layer": self.layer_menu, "Arrange": self.arrange_menu}
@@ -393,6 +447,7 @@ class BuildWorkspace(QWidget):
         for on in self.modes:
             add(f"build-{on}", "Build", f"Work on {on}", lambda on=on: self.work_on(on), where="Build")
         add("build-store", "Build", "Store as a preset…", self.store, where="Build")
+        add("build-compare", "Build", "Compare two presets…", self.compare, where="Build")
         add("build-update", "Build", "Update the preset that was opened…", self.update_preset, "Ctrl+U", where="Build")
 
     def _menu(self, at: QPoint) -> None:

@@ -1,0 +1,210 @@
+"""Spreading: how one layer's picture is dealt out over the surfaces of a zone."""
+
+from __future__ import annotations
+
+from functools import reduce
+from typing import Any, NamedTuple
+
+from ushering_adze.core.kinds.mixed import Mixed, plainest
+from ushering_adze.core.kinds.spread import OWN, SpreadNow
+from ushering_adze.core.mapping.faces import faces_on, hung, parts_of_face
+from ushering_adze.core.plane.rect import Rect, without
+from ushering_adze.core.show import Show
+from ushering_adze.core.show.zoning import members
+
+Box = tuple[float, float, float, float]
+
+
+class Dealt(NamedTuple):
+    """One picture of a layer that is dealt out.
+
+    Attributes
+    ----------
+    box : tuple of float
+        ``(x, y, w, h)`` of the picture in canvas pixels; None is the layer's own.
+    seen : tuple of Rect
+        Where it is seen: rectangles of the canvas that do not overlap; None is wherever it lies.
+    share : float
+        Of what is seen there, 0 to 1.
+    source : str or None
+        What it shows in place of the layer's own picture.
+    pixel : tuple of float or None
+        Width and height of one of its pixels in millimetres, of a picture that is laid by them, to a fraction of a
+        pixel.
+    """
+
+    box: Box | None = None
+    seen: tuple[Rect, ...] | None = None
+    share: float = 1.0
+    source: str | None = None
+    pixel: tuple[float, float] | None = None
+
+    @property
+    def around(self) -> Rect | None:
+        """The rectangle around all that is seen of it."""
+        return None if self.seen is None else reduce(Rect.join, self.seen, Rect(0, 0, 0, 0))
+
+
+ITS_OWN = (Dealt(),)
+"""A layer in its own box."""
+
+
+def dealt(show: Show, canvas: str, spread: Any) -> tuple[Dealt, ...]:
+    """The pictures that a spread makes of a layer's, on one canvas.
+
+    Parameters
+    ----------
+    show : Show
+    canvas : str
+        Of the layer: a surface that it does not feed gets nothing.
+    spread : SpreadNow or Mixed
+        On its way from one to another, what both make is there, each by its share.
+
+    Returns
+    -------
+    tuple of Dealt
+        Shares add to one at most wherever something is seen.
+    """
+    if spread == OWN:
+        return ITS_OWN
+    known = show.worked_out
+    key = ("dealt", canvas, spread)
+    if key not in known:
+        if len(known) > 512:  # a fade makes a new value with every frame
+            known.clear()
+        known[key] = _dealt(show, canvas, spread)
+    found: tuple[Dealt, ...] = known[key]
+    return found
+
+
+def _dealt(show: Show, canvas: str, spread: Any) -> tuple[Dealt, ...]:
+    if isinstance(spread, Mixed):
+        before, after = (dealt(show, canvas, s) for s in (spread.before, spread.after))
+        return tuple(
+            one._replace(share=one.share * share)
+            for side, share in ((before, 1 - spread.share), (after, spread.share))
+            for one in side
+            if share > 0
+        )
+    assert isinstance(spread, SpreadNow)
+    faces = {face.surface.id: face.rect for face in faces_on(show, canvas)}
+    groups = [tuple(s for s in group if s in faces) for group in members(show, spread.zone or "")]
+    groups = [group for group in groups if group]
+    match spread.over:
+        case "across":
+            return _across(show, canvas, tuple(s for group in groups for s in group), faces, spread.by)
+        case "grouped" if groups:
+            rest = [s for group in groups[1:] for s in group]
+            return (
+                *_across(show, canvas, groups[0], faces, spread.by),
+                *(_whole(show, canvas, s, faces) for s in rest),
+            )
+        case "in-turn" if spread.sources:
+            every = [s for group in members(show, spread.zone or "") for s in group]
+            return tuple(
+                _whole(show, canvas, s, faces)._replace(source=spread.sources[n % len(spread.sources)])
+                for n, s in enumerate(every)
+                if s in faces
+            )
+    return tuple(_whole(show, canvas, s, faces) for group in groups for s in group)
+
+
+def _whole(show: Show, canvas: str, surface: str, faces: dict[str, Rect]) -> Dealt:
+    """A whole picture on one surface."""
+    face = faces[surface]
+    return Dealt((face.x, face.y, face.w, face.h), parts_of_face(show, canvas, surface))
+
+
+def _across(show: Show, canvas: str, surfaces: tuple[str, ...], faces: dict[str, Rect], by: str) -> tuple[Dealt, ...]:
+    """One picture over all of some surfaces."""
+    if not surfaces:
+        return ()
+    if by == "mm":
+        return _by_millimetres(show, canvas, surfaces, faces)
+    whole = reduce(Rect.join, (faces[s] for s in surfaces))
+    seen: list[Rect] = []
+    for surface in surfaces:
+        for part in parts_of_face(show, canvas, surface):
+            fresh = [part]
+            for other in seen:
+                fresh = without(fresh, other)
+            seen += fresh
+    return (Dealt((whole.x, whole.y, whole.w, whole.h), tuple(seen)),)
+
+
+def _by_millimetres(show: Show, canvas: str, surfaces: tuple[str, ...], faces: dict[str, Rect]) -> tuple[Dealt, ...]:
+    """One picture over the room: on every surface the part of it that lies there, at that surface's own pitch.
+
+    A surface that hangs nowhere in the room shows a whole picture.
+    """
+    places = {s: at for s in surfaces if (at := hung(show.surface(s))) is not None}
+    if not places:
+        return tuple(_whole(show, canvas, s, faces) for s in surfaces)
+    left, top = min(p.x for p in places.values()), min(p.y for p in places.values())
+    width = max(p.x + p.w for p in places.values()) - left
+    height = max(p.y + p.h for p in places.values()) - top
+    made = []
+    for surface in surfaces:
+        if surface not in places:
+            made.append(_whole(show, canvas, surface, faces))
+            continue
+        face, at = faces[surface], places[surface]
+        across, down = face.w / at.w, face.h / at.h
+        box = (face.x - (at.x - left) * across, face.y - (at.y - top) * down, width * across, height * down)
+        made.append(Dealt(box, parts_of_face(show, canvas, surface), pixel=(1 / across, 1 / down)))
+    return tuple(made)
+
+
+def lies_over(show: Show, canvas: str, spread: Any, own: Box) -> Box:
+    """The box around all that a layer shows on a canvas.
+
+    Parameters
+    ----------
+    show : Show
+    canvas : str
+    spread : SpreadNow or Mixed
+    own : tuple of float
+        The layer's own box.
+
+    Returns
+    -------
+    tuple of float
+    """
+    if spread == OWN:
+        return own
+    boxes = [
+        own if (around := one.around) is None else (around.x, around.y, around.w, around.h)
+        for one in dealt(show, canvas, spread)
+    ]
+    if not boxes:
+        return own
+    x, y = min(b[0] for b in boxes), min(b[1] for b in boxes)
+    return (x, y, max(b[0] + b[2] for b in boxes) - x, max(b[1] + b[3] for b in boxes) - y)
+
+
+def spread_words(show: Show, spread: Any) -> str:
+    """What a spread does, in words.
+
+    Parameters
+    ----------
+    show : Show
+    spread : SpreadNow or Mixed
+
+    Examples
+    --------
+    >>> from ushering_adze.core.show import Zone
+    >>> spread_words(Show(name="S", zones=(Zone(id="arch", name="Arch"),)), SpreadNow("across", "arch", "mm"))
+    'across Arch, by millimetres'
+    """
+    most: SpreadNow = plainest(spread)
+    name = next((z.name for z in show.zones if z.id == most.zone), "nothing")
+    match most.over:
+        case "across":
+            return f"across {name}, by {'millimetres' if most.by == 'mm' else 'pixels'}"
+        case "each":
+            return f"a whole picture on each of {name}"
+        case "grouped":
+            return f"across the first of {name}, a whole picture on each of the rest"
+        case "in-turn":
+            return f"{len(most.sources)} sources in turn over {name}"
+    return "in its own box"

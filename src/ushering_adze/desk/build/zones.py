@@ -1,0 +1,161 @@
+"""Zones as small buttons: a click deals the selected layers out over one; made of the surfaces selected in the room."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QInputDialog, QMenu, QVBoxLayout, QWidget
+
+from ushering_adze.core.kinds.spread import Over, Spread
+from ushering_adze.core.onair.placing import layers_over
+from ushering_adze.core.show import Zone
+from ushering_adze.core.show.zoning import surfaces_in, with_changed_zone, with_zone, without_zone, zone_users
+from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.build.chips import Chip, Chips
+
+WAYS: tuple[tuple[str, Over, str], ...] = (
+    ("Across, by the canvas' pixels", "across", "px"),
+    ("Across, by millimetres in the room", "across", "mm"),
+    ("A whole picture on each", "each", "px"),
+    ("Across the first, whole on the rest", "grouped", "px"),
+    ("Sources in turn", "in-turn", "px"),
+)
+
+
+class Zones(QWidget):
+    """Zones of the show, and layers dealt out over them."""
+
+    def __init__(self, building: Building) -> None:
+        super().__init__()
+        self.building = building
+        self.chips = Chips("zones", "A zone made of the surfaces that are selected in the room")
+        self.chips.pressed.connect(self.spread)
+        self.chips.asked.connect(self._menu)
+        self.chips.wanted_more.connect(self.ask_new)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(self.chips)
+        building.session.show_changed.connect(self.fill)
+        self.fill()
+
+    def fill(self) -> None:
+        """Show the zones of the show."""
+        self.chips.fill(Chip(z.id, z.name, self._tip(z)) for z in self.building.show.zones)
+
+    def _tip(self, zone: Zone) -> str:
+        show = self.building.show
+        names = {s.id: s.name for s in show.surfaces} | {z.id: z.name for z in show.zones}
+        return ", ".join(names.get(id, id) for id in zone.holds) or "nothing yet"
+
+    def _zone(self, id: str) -> Zone:
+        return next(z for z in self.building.show.zones if z.id == id)
+
+    # -- layers --------------------------------------------------------------------------------------------------
+
+    def spread(self, id: str, over: Over | None = None, by: str = "px") -> None:
+        """Deal the selected layers out over a zone, as they are by now unless one says how, else across; where edits
+        go.  Without a layer its surfaces are selected.
+        """
+        building = self.building
+        if not building.selected:
+            self.choose(id)
+            return
+        values = {}
+        for layer in building.selected:
+            settings = building.settings(layer)
+            if settings is not None:
+                was: Spread = settings.spread
+                how = {"over": over, "by": by} if over is not None else {"over": was.over, "by": was.by}
+                if how["over"] == "none":
+                    how["over"] = "across"
+                values[layer] = {"spread": Spread.model_validate({"sources": was.sources, "zone": id, **how})}
+        building.put(f"Spread over {self._zone(id).name}", values)
+
+    def in_own_box(self) -> None:
+        """Let the selected layers lie in their own boxes again."""
+        self.building.put("Own box", {id: {"spread": Spread()} for id in self.building.selected})
+
+    # -- zones ---------------------------------------------------------------------------------------------------
+
+    def choose(self, id: str) -> None:
+        """Select the surfaces of a zone."""
+        self.building.session.select_surfaces(surfaces_in(self.building.show, (id,)))
+
+    def make(self, name: str) -> None:
+        """A zone of the surfaces that are selected, in the order in which they were."""
+        session = self.building.session
+        session.try_edit(f"Zone {name}", lambda show: with_zone(show, name, session.surfaces)[0])
+
+    def ask_new(self) -> None:
+        """Ask for the name of a new zone."""
+        show, chosen = self.building.show, self.building.session.surfaces
+        if not chosen:
+            self.building.session.trouble.emit("Select surfaces in the room first: Ctrl and click takes one more.")
+            return
+        names = ", ".join(show.surface(id).name for id in chosen)
+        name, right = QInputDialog.getText(self, "New zone", f"Name  (holds {names})")
+        if right and name.strip():
+            self.make(name.strip())
+
+    def hold(self, id: str) -> None:
+        """Have a zone hold the surfaces that are selected, in place of what it held."""
+        chosen, name = self.building.session.surfaces, self._zone(id).name
+        if chosen:
+            self.building.session.try_edit(f"Change {name}", lambda show: with_changed_zone(show, id, holds=chosen))
+
+    def put_in(self, id: str, other: str) -> None:
+        """Have a zone hold another one too, or no more."""
+        zone = self._zone(id)
+        holds = tuple(h for h in zone.holds if h != other) if other in zone.holds else (*zone.holds, other)
+        self.building.session.try_edit(f"Change {zone.name}", lambda show: with_changed_zone(show, id, holds=holds))
+
+    def rename(self, id: str, name: str) -> None:
+        """Give a zone another name."""
+        self.building.session.try_edit(f"Rename {name}", lambda show: with_changed_zone(show, id, name=name))
+
+    def remove(self, id: str) -> None:
+        """Take a zone out of the show, unless something is dealt out over it, there or on the stage."""
+        stage, name = self.building.stage, self._zone(id).name
+        over = layers_over(self.building.show, (stage.program.target, stage.preview()), id)
+        if over:
+            words = f"{over[0]} is spread over {name} on the stage; spread it elsewhere first."
+            self.building.session.trouble.emit(words)
+            return
+        self.building.session.try_edit(f"Remove {name}", lambda show: without_zone(show, id))
+
+    def _ask_name(self, id: str) -> None:
+        name, right = QInputDialog.getText(self, "Rename", "Name", text=self._zone(id).name)
+        if right and name.strip():
+            self.rename(id, name.strip())
+
+    def _menu(self, id: str, at: QPoint) -> None:
+        menu, zone = QMenu(self), self._zone(id)
+        acts: list[tuple[str, Callable[[], object]]] = [
+            (words, partial(self.spread, id, over, by)) for words, over, by in WAYS
+        ]
+        acts.append(("Own box again", self.in_own_box))
+        for words, act in acts:
+            entry = menu.addAction(words)
+            entry.setEnabled(bool(self.building.selected))
+            entry.triggered.connect(lambda checked=False, act=act: act())
+        menu.addSeparator()
+        for words, act in (
+            ("Select its surfaces", partial(self.choose, id)),
+            ("Hold the selected surfaces", partial(self.hold, id)),
+            ("Rename…", partial(self._ask_name, id)),
+            ("Remove", partial(self.remove, id)),
+        ):
+            menu.addAction(words).triggered.connect(lambda checked=False, act=act: act())
+        inside = menu.addMenu("Holds the zone")
+        for other in self.building.show.zones:
+            if other.id != id:
+                entry = inside.addAction(other.name)
+                entry.setCheckable(True)
+                entry.setChecked(other.id in zone.holds)
+                entry.triggered.connect(lambda checked=False, other=other.id: self.put_in(id, other))
+        used = zone_users(self.building.show, id)
+        menu.addSeparator()
+        menu.addAction(f"Used by {', '.join(used[:6])}" if used else "Used by nothing").setEnabled(False)
+        menu.popup(at)
