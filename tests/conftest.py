@@ -5,12 +5,12 @@ from __future__ import annotations
 import gc
 import os
 import shutil
-import subprocess
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+
+from x_screen import XScreen
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -61,21 +61,10 @@ def settings_of_their_own(tmp_path_factory: pytest.TempPathFactory, monkeypatch:
 
 
 @pytest.fixture
-def x_display() -> Iterator[str]:
+def x_display(tmp_path_factory: pytest.TempPathFactory) -> Iterator[XScreen]:
     """A virtual screen of 1280 × 800 with nothing on it."""
     if not shutil.which("Xvfb") or not shutil.which("xdotool"):
         pytest.skip("Xvfb and xdotool are not installed: apt-get install xvfb xdotool")
-    read, write = os.pipe()
-    server = subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-        pass_fds=[write],
-        stderr=subprocess.DEVNULL,
-    )
-    os.close(write)
-    with os.fdopen(read) as pipe:
-        number = pipe.readline().strip()
-    assert number, "Xvfb did not start"
-    time.sleep(0.2)
-    yield f":{number}"
-    server.terminate()
-    server.wait(5)
+    screen = XScreen(tmp_path_factory.mktemp("screen"))
+    yield screen
+    screen.close()

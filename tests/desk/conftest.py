@@ -18,6 +18,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.qt import application
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
+from x_screen import XScreen
 
 
 def styled() -> QApplication:
@@ -66,7 +67,7 @@ def align(window: MainWindow, qtbot: object) -> Iterator[MainWindow]:
 
 
 @pytest.fixture
-def driven(x_display: str, tmp_path: Path) -> Iterator[Driven]:
+def driven(x_display: XScreen, tmp_path: Path) -> Iterator[Driven]:
     """The program on a virtual screen."""
     made = Driven(x_display, tmp_path)
     yield made

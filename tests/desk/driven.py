@@ -14,15 +14,17 @@ from pathlib import Path
 from ushering_adze.core.show import Show
 from ushering_adze.demo.show import copy_demo
 from ushering_adze.io.showfile import read_show
+from x_screen import XScreen
 
 
 class Driven:
     """The demo show, copied and opened, its window at the screen's top left."""
 
-    def __init__(self, display: str, folder: Path) -> None:
+    def __init__(self, screen: XScreen, folder: Path) -> None:
+        self.screen = screen
         self._env = {
             **os.environ,
-            "DISPLAY": display,
+            "DISPLAY": screen.name,
             "QT_QPA_PLATFORM": "xcb",
             "XDG_CONFIG_HOME": str(folder),
             "HOME": str(folder),
@@ -35,20 +37,12 @@ class Driven:
             stderr=subprocess.PIPE,
             text=True,
         )
-        end, found = time.monotonic() + 60, ""
-        while time.monotonic() < end and not found:
-            found = self.x("search", "--name", "Centenary Night")
-            time.sleep(0.3)
-            assert self._program.poll() is None, self._program.stderr.read() if self._program.stderr else ""
-        self.x("windowmove", found.splitlines()[-1], 0, 0)
-        self.x("windowfocus", found.splitlines()[-1])
-        time.sleep(1.5)
+        screen.bring("Centenary Night")
 
     def x(self, *args: object) -> str:
         """What xdotool does, and what it prints."""
-        return subprocess.run(
-            ["xdotool", *map(str, args)], env=self._env, capture_output=True, text=True, timeout=20
-        ).stdout.strip()
+        assert self._program.poll() is None, self._program.stderr.read() if self._program.stderr else ""
+        return self.screen.x(*args)
 
     def drag(self, *places: tuple[int, int]) -> None:
         """Press at the first place, go through the others, and let go."""

@@ -348,10 +348,8 @@ def test_projectors_shaped_with_real_keys_and_mouse_are_in_the_saved_file(driven
         return corners_of(left(show).landing)
 
     x = driven.x
-    x("key", "alt+3")
-    time.sleep(2.0)
+    driven.screen.go_to("Align")
     x("mousemove", 910, 375, "click", 1)  # the step Shape
-    time.sleep(0.5)
     driven.drag((129, 142), (134, 146), (139, 150))
     dragged = driven.saved_until(lambda s: left(s).landing.kind == "quad")
     (u, v), *others = corners(dragged)

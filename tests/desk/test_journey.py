@@ -20,6 +20,7 @@ from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk import theme
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.showfile import read_show, save_show
+from x_screen import XScreen
 
 
 def raster(window: MainWindow, output: str) -> np.ndarray:
@@ -288,13 +289,13 @@ def test_text_on_its_ground_is_readable() -> None:
 
 
 @pytest.mark.screen
-def test_real_keys_and_mouse_on_a_real_screen(x_display: str, tmp_path: Path) -> None:
+def test_real_keys_and_mouse_on_a_real_screen(x_display: XScreen, tmp_path: Path) -> None:
     """The program itself, under an X server, driven by real key and mouse events; what it shows is read off
     the screen.
     """
     env = {
         **os.environ,
-        "DISPLAY": x_display,
+        "DISPLAY": x_display.name,
         "QT_QPA_PLATFORM": "xcb",
         "XDG_CONFIG_HOME": str(tmp_path),
         "HOME": str(tmp_path),
@@ -307,33 +308,13 @@ def test_real_keys_and_mouse_on_a_real_screen(x_display: str, tmp_path: Path) ->
         [sys.executable, "-m", "ushering_adze", "open", str(path)], env=env, stderr=subprocess.PIPE, text=True
     )
 
-    def x(*args: object) -> str:
-        return subprocess.run(
-            ["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20
-        ).stdout.strip()
-
     def screen() -> np.ndarray:
-        code = (
-            "import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
-            "print(a.primaryScreen().grabWindow(0).save(sys.argv[1]))"
-        )
-        subprocess.run(
-            [sys.executable, "-c", code, str(tmp_path / "s.png")], env=env, check=True, timeout=30, capture_output=True
-        )
-        import cv2
+        return x_display.pixels().astype(int)
 
-        return cv2.imread(str(tmp_path / "s.png")).astype(int)
-
+    x = x_display.x
     try:
-        end, found = time.monotonic() + 30, ""
-        while time.monotonic() < end and not found:
-            found = x("search", "--name", "Centenary Night")
-            time.sleep(0.3)
-            assert program.poll() is None, program.stderr.read()
-        assert found, "no window came up"
-        window = found.splitlines()[-1]
-        x("windowmove", window, 0, 0)
-        x("windowfocus", window)
+        x_display.bring("Centenary Night")
+        end = time.monotonic() + 30
         meridian, program_room = (
             np.s_[575:625, 300:450],
             np.s_[225:280, 300:450],
@@ -371,7 +352,7 @@ def test_real_keys_and_mouse_on_a_real_screen(x_display: str, tmp_path: Path) ->
 
 
 @pytest.mark.screen
-def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: str, tmp_path: Path, demo_file: Path) -> None:
+def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: XScreen, tmp_path: Path, demo_file: Path) -> None:
     """A show whose relay is bound to the display: the screen itself shows exactly what `render` writes."""
     import json
 
@@ -392,7 +373,7 @@ def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: str, tmp_path
     canvas["layers"][0]["settings"]["picture"] = {"source": "grid", "fit": "1:1"}
     canvas["regions"][0].update(h=800, landing={"kind": "rect", "x": 0, "y": 0, "w": 1280, "h": 800})
     document.update(presets=[{"id": "one", "number": 1, "name": "One"}], opening=None)
-    env = {**os.environ, "DISPLAY": x_display, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path)}
+    env = {**os.environ, "DISPLAY": x_display.name, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path)}
     name = subprocess.run(
         [
             sys.executable,

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pytest
+from driven import Driven
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QComboBox, QLineEdit
@@ -19,12 +16,11 @@ from ushering_adze.core.displays.binding import fed_by, fed_parts
 from ushering_adze.core.onair.actions import Recall
 from ushering_adze.core.show import DisplayBinding, Input, LedWall, Show
 from ushering_adze.core.signal.edid_read import read_edid
-from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk.fields import FieldRow
 from ushering_adze.desk.output_windows import displays
 from ushering_adze.desk.rig.results import Line
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.showfile import read_show, save_show
+from ushering_adze.io.showfile import save_show
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -278,70 +274,31 @@ def test_edid_files_identify_and_the_rig_sheet(window: MainWindow, qtbot: object
 
 
 @pytest.mark.screen
-def test_binding_by_a_real_mouse_on_a_real_screen(x_display: str, tmp_path: Path) -> None:
+def test_binding_by_a_real_mouse_on_a_real_screen(driven: Driven) -> None:
     """The program itself under an X server: a line is dragged off a wall and back on, and the saved show tells what
     happened.
     """
-    env = {
-        **os.environ,
-        "DISPLAY": x_display,
-        "QT_QPA_PLATFORM": "xcb",
-        "XDG_CONFIG_HOME": str(tmp_path),
-        "HOME": str(tmp_path),
-    }
-    path = copy_demo(tmp_path / "show")
-    program = subprocess.Popen(
-        [sys.executable, "-m", "ushering_adze", "open", str(path)], env=env, stderr=subprocess.PIPE, text=True
-    )
-
-    def x(*args: object) -> str:
-        return subprocess.run(
-            ["xdotool", *map(str, args)], env=env, capture_output=True, text=True, timeout=20
-        ).stdout.strip()
-
-    def saved(what: Callable[[Show], bool]) -> bool:
-        """Save by its key until the file says so."""
-        end = time.monotonic() + 30
-        while time.monotonic() < end:
-            x("key", "ctrl+s")
-            time.sleep(0.4)
-            assert program.poll() is None, program.stderr.read()
-            if what(read_show(path)):
-                return True
-        return False
+    x, saved = driven.x, driven.saved_until
 
     def meridian_by(show: Show) -> str | None:
         return fed_by(show, fed_parts(show.surface("meridian"))[0])
 
-    try:
-        end, found = time.monotonic() + 30, ""
-        while time.monotonic() < end and not found:
-            found = x("search", "--name", "Centenary Night")
-            time.sleep(0.3)
-        assert found, "no window came up"
-        x("windowmove", found.splitlines()[-1], 0, 0)
-        x("windowfocus", found.splitlines()[-1])
-        time.sleep(1.0)
-        x("key", "alt+1")
-        time.sleep(0.8)
-        port, output = (671, 192), (585, 145)  # Meridian's port and the end of Processor A, at 1280 × 800
-        x("mousemove", *port, "mousedown", 1, "mousemove", 640, 300, "mousemove", 630, 470, "mouseup", 1)
-        assert saved(lambda show: meridian_by(show) is None), "dragged off: unbound"
-        x("mousemove", *output, "mousedown", 1, "mousemove", 600, 160, "mousemove", *port, "mouseup", 1)
-        assert saved(lambda show: meridian_by(show) == "processor-a"), "dragged on: bound"
-        x("mousemove", 800, 285, "click", 1)  # East mast
-        x("key", "ctrl+d")
-        assert saved(lambda show: any(s.name == "East mast 2" for s in show.surfaces))
-        x("key", "F2")
-        time.sleep(0.3)
-        x("type", "Bell")
-        x("key", "Return")
-        assert saved(lambda show: any(s.name == "Bell" for s in show.surfaces))
-        x("key", "ctrl+z", "ctrl+z")
-        assert saved(lambda show: len(show.surfaces) == 7 and meridian_by(show) == "processor-a")
-    finally:
-        program.kill()
-        program.wait(5)
+    driven.screen.go_to("Rig")
+    port, output = (671, 192), (585, 145)  # Meridian's port and the end of Processor A, at 1280 × 800
+    x("mousemove", *port, "mousedown", 1, "mousemove", 640, 300, "mousemove", 630, 470, "mouseup", 1)
+    saved(lambda show: meridian_by(show) is None)  # dragged off: unbound
+    x("mousemove", *output, "mousedown", 1, "mousemove", 600, 160, "mousemove", *port, "mouseup", 1)
+    saved(lambda show: meridian_by(show) == "processor-a")  # dragged on: bound
+    x("mousemove", 800, 285, "click", 1)  # East mast
+    x("key", "ctrl+d")
+    saved(lambda show: any(s.name == "East mast 2" for s in show.surfaces))
+    x("key", "F2")
+    time.sleep(0.3)
+    x("type", "Bell")
+    x("key", "Return")
+    saved(lambda show: any(s.name == "Bell" for s in show.surfaces))
+    x("key", "ctrl+z", "ctrl+z")
+    saved(lambda show: len(show.surfaces) == 7 and meridian_by(show) == "processor-a")
 
 
 def test_an_empty_show_says_what_to_do_and_can_be_rigged_from_nothing(
