@@ -131,6 +131,8 @@ def test_presets_are_the_evening(show: Show) -> None:
         8: "Closing",
         20: "Masts camera",
         21: "Masts stars",
+        29: "Spread across",
+        30: "Spread each",
         90: "Black",
     }
 
@@ -145,10 +147,11 @@ def test_every_source_is_used_or_for_the_engineer(show: Show) -> None:
     used: set[str] = set()
     for preset in show.presets:
         used |= sources_of(recall(show, opening_motion(show), preset, 0.0).at(60.0))
+        used |= {preset.way.source} if preset.way is not None and preset.way.source is not None else set()
     assert {s.id for s in show.sources} - used == {"grid", "guest-laptop", "archive-player"}
 
 
-@pytest.mark.parametrize("number", [1, 2, 3, 4, 5, 6, 7, 8, 20, 21, 90])
+@pytest.mark.parametrize("number", [1, 2, 3, 4, 5, 6, 7, 8, 20, 21, 29, 30, 90])
 def test_every_preset_makes_its_pictures(show: Show, number: int) -> None:
     renderer, faults = rendered(show, number)
     assert faults == {}

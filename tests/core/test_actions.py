@@ -204,10 +204,11 @@ def test_what_is_no_action_is_one_sentence(document: object, words: str) -> None
 
 def test_what_the_show_has_not_is_told_and_changes_nothing() -> None:
     assert (
-        fault_of(SHOW, StagePreset(preset=55)) == "no preset number 55; there are: 1, 2, 3, 4, 5, 6, 7, 8, 20, 21, 90"
+        fault_of(SHOW, StagePreset(preset=55))
+        == "no preset number 55; there are: 1, 2, 3, 4, 5, 6, 7, 8, 20, 21, 29, 30, 90"
     )
     assert fault_of(SHOW, Black(outputs=("rely",))) == 'no output "rely"; write "relay"'
-    assert fault_of(SHOW, Keep(surface="meridiam")) == 'no surface "meridiam"; write "meridian"'
+    assert fault_of(SHOW, Keep(surface="meridiam")) == 'no surface or zone "meridiam"; write "meridian"'
     assert fault_of(SHOW, Take()) is None
 
 

@@ -20,7 +20,9 @@ from ushering_adze.core.show import Show, with_held
 from ushering_adze.core.show.edits import changed
 from ushering_adze.demo.show import demo_show
 
-SHOW = demo_show()
+DEMO = demo_show()
+SHOW = DEMO.model_copy(update={"presets": tuple(p.model_copy(update={"way": None}) for p in DEMO.presets)})
+"""With dissolves throughout: of pictures that are wiped there are no shares."""
 NUMBERS = [p.number for p in SHOW.presets]
 
 

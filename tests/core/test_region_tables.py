@@ -19,6 +19,7 @@ from ushering_adze.core.exchange.region_table import as_table, read_rows, with_r
 from ushering_adze.core.mapping.bend import as_mesh, keystoned, points_of
 from ushering_adze.core.mapping.regions import without_regions
 from ushering_adze.core.show import Canvas, Edge, Edges, Output, RectLanding, Region, Show, Timing
+from ushering_adze.core.show.rigging import without_item
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.demo.show import demo_show
 
@@ -132,7 +133,7 @@ def test_another_shows_regions_bring_their_surfaces_where_they_are() -> None:
     demo = demo_show()
     bare = without_regions(demo, [r.id for _, r in demo.regions()])
     assert with_show_regions(bare, demo)[0] == demo
-    elsewhere = bare.model_copy(update={"surfaces": tuple(s for s in bare.surfaces if s.id != "meridian")})
+    elsewhere = without_item(bare, "surfaces", "meridian")
     got, faults, count = with_show_regions(elsewhere, demo)
     assert count == 8 and [str(f) for f in faults] == [
         'Meridian: it comes without its surface: this show has no surface "meridian"'

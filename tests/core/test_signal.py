@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from ushering_adze.core.displays.rig import output_wires
 from ushering_adze.core.show import Gang, Output, Timing
 from ushering_adze.core.signal.advice import suggestions, timing_for
-from ushering_adze.core.signal.cta import TIMINGS, cta_timing
+from ushering_adze.core.signal.cta import cta_timing, timings
 from ushering_adze.core.signal.cvt import cvt
 from ushering_adze.core.signal.edid import EdidWish, made_edid
 from ushering_adze.core.signal.edid_read import read_edid
@@ -151,7 +151,7 @@ def test_reduced_blanking_meets_its_rate_and_the_timings_of_dmt() -> None:
 def test_cta_formats_agree_with_the_published_table() -> None:
     # CTA-861-I, as `edid-decode --vic` prints it: every format there is, and no other.
     listed: dict[int, list[SignalTiming]] = {}
-    for t in TIMINGS:
+    for t in timings():
         listed.setdefault(t.vic, []).append(t)  # type: ignore[arg-type]
     for vic in (*range(1, 128), *range(193, 220)):
         said = reference("edid-decode", "--vic", str(vic))

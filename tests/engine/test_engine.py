@@ -212,7 +212,7 @@ def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:
     engine = Engine(absolute(portable(demo_show(), DEMO_ROOT), tmp_path), reports.append)  # no media here at all
     engine.start(wait=60)
     try:
-        assert wait_for(lambda: bool(reports) and len(reports[-1].faults) == 9)
+        assert wait_for(lambda: bool(reports) and len(reports[-1].faults) == 10)
         words = {id: s.state for id, s in reports[-1].surfaces.items()}
         assert words["meridian"] == words["horizon"] == "lost"
         assert engine.rasters["processor-a"][:960].max() > 60, "the named picture is really sent"

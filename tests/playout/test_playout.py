@@ -106,7 +106,7 @@ def test_what_is_lost_is_a_fault_with_its_moment_until_somebody_knows(tmp_path: 
     playout = Playout(absolute(portable(SHOW, DEMO_ROOT), tmp_path), told.append)
     playout.start(wait=30)
     try:
-        assert wait_for(lambda: bool(told) and len(told[-1].troubles) == 9)
+        assert wait_for(lambda: bool(told) and len(told[-1].troubles) == 10)
         first = next(f for f in told[-1].troubles if f.key == "slides")
         assert (first.on, first.name, first.grave, first.acknowledged) == (
             "source",

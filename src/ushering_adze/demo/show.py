@@ -81,7 +81,6 @@ def _sources() -> tuple[Source, ...]:
         Countdown(id="countdown", name="Countdown", colour=AMBER, seconds=300),
         Folder(id="patrons", name="Patrons", colour=TEAL, path="media/patrons", hold=7, order="shuffled"),
         Still(id="hold-card", name="Hold card", colour=GREY, path="media/hold-card.png"),
-        Still(id="moon-wipe", name="Moon wipe", colour=MOSS, path="media/moon-wipe.png"),
         ColourSource(id="night", name="Night blue", colour=VIOLET, fill="#0E1230"),
         PatternSource(id="grid", name="Grid", colour="#E8E2D3", pattern="grid"),
         Input(
@@ -109,6 +108,7 @@ def _sources() -> tuple[Source, ...]:
             connector="In 3",
             protected=True,
         ),
+        Still(id="moon-wipe", name="Moon wipe", colour=MOSS, path="media/moon-wipe.png"),
     )
 
 

@@ -101,6 +101,19 @@ def _covered_by(pieces: Sequence[Piece], box: Rect) -> bool:
     return sum(p.weight for p in pieces if p.at.holds(box)) > 0.9999
 
 
+def _opaque(pieces: Sequence[Piece], box: Rect) -> bool:
+    """Whether pieces fill a box with a picture that cannot be seen through."""
+    return all(p.opaque for p in pieces) and _covered_by(pieces, box)
+
+
+def _flat(pieces: Sequence[Piece], box: Rect) -> Pixels:
+    """A layer's pieces as one picture of its box, not to be written to: the very pixels of one that is alone there."""
+    alone = pieces[0] if len(pieces) == 1 else None
+    if alone is not None and alone.at == box and alone.weight > 0.9999:
+        return alone.pixels
+    return laid_flat(pieces, box)
+
+
 def _tables_of(state: LayerState) -> list[str]:
     """The tables that a layer's colours go through."""
     return [] if state.colour == PLAIN else [c.table for c in values_in(state.colour) if c.table is not None]
@@ -287,16 +300,15 @@ class CanvasPainter:
         draw = TRANSITIONS[picture.kind].draw
         if inner.empty or draw is None:
             return None
-        before, after = (
-            laid_flat(self._pieces(layer, side, state, frames, exactly), inner)
-            for side in (picture.before, picture.after)
-        )
+        sides = [self._pieces(layer, side, state, frames, exactly) for side in (picture.before, picture.after)]
+        before, after = (_flat(pieces, inner) for pieces in sides)
         parameters = dict(picture.parameters)
         by = frames.get(parameters.get("source") or "")
         if by is not None:
             parameters["picture"] = by.pixels
         pixels = draw(before, after, picture.progress, parameters)
-        return Piece(pixels, inner, weight, bool(pixels[..., 3].min() == 255))
+        opaque = TRANSITIONS[picture.kind].opaque and all(_opaque(pieces, inner) for pieces in sides)
+        return Piece(pixels, inner, weight, opaque or bool(pixels[..., 3].min() == 255))
 
     def _worth_making(self, cut: Cut) -> Rect:
         """All of a cut, or, where that is larger than what anybody sees of this canvas, the part of it that is seen.
@@ -522,7 +534,7 @@ class CanvasPainter:
             why = TABLES.fault(path)
             if why is not None:
                 self.faults[layer.split(PART)[0]] = why
-        still = all(p.opaque for p in pieces) and _covered_by(pieces, box_of(bare, self.scale)[1])
+        still = _opaque(pieces, box_of(bare, self.scale)[1])
         dresser = self._dressers.setdefault(layer, Dresser())
         pixels, at = dresser.dressed(flat, state, self.scale, used, TABLES, still)
         piece = Piece(pixels, at, 1.0, False)

@@ -8,6 +8,7 @@ back.
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
@@ -275,7 +276,12 @@ Action = Annotated[
     | SendFeed,
     Field(discriminator="do"),
 ]
-_reader: TypeAdapter[Any] = TypeAdapter(Action)
+
+
+@cache
+def _reader() -> TypeAdapter[Any]:
+    """Reads actions; made when the first is read."""
+    return TypeAdapter(Action)
 
 
 def action_from(document: object) -> Action:
@@ -292,7 +298,7 @@ def action_from(document: object) -> Action:
     Recall(do='recall', preset=6, seconds=None)
     """
     try:
-        found: Action = _reader.validate_python(document)
+        found: Action = _reader().validate_python(document)
         return found
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
@@ -306,7 +312,7 @@ def actions_schema() -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Ushering Adze action",
-        **_reader.json_schema(),
+        **_reader().json_schema(),
     }
 
 

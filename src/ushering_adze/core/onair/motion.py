@@ -270,15 +270,17 @@ def recall(
             track = Track(begin, track.end_value, now, 0.0 if cut else usual, preset.easing, way=track.way)
         tracks[track_key] = track
     span = 0.0
+    moving = {(canvas, layer) for canvas, layer, _ in tracks}
     for part in parts_of(show, preset):
         wish = wish_of(part, show.canvas(part.canvas))
         starts, ends = current[wish.key], wish.ends
         target[wish.key] = ends if wish.whole else wish.over(target[wish.key])
-        if tracks:
+        if wish.key in moving:
             for touching in wish.touched:
                 tracks.pop(touching.key, None)
         if starts == ends:
             continue
+        moving.add(wish.key)
         for n, track_key, fades, own, delay, easing, way in wish.touched if by_hand else () if cut else wish.fading:
             length = 0.0 if not fades or cut else usual if own is None else own * stretch
             wait = 0.0 if by_hand else delay * stretch

@@ -7,6 +7,7 @@ families are also sent at 1000/1001 of their value, with the clock lowered alike
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import cache
 
 from ushering_adze.core.signal.cta_table import ROWS
 from ushering_adze.core.signal.timing import SignalError, SignalTiming, checked_size, exact_rate, rate_words
@@ -15,7 +16,9 @@ _DROPPED = Fraction(1000, 1001)
 _RATES = (24, 25, 30, 48, 50, 60, 100, 120, 200, 240)
 
 
-def _timings() -> list[SignalTiming]:
+@cache
+def timings() -> tuple[SignalTiming, ...]:
+    """Every format here, whole rates and dropped ones."""
     made = []
     for vic, width, height, interlaced, khz, h, v, signs, _, alike in sorted(
         ROWS, key=lambda row: (_SHAPES.index(row[8]), row[0])
@@ -30,13 +33,11 @@ def _timings() -> list[SignalTiming]:
             made.append(
                 listed._replace(clock_khz=listed.clock_khz / _DROPPED if is_dropped else listed.clock_khz * _DROPPED)
             )
-    return made
+    return tuple(made)
 
 
 _SHAPES = ("16:9", "256:135", "4:3", "64:27")
 """Shapes of picture, those first that are meant where only a size is said."""
-TIMINGS: tuple[SignalTiming, ...] = tuple(_timings())
-"""Every format here, whole rates and dropped ones."""
 
 
 def cta_timing(width: int, height: int, rate: float | Fraction = 60, interlaced: bool = False) -> SignalTiming:
@@ -66,7 +67,7 @@ def cta_timing(width: int, height: int, rate: float | Fraction = 60, interlaced:
     """
     checked_size(width, height)
     asked = exact_rate(rate)
-    same_size = [t for t in TIMINGS if (t.h_active, t.v_active, t.interlaced) == (width, height, interlaced)]
+    same_size = [t for t in timings() if (t.h_active, t.v_active, t.interlaced) == (width, height, interlaced)]
     for timing in same_size:
         # 640 × 480 and 720 × 480 miss their dropped rate by a hair: 25.175 MHz is a rounded clock.
         if abs(timing.refresh_hz - asked) < Fraction(1, 500):
@@ -78,7 +79,7 @@ def cta_timing(width: int, height: int, rate: float | Fraction = 60, interlaced:
             f"CTA-861 has no {width}×{height}{kind} at {rate_words(asked)} Hz; it has it at "
             f"{', '.join(rate_words(exact_rate(round(r, 3))) for r in rates)}"
         )
-    near = min(TIMINGS, key=lambda t: (abs(t.h_active - width) + abs(t.v_active - height), abs(t.refresh_hz - asked)))
+    near = min(timings(), key=lambda t: (abs(t.h_active - width) + abs(t.v_active - height), abs(t.refresh_hz - asked)))
     raise SignalError(
         f"CTA-861 has no {width}×{height}{kind}; the nearest is {near.h_active}×{near.v_active}, or use cvt-rb or "
         "cvt-rb2"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ushering_adze.core.signal.cta import TIMINGS
+from ushering_adze.core.signal.cta import timings
 from ushering_adze.core.signal.edid import BLOCK, HEADER, checksum, fraction_khz
 from ushering_adze.core.signal.timing import SignalError, SignalTiming, plain, rate_words
 
@@ -70,7 +70,7 @@ class Edid(NamedTuple):
                 f"{plain(t.refresh_hz, 3)} Hz, {plain(t.clock_khz / 1000, 3)} MHz, {t.h_total}×{t.v_total} in all"
             )
         for vic in self.vics:
-            known = next((t for t in TIMINGS if t.vic == vic), None)
+            known = next((t for t in timings() if t.vic == vic), None)
             what = "another format"
             if known is not None:
                 what = (

@@ -19,4 +19,4 @@ def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters)
     return np.asarray(cv2.addWeighted(colour, share, side, 1 - share, 0.0), np.uint8)
 
 
-TRANSITION = Transition("dip", "Through a colour", draw=draw)
+TRANSITION = Transition("dip", "Through a colour", draw=draw, opaque=True)

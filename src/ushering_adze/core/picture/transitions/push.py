@@ -20,4 +20,4 @@ def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters)
     return made
 
 
-TRANSITION = Transition("push", "Push", draw=draw)
+TRANSITION = Transition("push", "Push", draw=draw, opaque=True)

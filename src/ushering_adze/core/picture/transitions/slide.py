@@ -16,4 +16,4 @@ def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters)
     return made
 
 
-TRANSITION = Transition("slide", "Slide over", draw=draw)
+TRANSITION = Transition("slide", "Slide over", draw=draw, opaque=True)

@@ -27,9 +27,12 @@ class Transition(NamedTuple):
     draw : callable (before, after, progress, parameters) -> picture, optional
         For any other: from two pictures of the layer's box, of the same size and premultiplied, a new one.  It may not
         write into them.
+    opaque : bool
+        Whether of two pictures that are opaque it draws one that is.
     """
 
     name: str
     words: str
     shares: Shares | None = None
     draw: Draw | None = None
+    opaque: bool = False
