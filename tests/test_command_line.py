@@ -75,7 +75,11 @@ def test_keynote_settles_and_meridian_is_a_copy_of_its_canvas(demo_file: Path, t
 
 
 def test_moon_reveal_is_half_way_after_a_second(demo_file: Path, tmp_path: Path) -> None:
-    adze("render", demo_file, "--preset", 7, "--at", 1.0, "--out", tmp_path / "half")
+    document = json.loads(demo_file.read_text())
+    next(p for p in document["presets"] if p["number"] == 7).pop("way")  # dissolved instead of wiped
+    dissolving = demo_file.parent / "dissolving.adze"
+    dissolving.write_text(json.dumps(document))
+    adze("render", dissolving, "--preset", 7, "--at", 1.0, "--out", tmp_path / "half")
     slide = rgb(demo_file.parent / "media/slides/slide-1.png").astype(float)
     moon = frame_at(demo_file.parent / "media/moon-phases.mp4", 1.0).pixels[
         ..., 2::-1
@@ -294,7 +298,10 @@ def test_actions_are_played_on_a_clock_of_their_own(tmp_path: Path, demo_file: P
         ('[{"action": {"do": "cut"}}]', "actions[0]: it has no moment"),
         ('[{"at": 1, "action": {"do": "cutt"}}]', 'write "cut"'),
         ('[{"at": 1, "shoot": "../x"}]', "letters, digits"),
-        ('[{"at": 1, "action": {"do": "keep", "surface": "relai"}}]', 'at 1 s: no surface "relai"; write "relay"'),
+        (
+            '[{"at": 1, "action": {"do": "keep", "surface": "relai"}}]',
+            'surface or zone "relai"; write "relay"',
+        ),
     ):
         path.write_text(bad)
         done = adze("act", demo_file, path, "--out", tmp_path / "c", ok=False)

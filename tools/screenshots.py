@@ -145,14 +145,6 @@ def run_texts(window: MainWindow) -> None:
     settle(2500)
 
 
-def rig_tables(window: MainWindow) -> None:
-    """The table of outputs."""
-    window.show_workspace("Rig")
-    window.session.select_output("processor-a")
-    window.rig.show_tables(True)
-    window.rig.tables.show_table("outputs")
-
-
 def align(window: MainWindow) -> None:
     """A grid on the projectors as they hang."""
     window.show_workspace("Align")
@@ -236,17 +228,30 @@ def build_table(window: MainWindow) -> None:
     settle(300)
 
 
+def build_zones(window: MainWindow) -> None:
+    """The orrery across masts and Horizon by millimetres, in the room, its zone's surfaces selected."""
+    window.show_workspace("Build")
+    workspace = window.build
+    window.session.playout.act(StagePreset(preset=29))
+    settle(600)
+    workspace.show_library(1)
+    workspace.zones.choose("arch")
+    workspace.building.select(("sky",))
+
+
+def build_compare(window: MainWindow) -> None:
+    """Keynote and Interview in one room."""
+    window.show_workspace("Build")
+    window.session.playout.act(StagePreset(preset=6))
+    settle(300)
+    window.build.compare()
+
+
 def finder(window: MainWindow) -> None:
     """The command finder."""
     window.show_workspace("Run")
     window.finder.open()
     window.finder.field.setText("run")
-
-
-def keys(window: MainWindow) -> None:
-    """The key sheet."""
-    window.show_workspace("Run")
-    window.sheet.open("Run")
 
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
@@ -262,13 +267,13 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "rig": (rig, 1200),
     "rig-projection": (rig_projection, 1200),
     "rig-live": (rig_live, 1500),
-    "rig-tables": (rig_tables, 900),
     "run-texts": (run_texts, 600),
     "build": (build, 1500),
     "build-scope": (build_scope, 800),
     "build-table": (build_table, 900),
+    "build-zones": (build_zones, 1500),
+    "build-compare": (build_compare, 1500),
     "finder": (finder, 600),
-    "keys": (keys, 600),
 }
 
 

@@ -455,3 +455,39 @@ def test_a_zone_made_in_the_room_takes_a_layer_across_and_a_key_deals_it_to_each
     until(qtbot, lambda: session.playout.stage.program.target["house", "sky"].spread.over == "none")
     zones.remove("arch")
     assert "it is used by House, preset 29, preset 30" in said[-1]
+
+
+def test_two_presets_are_compared_in_one_room_and_cards_carry_their_pictures(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session = window.session
+    session.playout.act(Recall(preset=5, seconds=0))
+    until(qtbot, lambda: session.playout.stage.on_program == 5)
+    seven = next(c for c in build.deck.cards if c.preset.number == 7)
+    until(qtbot, lambda: 7 in session.report.presets and seven._pictures is not None)
+    meridian = session.report.presets[7]["meridian"]
+    assert max(meridian.shape[:2]) < 300 and 20 < meridian[..., :3].mean() < 120, "the moon, small"
+
+    session.playout.act(StagePreset(preset=6))
+    until(qtbot, lambda: session.playout.stage.staged == 6)
+    build.compare()
+    sheet = build.sheet
+    assert sheet.numbers == (5, 6)
+    until(qtbot, lambda: {5, 6} <= session.report.presets.keys())
+    listed = [sheet.layers.item(n).text() for n in range(sheet.layers.count())]
+    assert any(words == "Wall · House:  Slides → Aisle camera" for words in listed)
+    assert sheet.room.differing == {"meridian", "west-mast", "east-mast", "relay"}
+    rect = sheet.room.rect_of("meridian")
+    shots = []
+    for share in (0.98, 0.02):  # the line at the right of Meridian, then at the left of it
+        QTest.mousePress(sheet.room, LEFT, NONE, QPoint(round(share * sheet.room.width()), 120))
+        QTest.mouseRelease(sheet.room, LEFT, NONE, QPoint(round(share * sheet.room.width()), 120))
+        image = sheet.room.grab().toImage()
+        at = rect.center().toPoint() + QPoint(0, -18)
+        shots.append(image.pixelColor(at).lightness())
+    assert abs(shots[0] - shots[1]) > 25, "slides on one side, the camera on the other"
+    row = next(n for n, words in enumerate(listed) if words.startswith("Inset"))
+    sheet.layers.itemClicked.emit(sheet.layers.item(row))
+    assert build.building.selected == ("inset",)
+    QTest.mouseClick(sheet.blind[1], LEFT)
+    assert build.building.on == "blind" and build.building.number == 6 and build.sheet is None

@@ -20,10 +20,10 @@ from ushering_adze.core.show import Clip, ColourSource, Countdown, QuadLanding, 
 from ushering_adze.core.show.edits import changed, find_region, with_region
 from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.engine import workers
-from ushering_adze.engine.canvas import quick_shrink
 from ushering_adze.engine.pictures import LONGEST, PreviewPictures, face_of, surface_picture
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer, layers_of
+from ushering_adze.engine.resampled import quick_shrink
 from ushering_adze.io.outputs.png import PngSink, write_png
 
 

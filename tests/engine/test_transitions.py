@@ -114,7 +114,7 @@ def test_what_is_too_deep_is_a_still_of_its_moment() -> None:
     assert np.array_equal(painted(by, deeper, later), first), "its sources go on, it does not"
     assert np.abs(painted(by, deeper, {**later, "e": frames(9)["e"]}) - first).max() > 20, "what comes is live"
     painted(by, Shown("e", "stretch"), later)
-    assert not by._stills, "and is forgotten when nobody shows it"
+    assert not by._pieces._stills, "and is forgotten when nobody shows it"
 
 
 def test_stills_within_stills_need_no_past() -> None:

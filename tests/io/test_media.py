@@ -294,7 +294,7 @@ def test_media_paths_follow_the_show_to_another_folder(demo_file: Path, tmp_path
         all(not Path(s.path).is_absolute() for s in near.sources if hasattr(s, "path"))
         and absolute(near, demo_file.parent) == show
     )
-    assert len(media_faults(absolute(near, tmp_path))) == 9
+    assert len(media_faults(absolute(near, tmp_path))) == 10
     save_show(show, tmp_path / "other.adze")
     assert read_show(tmp_path / "other.adze") == show, "saved elsewhere it leads where it led"
 

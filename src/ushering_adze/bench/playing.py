@@ -12,6 +12,7 @@ from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
 from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.core.onair.playing import Players, played
 from ushering_adze.core.onair.stage import sources_of
+from ushering_adze.core.show import Show
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pool import SourcePool
@@ -27,7 +28,11 @@ def whole_frame(preset: int, rounds: int) -> dict[str, float]:
     """A whole frame of the demo while a preset fades in, every source moving and decoding; baseline: the frame's time
     at 30 fps.
     """
-    show = demo_show()
+    return frame_of(demo_show(), preset, rounds)
+
+
+def frame_of(show: Show, preset: int, rounds: int) -> dict[str, float]:
+    """The same of any show."""
     wanted = show.preset(preset)
     assert wanted is not None
     motion = recall(show, opening_motion(show), wanted, 0.0)

@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 from scipy.ndimage import map_coordinates
 
+from ushering_adze.bench.building import drag_on_preview, dressed_layers, spread_over_five, wide_wipe
 from ushering_adze.bench.large import check_large, drag_large, edit_cabinets, open_large
 from ushering_adze.bench.meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
 from ushering_adze.bench.playing import everything_moving, key_to_frame, whole_frame
@@ -282,6 +283,15 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
         "frames late of all presets recalled in turn / one in a thousand",
         1.0,
         lambda: everything_moving(3),
+    ),
+    ("dressed", "six layers with shadow, mask and key / frame time at 30 fps", 1.0, lambda: dressed_layers(90)),
+    ("wipe", "one wide clip wiped into another / frame time", 1.0, lambda: wide_wipe(90)),
+    ("spread", "a clip across five surfaces by millimetres / frame time", 1.0, lambda: spread_over_five(90)),
+    (
+        "drag-preview",
+        "frames late while a layer is dragged on preview / one in a thousand",
+        1.0,
+        lambda: drag_on_preview(20),
     ),
     ("chroma", "chroma key of 1080p / bare cvtColor + bare multiply", 3.0, lambda: chroma_key(60)),
     ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),

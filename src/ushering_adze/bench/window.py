@@ -9,7 +9,7 @@ import sys
 import time
 
 
-def _told(code: str, *arguments: str) -> list[str]:
+def told(code: str, *arguments: str) -> list[str]:
     """Run code off screen in a process of its own; what it printed, by words."""
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     done = subprocess.run(
@@ -32,7 +32,7 @@ def start_window(rounds: int) -> dict[str, float]:
     spent = []
     for _ in range(rounds):
         began = time.perf_counter()
-        _told(code)
+        told(code)
         spent.append(time.perf_counter() - began)
     ms = statistics.median(spent) * 1e3
     return {"ours_ms": ms, "baseline_ms": 2e3, "ratio": ms / 2e3}
@@ -75,7 +75,7 @@ os._exit(0)
 def drag_window(rounds: int) -> dict[str, float]:
     """A step of dragging one of a thousand regions in the real window, off screen, painted and listed anew; baseline:
     one sixtieth of a second."""
-    found = [float(_told(DRAG)[-1]) for _ in range(rounds)]
+    found = [float(told(DRAG)[-1]) for _ in range(rounds)]
     ms = statistics.median(found)
     return {"ours_ms": ms, "baseline_ms": 1e3 / 60, "ratio": ms / (1e3 / 60)}
 
@@ -103,6 +103,6 @@ os._exit(0)
 def desk_share(seconds: int) -> dict[str, float]:
     """Processor time of the interface's thread while Run shows the demo with a preset staged, per frame at 30/s;
     baseline: a fifth of a frame's time, as the frames need the rest."""
-    told = _told(DESK, str(seconds))
-    share, late = float(told[-2]), float(told[-1])
+    words = told(DESK, str(seconds))
+    share, late = float(words[-2]), float(words[-1])
     return {"ours_ms": share * 1e3 / 30, "baseline_ms": 1e3 / 30 / 5, "ratio": share * 5, "late_share": late}

@@ -17,7 +17,7 @@ from ushering_adze.desk.miniature import paint_room
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import dragged
 
-HIGH = 106
+HIGH = 112
 """Pixels of a card."""
 FAMILIES: dict[str, list[str]] = {}
 """Kinds by their families, in their order: a row of the glyph for each."""
@@ -86,22 +86,19 @@ class PresetCard(QWidget):
         p.setFont(theme.font(13, bold=True))
         p.setPen(theme.colour(theme.TEXT))
         number = str(self.preset.number)
-        theme.left(p, QRectF(9, 5, 40, 18), number)
-        after = 9 + p.fontMetrics().horizontalAdvance(number) + 6
-        key = "" if self.preset.key is None else self.preset.key.replace("Shift+", "⇧")
-        p.setFont(theme.font(11, mono=True))
-        wide = p.fontMetrics().horizontalAdvance(key) + 4 if key else 0
-        p.setPen(theme.colour(theme.DIM))
-        theme.right(p, QRectF(rect.right() - wide - 6, 5, wide, 18), key)
+        theme.left(p, QRectF(9, 4, 60, 17), number)
+        if self.preset.key is not None:
+            p.setFont(theme.font(11, mono=True))
+            p.setPen(theme.colour(theme.DIM))
+            theme.right(p, QRectF(40, 4, rect.width() - 47, 17), self.preset.key.replace("Shift+", "⇧"))
         p.setFont(theme.font(12))
-        room = rect.right() - 7 - wide - after
-        if p.fontMetrics().horizontalAdvance(self.preset.name) > room:
+        if p.fontMetrics().horizontalAdvance(self.preset.name) > rect.width() - 14:
             p.setFont(theme.font(11))
         p.setPen(theme.colour(theme.TEXT if role else theme.DIM))
-        name = p.fontMetrics().elidedText(self.preset.name, Qt.TextElideMode.ElideRight, int(room))
-        theme.left(p, QRectF(after, 5, room, 18), name)
-        paint_room(p, self._session.show, self._pictures or {}, QRectF(9, 26, rect.width() - 16, 40))
-        self._paint_glyph(p, QRectF(9, 70, rect.width() - 16, 30))
+        name = p.fontMetrics().elidedText(self.preset.name, Qt.TextElideMode.ElideRight, int(rect.width() - 13))
+        theme.left(p, QRectF(9, 20, rect.width() - 12, 17), name)
+        paint_room(p, self._session.show, self._pictures or {}, QRectF(9, 40, rect.width() - 16, 38))
+        self._paint_glyph(p, QRectF(9, 82, rect.width() - 16, 26))
 
     def _paint_glyph(self, p: QPainter, box: QRectF) -> None:
         show = self._session.show
@@ -163,6 +160,7 @@ class PresetDeck(QWidget):
         self._session, self._columns, self._headed = session, columns, headed
         self.typed = ""
         self.setObjectName("deck")
+        self._name = f"deck of {columns}"
         self._grid_host = QWidget()
         self._grid = QGridLayout(self._grid_host)
         self._grid.setContentsMargins(0, 0, 0, 0)
@@ -202,12 +200,12 @@ class PresetDeck(QWidget):
         self.want()
 
     def hideEvent(self, event: object) -> None:
-        self._session.playout.glimpse(())
+        self._session.playout.glimpse(self._name, ())
 
     def want(self) -> None:
         """Want small pictures of the presets, while the deck is to be seen."""
         if self.isVisible():
-            self._session.playout.glimpse(tuple(card.preset.number for card in self.cards))
+            self._session.playout.glimpse(self._name, tuple(card.preset.number for card in self.cards))
 
     def _stage(self, number: int) -> None:
         self._session.playout.act(StagePreset(preset=number))

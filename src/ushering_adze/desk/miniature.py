@@ -13,7 +13,7 @@ from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
 
-BESIDE = 0.24
+BESIDE = 0.2
 """Share of the width for what hangs nowhere in the room."""
 
 

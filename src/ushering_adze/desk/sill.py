@@ -102,7 +102,7 @@ class SillTile(QWidget):
         p.setPen(theme.hairline(theme.LINE))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(where)
-        selected = self._session.surface == self.surface.id
+        selected = self.surface.id in self._session.surfaces
         p.setPen(theme.hairline(theme.AMBER if selected else theme.LINE, 2 if selected else 1))
         p.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
         if state not in ("no region", "black", "waiting"):

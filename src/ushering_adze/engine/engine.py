@@ -257,9 +257,9 @@ class Engine:
         """Have every report show a canvas as it is on program, on preview, or in a preset; None ends it."""
         self._view.view = view
 
-    def glimpse(self, presets: tuple[int, ...]) -> None:
-        """Have reports bring small pictures of what these presets would show."""
-        self._glimpses.ask(presets)
+    def glimpse(self, by: str, presets: tuple[int, ...]) -> None:
+        """Have reports bring small pictures of what these presets would show; ``by`` is who wants them."""
+        self._glimpses.ask(by, presets)
 
     @property
     def _looked_at(self) -> frozenset[str]:

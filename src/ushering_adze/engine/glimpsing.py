@@ -16,6 +16,8 @@ FEW = 2
 """So many presets are looked at closely: their pictures are made anew with every report."""
 EVERY = 0.3
 """Seconds from one picture to the next where there are more."""
+SPARING = 3
+"""How many times as long that is while frames are late."""
 SMALL = 256
 """Pixels along the longest side of the largest canvas, for cards."""
 
@@ -27,25 +29,27 @@ class Glimpsing:
     """Makes the pictures of the presets that are wanted, the one that has waited longest first."""
 
     def __init__(self) -> None:
-        self._wanted: tuple[int, ...] = ()
+        self._asked: dict[str, tuple[int, ...]] = {}
         self._pictures: dict[int, Mapping[str, Pixels]] = {}
         self._made: dict[int, tuple[Preset, float]] = {}
         self._painter: tuple[Show, int | None, PreviewPictures] | None = None
         self._last = float("-inf")
 
-    def ask(self, numbers: tuple[int, ...]) -> None:
-        """Want pictures of these presets from now on; of none others."""
-        self._wanted = numbers
+    def ask(self, by: str, numbers: tuple[int, ...]) -> None:
+        """Somebody wants pictures of these presets from now on, and of none others."""
+        self._asked = {**{who: n for who, n in self._asked.items() if who != by}, **({by: numbers} if numbers else {})}
 
     def refreshed(
         self, stage: Stage, now: float, frames: Callable[[State], dict[str, Frame]], hurried: bool
     ) -> Glimpses:
-        """The pictures there are by now; one of them is new, unless the show is ``hurried``."""
-        presets = {n: p for n in self._wanted if (p := stage.show.preset(n)) is not None}
+        """The pictures there are by now; one of them is new, every few reports while the show is ``hurried``."""
+        wanted = dict.fromkeys(n for numbers in self._asked.values() for n in numbers)
+        presets = {n: p for n in wanted if (p := stage.show.preset(n)) is not None}
         for gone in self._pictures.keys() - presets.keys():
             del self._pictures[gone], self._made[gone]
         few = len(presets) <= FEW
-        if presets and not hurried and (few or now - self._last >= EVERY):
+        least = SPARING * EVERY if hurried else 0.0 if few else EVERY
+        if presets and now - self._last >= least:
             number = min(presets, key=lambda n: self._waited(n, presets[n]))
             state = state_of(stage, View("", "blind", number))
             surfaces = [s.id for s in stage.show.surfaces]

@@ -26,8 +26,9 @@ from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.plane.remap import remapped
 from ushering_adze.core.show import RectLanding, Region, Show
 from ushering_adze.core.show.canvas import Landing
-from ushering_adze.engine.canvas import CanvasPainter, quick_shrink
+from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.renderer import layers_of
+from ushering_adze.engine.resampled import quick_shrink
 
 LONGEST = 640
 

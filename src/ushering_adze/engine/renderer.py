@@ -21,8 +21,9 @@ from ushering_adze.core.picture.steps import OutputPlan, blank_raster, finish_st
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, gathered
 from ushering_adze.core.show import Canvas, Show
-from ushering_adze.engine.canvas import NONE, CanvasPainter
+from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.overlay import Overlay
+from ushering_adze.engine.resampled import NONE
 from ushering_adze.engine.workers import each
 from ushering_adze.io.logs import log
 

@@ -115,9 +115,11 @@ class Playout:
         """Have every report show a canvas as it is on program, on preview, or in a preset; None ends it."""
         self._engine.look_at(view)
 
-    def glimpse(self, presets: tuple[int, ...]) -> None:
-        """Have reports bring small pictures of what these presets would show, one after another; of none others."""
-        self._engine.glimpse(presets)
+    def glimpse(self, by: str, presets: tuple[int, ...]) -> None:
+        """Have reports bring small pictures of what these presets would show, one after another; ``by`` names who wants
+        them, in place of what it wanted before.
+        """
+        self._engine.glimpse(by, presets)
 
     def put_out(self, rasters: Mapping[str, Pixels]) -> int:
         """Show these rasters on outputs, in place of the show, until something else is laid over; gives a number for

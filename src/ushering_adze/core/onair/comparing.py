@@ -72,7 +72,10 @@ def _seen(show: Show, before: LayerState, after: LayerState, presets: tuple[Pres
     if seen == (False, True):
         return [f"only {b.number} shows it: {', '.join(source_names(show, (after,)))}"]
     kinds = [k.words.lower() for k, x, y in zip(KINDS, before, after, strict=True) if x != y]
-    return [f"{', '.join(kinds)}"] if kinds else []
+    names = [" + ".join(source_names(show, (state,))) or "nothing" for state in (before, after)]
+    if kinds and kinds[0] == "picture" and names[0] != names[1]:
+        kinds[0] = " → ".join(names)
+    return [", ".join(kinds)] if kinds else []
 
 
 def _stored(key: Key, presets: tuple[Preset, Preset]) -> list[str]:

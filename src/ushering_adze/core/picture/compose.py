@@ -43,6 +43,10 @@ class Sheet(NamedTuple):
     opacity: float
     blend: Any = "normal"
 
+    def dressed(self) -> Sheet:
+        """Itself: there is no more to be done to it."""
+        return self
+
 
 def box_of(state: LayerState, scale: float = 1.0) -> tuple[Rect, Rect]:
     """The box of a layer in whole canvas pixels, and the box inside its border, on a canvas drawn at ``scale``.
@@ -224,9 +228,13 @@ def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
     ----------
     T. Porter and T. Duff, "Compositing digital images" (1984), section 4: *over* (from memory).
     """
-    inverse = 255 - cv2.convertScaleAbs(cv2.extractChannel(over, 3), alpha=opacity)
+    alpha = cv2.extractChannel(over, 3)
+    inverse = cv2.bitwise_not(alpha if opacity >= 0.9999 else cv2.convertScaleAbs(alpha, alpha=opacity))
     cv2.multiply(under, cv2.merge([inverse] * 4), dst=under, scale=1 / 255)
-    cv2.addWeighted(over, opacity, under, 1.0, 0.0, dst=under)
+    if opacity >= 0.9999:
+        cv2.add(over, under, dst=under)
+    else:
+        cv2.addWeighted(over, opacity, under, 1.0, 0.0, dst=under)
 
 
 def cells(area: Rect, rects: Sequence[Rect]) -> list[Rect]:

@@ -362,8 +362,8 @@ def blurred(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
     return np.asarray(cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
 
 
-def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rect, whole: Rect) -> Pixels:
-    """The shadow of what lies at a rectangle, as a picture of a larger one, premultiplied.
+def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rect, whole: Rect) -> NDArray[np.uint8]:
+    """How much the shadow of what lies at a rectangle covers, over a larger one.
 
     Parameters
     ----------
@@ -375,30 +375,59 @@ def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rec
 
     Returns
     -------
-    ndarray, shape (whole.h, whole.w, 4), uint8
+    ndarray, shape (whole.h, whole.w), uint8
         Its edge is a Gaussian whose standard deviation is half the blur.
     """
-    dx, dy, blur, opacity, red, green, blue = state.shadow
+    dx, dy, blur, opacity = state.shadow[:4]
     put = at.moved(round(dx * scale) - whole.x, round(dy * scale) - whole.y)
     ground = np.zeros((whole.h, whole.w), np.uint8)
     ground[put.cut()] = alpha
     soft = blurred(ground, blur * scale / 2)
-    share = [opacity * c / 255 for c in (blue, green, red)]
-    return np.asarray(cv2.merge([cv2.convertScaleAbs(soft, alpha=s) for s in (*share, opacity)]), np.uint8)
+    return soft if opacity >= 1 else np.asarray(cv2.convertScaleAbs(soft, alpha=opacity), np.uint8)
 
 
-def _over(under: Pixels, over: Pixels, at: Rect) -> Pixels:
-    part = under[at.cut()]
-    inverse = 255 - over[..., 3]
-    part[:] = cv2.add(over, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
-    return under
+def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[float, float, float]) -> Pixels:
+    """A picture over its shadow.
+
+    Parameters
+    ----------
+    made : ndarray, shape (h, w, 4), uint8
+        Premultiplied.
+    at : Rect
+        Where it lies in the shadow's picture.
+    shadow : ndarray, shape (H, W), uint8
+        How much that covers.
+    rgb : tuple of float
+        Its colour, in codes.
+
+    Returns
+    -------
+    ndarray, shape (H, W, 4), uint8
+        Premultiplied.
+    """
+    if any(rgb):
+        channels = [cv2.convertScaleAbs(shadow, alpha=c / 255) for c in rgb[::-1]]
+        whole = np.asarray(cv2.merge([*channels, shadow]), np.uint8)
+        part = whole[at.cut()]
+        inverse = cv2.bitwise_not(cv2.extractChannel(made, 3))
+        part[:] = cv2.add(made, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
+        return whole
+    # Black adds nothing to colours: only what can be seen through changes.
+    whole = np.zeros((*shadow.shape, 4), np.uint8)
+    cv2.insertChannel(shadow, whole, 3)
+    alpha = cv2.extractChannel(made, 3)
+    covered = cv2.add(alpha, cv2.multiply(shadow[at.cut()], cv2.bitwise_not(alpha), scale=1 / 255))
+    part = made.copy()
+    cv2.insertChannel(covered, part, 3)
+    whole[at.cut()] = part
+    return whole
 
 
 class Dresser:
     """Dresses one picture of a layer after another, and keeps what does not change: its shape and its shadow."""
 
     def __init__(self) -> None:
-        self._shadow: tuple[object, Pixels] | None = None
+        self._shadow: tuple[object, NDArray[np.uint8]] | None = None
         self._dressing: tuple[object, _Dressing] | None = None
 
     def _dressing_of(
@@ -456,14 +485,15 @@ class Dresser:
             return Laid(np.ascontiguousarray(made), at)
         whole = extent_of(state, scale)
         masked = any(s.mask is not None for s in values_in(state.shape))
-        key = (state.shape, state.shadow, state.turn, state.border, box.w, box.h, scale)
-        if still and not masked and state.key is None and self._shadow is not None and self._shadow[0] == key:
-            shadow = self._shadow[1].copy()
+        key = (state.shape, state.shadow[:4], state.turn, state.border, box.w, box.h, scale)
+        alike = still and not masked and state.key is None
+        if alike and self._shadow is not None and self._shadow[0] == key:
+            shadow = self._shadow[1]
         else:
-            shadow = shadow_of(np.ascontiguousarray(made[..., 3]), state, scale, at, whole)
-            if still and not masked and state.key is None:
-                self._shadow = key, shadow.copy()
-        return Laid(_over(shadow, made, at.moved(-whole.x, -whole.y)), whole)
+            shadow = shadow_of(np.asarray(cv2.extractChannel(made, 3), np.uint8), state, scale, at, whole)
+            self._shadow = (key, shadow) if alike else None
+        red, green, blue = state.shadow[4:7]
+        return Laid(over_shadow(made, at.moved(-whole.x, -whole.y), shadow, (red, green, blue)), whole)
 
 
 def made_keyed(pixels: Pixels, key: Any, pictures: Mapping[str, Pixels]) -> Pixels:

@@ -90,11 +90,9 @@ class CompareSheet(Sheet):
     Signals
     -------
     asked_blind : a preset is to be edited blind, by its number
-    closed : its pictures are not wanted any more
     """
 
     asked_blind = Signal(int)
-    closed = Signal()
 
     def __init__(self, over: QWidget, building: Building, first: int, second: int) -> None:
         super().__init__(over, "Compare presets")
@@ -153,7 +151,7 @@ class CompareSheet(Sheet):
             self.close()
             return
         self.found = compared(self.building.stage.with_show(show, 0.0), left, right)
-        self.building.session.playout.glimpse((left, right))
+        self.building.session.playout.glimpse("compare", (left, right))
         self.room.show_presets((left, right), frozenset(c.surface for c in self.found.surfaces))
         names = [show.surface(c.surface).name for c in self.found.surfaces]
         self.told.setText(f"Differs on {', '.join(names)}." if names else "Every surface shows the same.")
@@ -178,4 +176,4 @@ class CompareSheet(Sheet):
         self.asked_blind.emit(self.numbers[1])
 
     def hideEvent(self, event: QHideEvent) -> None:
-        self.closed.emit()
+        self.building.session.playout.glimpse("compare", ())

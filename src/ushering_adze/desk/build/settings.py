@@ -44,6 +44,12 @@ class Field:
     choices: tuple[tuple[str, Any], ...] = ()
     factor: float = 1.0
 
+    @property
+    def short(self) -> bool:
+        """Whether half a line is enough for it beside its name."""
+        words = max((len(words) for words, _ in self.choices), default=0)
+        return self.form in ("number", "zone", "sources") or (self.form == "choice" and words <= 8)
+
     def of(self, settings: LayerSettings) -> Any:
         """Its value in settings."""
         value = getattr(settings, self.kind)
@@ -156,7 +162,7 @@ class SettingsPanel(QWidget):
         fields = fields_of(kind)
         named = len(fields) > 1 and kind.name not in UNNAMED
         for field in fields:
-            width = (2 if field.form == "number" else 4) if named else 1 if field.form == "number" else 2
+            width = (2 if field.short else 4) if named else 1 if field.form == "number" else 2
             if used + width > 4:
                 line, used = QHBoxLayout(), 0
                 line.setSpacing(4)

@@ -75,7 +75,7 @@ class BuildWorkspace(QWidget):
         self.layers = LayerStack(self.building)
         self.settings = SettingsPanel(self.building)
         self.finishes, self.zones = Finishes(self.building), Zones(self.building)
-        self.deck = PresetDeck(session, columns=8, headed=False)
+        self.deck = PresetDeck(session, columns=6, headed=False)
         self.sheet: Sheet | None = None
         self.actions_named: list[Named] = []
         quiet(self.layers)
@@ -354,7 +354,6 @@ class BuildWorkspace(QWidget):
         others = [n for n in (mine, *numbers) if n in numbers and n != first]
         sheet = CompareSheet(self, self.building, first, others[0])
         sheet.asked_blind.connect(self._blind)
-        sheet.closed.connect(self.deck.want)
         self._open(sheet)
 
     def _blind(self, number: int) -> None:

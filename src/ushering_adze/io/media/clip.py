@@ -6,6 +6,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Iterator
+from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -257,6 +258,8 @@ class ClipReader:
         self._room = threading.Condition()
         self._wanted = start
         self._came = time.monotonic()
+        self._asked: float | None = None
+        """When the file was asked for what it has not given yet."""
         self._current: _Made | None = None
         self._closed = self._took = False
         stream = self._container.streams.video[0]
@@ -319,7 +322,8 @@ class ClipReader:
         stream = self._container.streams.video[0]
         within = seconds % self.length if self.length > 0 else seconds
         try:
-            self._container.seek(max(0, int((self._first + within) / stream.time_base)), stream=stream)
+            with self._asking():
+                self._container.seek(max(0, int((self._first + within) / stream.time_base)), stream=stream)
         except av.FFmpegError:
             self._rewind()
         return within
@@ -328,15 +332,24 @@ class ClipReader:
         return not self._ready
 
     def _next(self, frames: Iterator[tuple[float, Any]]) -> tuple[float, Any] | None:
-        with self._decoding:
+        with self._decoding, self._asking():
             return next(frames, None)
 
-    def _rewind(self) -> None:
+    @contextmanager
+    def _asking(self) -> Iterator[None]:
+        self._asked = time.monotonic()
         try:
-            self._container.seek(0)
-        except av.FFmpegError:
-            self._container.close()
-            self._container = opened_clip(self._path)
+            yield
+        finally:
+            self._asked = None
+
+    def _rewind(self) -> None:
+        with self._asking():
+            try:
+                self._container.seek(0)
+            except av.FFmpegError:
+                self._container.close()
+                self._container = opened_clip(self._path)
 
     def _keep(self, time: float, raw: Any, period: float) -> None:
         with self._room:
@@ -417,8 +430,12 @@ class ClipReader:
 
     @property
     def stalled(self) -> bool:
-        """Whether a picture has been due for long and none came: its file does not answer."""
-        return self._current is not None and not self._ready and time.monotonic() - self._came > STALLED
+        """Whether a picture has been due for long and none came, because the file does not answer: one that is only
+        late, on a machine that has no time for it, is not stalled.
+        """
+        now, asked = time.monotonic(), self._asked
+        due = self._current is not None and not self._ready and now - self._came > STALLED
+        return due and asked is not None and now - asked > STALLED
 
     def made(self, serial: int, cut: Sized) -> Pixels | None:
         """A cut of the picture that is shown, or of one that is ready, if it was made ahead."""

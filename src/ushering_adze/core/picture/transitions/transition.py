@@ -26,7 +26,8 @@ class Transition(NamedTuple):
         then.
     draw : callable (before, after, progress, parameters) -> picture, optional
         For any other: from two pictures of the layer's box, of the same size and premultiplied, a new one.  It may not
-        write into them.
+        write into them.  Parameters are those of its document; ``picture`` is that of their source, and ``each``,
+        if it is there, does some work on every one of several things, on all cores.
     opaque : bool
         Whether of two pictures that are opaque it draws one that is.
     """

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 import weakref
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import Any, NamedTuple
 
@@ -155,7 +156,8 @@ def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters)
         found = turns(form, float(parameters.get("angle", 0.0)), int(parameters.get("count", 8)), width, height)
     new, touched = share_of(found.least, progress, soft) == 255, share_of(found.most, progress, soft) > 0
     made = np.empty_like(before)
-    for row, classes in enumerate(new.astype(np.int8) + touched):
+
+    def draw_row(row: int, classes: NDArray[np.int8]) -> None:
         rows = slice(row * TILE, min(height, (row + 1) * TILE))
         starts = np.flatnonzero(np.diff(classes, prepend=-1))
         for start, end in zip(starts, [*starts[1:], len(classes)], strict=True):
@@ -169,7 +171,14 @@ def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters)
             cv2.bitwise_not(mask, dst=mask)
             cv2.multiply(before[part], mask, dst=mask, scale=1 / 255)
             cv2.add(into, mask, dst=into)
+
+    parameters.get("each", _one_by_one)(lambda row: draw_row(*row), list(enumerate(new.astype(np.int8) + touched)))
     return made
+
+
+def _one_by_one(work: Callable[[Any], object], items: Sequence[Any]) -> None:
+    for item in items:
+        work(item)
 
 
 TRANSITION = Transition("wipe", "Wipe", draw=draw, opaque=True)
