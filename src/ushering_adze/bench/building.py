@@ -43,14 +43,14 @@ def dressed_layers(rounds: int) -> dict[str, float]:
         layers.append(Layer(id=f"bench-{n}", name=f"Bench {n}"))
         parts.append(part_of("house", f"bench-{n}", settings))
     show = with_canvas(show, changed(house, layers=(*house.layers, *layers)))
-    return frame_of(_with(show, *parts), NUMBER, rounds)
+    return frame_of(_with(show, *parts), NUMBER, rounds, ahead=True)
 
 
 def wide_wipe(rounds: int) -> dict[str, float]:
     """One wide clip wiped into another over the whole screen, both moving; baseline: the frame's time."""
     part = with_held(Part(canvas="house", layer="sky"), "picture", Picture(source="orrery"), "faded")
     show = _with(demo_show(), part, way=Way(kind="wipe", angle=20, soft=0.2), seconds=3.0)
-    return frame_of(show, NUMBER, rounds)
+    return frame_of(show, NUMBER, rounds, ahead=True)
 
 
 def spread_over_five(rounds: int) -> dict[str, float]:
@@ -70,7 +70,7 @@ def spread_over_five(rounds: int) -> dict[str, float]:
     part = with_held(Part(canvas="house", layer="sky"), "picture", Picture(source="orrery"))
     part = with_held(part, "spread", Spread(over="across", zone=zone.id, by="mm"))
     off = [with_held(Part(canvas="house", layer=layer), "opacity", 0.0) for layer in ("wall", "west", "east", "inset")]
-    return frame_of(_with(show, part, *off), NUMBER, rounds)
+    return frame_of(_with(show, part, *off), NUMBER, rounds, ahead=True)
 
 
 DRAG = """

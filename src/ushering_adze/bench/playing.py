@@ -31,8 +31,8 @@ def whole_frame(preset: int, rounds: int) -> dict[str, float]:
     return frame_of(demo_show(), preset, rounds)
 
 
-def frame_of(show: Show, preset: int, rounds: int) -> dict[str, float]:
-    """The same of any show."""
+def frame_of(show: Show, preset: int, rounds: int, ahead: bool = False) -> dict[str, float]:
+    """The same of any show; ``ahead`` as it is played, with clips brought to the sizes that are asked for."""
     wanted = show.preset(preset)
     assert wanted is not None
     motion = recall(show, opening_motion(show), wanted, 0.0)
@@ -48,7 +48,8 @@ def frame_of(show: Show, preset: int, rounds: int) -> dict[str, float]:
         began = time.perf_counter()
         players = played(show, players, sources_of(state), set(), began)
         pool.follow(players, began)
-        renderer.draw(state, pool.frames(sources_of(state)))
+        frames = pool.frames(sources_of(state))
+        renderer.draw(state, frames, **({"requests": pool.requests} if ahead else {}))
         passed = time.perf_counter() - began
         pool.go_on(began + period)
         if n:  # the first frame fills everything

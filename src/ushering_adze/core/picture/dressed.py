@@ -356,10 +356,16 @@ def blurred(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
     shrink = 1 << max(0, int(math.log2(sigma / 4))) if sigma >= 8 else 1
     height, width = alpha.shape
     if shrink == 1:
-        return np.asarray(cv2.GaussianBlur(alpha, (0, 0), sigma, borderType=cv2.BORDER_CONSTANT), np.uint8)
+        return _gaussian(alpha, sigma)
     small = cv2.resize(alpha, (-(-width // shrink), -(-height // shrink)), interpolation=cv2.INTER_AREA)
-    small = cv2.GaussianBlur(small, (0, 0), sigma / shrink, borderType=cv2.BORDER_CONSTANT)
+    small = _gaussian(np.asarray(small, np.uint8), sigma / shrink)
     return np.asarray(cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
+
+
+def _gaussian(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
+    """One dimension after the other, by a kernel that ends after three standard deviations and a half."""
+    kernel = cv2.getGaussianKernel(2 * math.ceil(3.5 * sigma) + 1, sigma)
+    return np.asarray(cv2.sepFilter2D(alpha, -1, kernel, kernel, borderType=cv2.BORDER_CONSTANT), np.uint8)
 
 
 def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rect, whole: Rect) -> NDArray[np.uint8]:
@@ -413,13 +419,13 @@ def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[fl
         part[:] = cv2.add(made, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
         return whole
     # Black adds nothing to colours: only what can be seen through changes.
-    whole = np.zeros((*shadow.shape, 4), np.uint8)
-    cv2.insertChannel(shadow, whole, 3)
+    below, beside = shadow.shape[0] - at.foot, shadow.shape[1] - at.right
+    clear = (0, 0, 0, 0)
+    whole = np.asarray(cv2.copyMakeBorder(made, at.y, below, at.x, beside, cv2.BORDER_CONSTANT, value=clear), np.uint8)
     alpha = cv2.extractChannel(made, 3)
-    covered = cv2.add(alpha, cv2.multiply(shadow[at.cut()], cv2.bitwise_not(alpha), scale=1 / 255))
-    part = made.copy()
-    cv2.insertChannel(covered, part, 3)
-    whole[at.cut()] = part
+    covered, part = shadow.copy(), shadow[at.cut()]
+    covered[at.cut()] = cv2.add(alpha, cv2.multiply(part, cv2.bitwise_not(alpha), scale=1 / 255))
+    cv2.insertChannel(covered, whole, 3)
     return whole
 
 

@@ -141,10 +141,13 @@ def straight(pixels: Pixels) -> Pixels:
     >>> straight(np.array([[[50, 25, 0, 128]]], np.uint8))[0, 0].tolist()
     [100, 50, 0, 128]
     """
-    alpha = pixels[..., 3:].astype(np.float32)
-    if (alpha == 255).all():
+    alpha = cv2.extractChannel(pixels, 3)
+    least, most, _, _ = cv2.minMaxLoc(alpha)
+    if least == 255:
         return pixels
-    colour = np.divide(
-        pixels[..., :3] * np.float32(255), alpha, out=np.zeros(pixels[..., :3].shape, np.float32), where=alpha > 0
-    )
-    return np.concatenate([np.clip(np.round(colour), 0, 255), alpha], -1).astype(np.uint8)
+    if least == most:  # as of an opaque picture that fades
+        made = cv2.convertScaleAbs(pixels, alpha=255 / most) if most else np.zeros_like(pixels)
+    else:
+        made = cv2.divide(pixels, cv2.merge([alpha] * 4), scale=255)  # what is divided by 0 is 0
+    cv2.insertChannel(alpha, made, 3)
+    return np.asarray(made, np.uint8)
