@@ -16,7 +16,7 @@ from ushering_adze.core.picture.resampling import Cut, resample
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Countdown, Show
 from ushering_adze.demo.show import DEMO_ROOT
-from ushering_adze.engine import canvas as painting
+from ushering_adze.engine import resampled as painting
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io import turns as turning
 from ushering_adze.io.media import open_player

@@ -17,6 +17,8 @@ SPARING = 2
 """How many times as long that is while frames are late: the show comes before what is seen of it on the desk."""
 LEAST = 0.02
 """Seconds of rest between two reports, whatever they take."""
+BURST = 1 / 20
+"""Seconds from one report to the next, at the least, while one command follows another."""
 GAP_WAIT = 0.12
 """Seconds that a report waits at most for a frame to be made: a slow show makes few."""
 
@@ -48,7 +50,7 @@ class Telling:
     ) -> None:
         self._make, self._give, self._pace, self._clock = make, give, pace, clock
         self._frame, self._news = threading.Event(), threading.Event()
-        self._closing = False
+        self._closed = threading.Event()
         self.thread = threading.Thread(target=self._run, name="report", daemon=True)
 
     def frame_made(self) -> None:
@@ -61,7 +63,7 @@ class Telling:
 
     def close(self) -> None:
         """Make no more."""
-        self._closing = True
+        self._closed.set()
         self._frame.set()
         self._news.set()
 
@@ -70,6 +72,11 @@ class Telling:
         period = PERIOD * (SPARING if self._pace.late_lately(told_at) else 1)
         return max(LEAST, told_at + period - now)
 
+    def least(self, told_at: float, now: float) -> float:
+        """Seconds until a report may follow, however much is commanded."""
+        spared = PERIOD if self._pace.late_lately(told_at) else BURST
+        return max(LEAST, told_at + spared - now)
+
     @property
     def waits(self) -> bool:
         """Whether it waits for a frame now."""
@@ -77,7 +84,7 @@ class Telling:
 
     def _wait_for_frame(self) -> None:
         self._frame.clear()
-        if not self._closing:
+        if not self._closed.is_set():
             self._frame.wait(GAP_WAIT)
 
     def _run(self) -> None:
@@ -85,8 +92,14 @@ class Telling:
         told_at = self._clock()
         self._tell()  # a new window waits for it: it comes at once, and at the priority of frames
         give_way()
-        while not self._closing:
-            self._news.wait(self.rest(told_at, self._clock()))
+        acted_at = float("-inf")
+        while not self._closed.is_set():
+            now = self._clock()
+            least = self.least(told_at, now) if now - acted_at < PERIOD else 0.0
+            if least:  # a burst of commands: each would have a report of its own
+                self._closed.wait(least)
+            acted = self._news.wait(self.rest(told_at, self._clock()))
+            acted_at = self._clock() if acted else acted_at
             self._news.clear()
             told_at = self._clock()
             self._wait_for_frame()
@@ -97,7 +110,7 @@ class Telling:
         try:
             report = self._make(self._clock())
             between()
-            if not self._closing:
+            if not self._closed.is_set():
                 self._give(report)
         except Exception:  # an edit may come between; the next report is a moment away
             log.info("report skipped")

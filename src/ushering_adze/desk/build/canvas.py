@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import count
 from typing import Any, NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
     QDragLeaveEvent,
@@ -36,6 +36,8 @@ from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import TURN, BuildDrawing
 from ushering_adze.desk.shelf import dragged
 
+REST = 30
+"""Milliseconds between two steps of a drag."""
 NEAR = 8
 """Widget pixels within which a line draws."""
 _gestures = count()
@@ -68,6 +70,11 @@ class BuildCanvas(BuildDrawing):
         self.drag: Drag | None = None
         self._moved = False
         self._aged = 0
+        self._last: tuple[QPointF, Qt.KeyboardModifier] | None = None
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST)
+        self._rest.timeout.connect(self._rested)
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Canvas")
@@ -151,7 +158,9 @@ class BuildCanvas(BuildDrawing):
             if not self._moved and (at - self.drag.start).manhattanLength() < 3:
                 return
             self._moved = True
-            self._dragged(self.drag, at, event.modifiers())
+            self._last = at, event.modifiers()
+            if not self._rest.isActive():  # as often as frames are made; the last place is never lost
+                self._rested()
         else:
             self._point(at)
 
@@ -231,8 +240,17 @@ class BuildCanvas(BuildDrawing):
         self.building.put("Crop", values, drag.gesture)
         self.update()
 
+    def _rested(self) -> None:
+        """Go on with where the pointer has come to meanwhile."""
+        last, self._last = self._last, None
+        if last is not None and self.drag is not None:
+            self._dragged(self.drag, *last)
+            self._rest.start()
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         super().mouseReleaseEvent(event)
+        self._rested()
+        self._rest.stop()
         if self.band is not None:
             band, states = self.band.normalized(), self.states()
             self.band = None

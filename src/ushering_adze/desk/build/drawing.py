@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QImage, QPainter, QPaintEvent
 
 from ushering_adze.core.kinds.on_its_way import by_share
 from ushering_adze.core.kinds.spread import OWN
@@ -15,10 +15,11 @@ from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.plane.boxes import Box, Met, alike, around, middle_of, rotated
 from ushering_adze.core.plane.rect import Rect, without
+from ushering_adze.core.show import Canvas
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.drafting.raster_view import HEAD, RULER, RasterView
-from ushering_adze.desk.pictures import hatch, image_of
+from ushering_adze.desk.pictures import Kept, hatch, image_of
 
 GRIP = 9
 FRAMES = {"preview": theme.GREEN, "program": theme.RED, "blind": theme.AMBER}
@@ -44,6 +45,7 @@ class BuildDrawing(RasterView):
         self.band: QRectF | None = None
         self.over: QPointF | None = None
         """Where a source is dragged over it."""
+        self._over = Kept()
         self.switch.hide()
 
     # -- what is there -------------------------------------------------------------------------------------------
@@ -157,7 +159,10 @@ class BuildDrawing(RasterView):
         if looked is not None and looked.view == building.view:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             p.drawImage(whole, image_of(looked.pixels))
-        self._paint_surfaces(p, Rect(0, 0, canvas.width, canvas.height))
+        p.restore()
+        p.drawImage(0, 0, self._laid_over(canvas))
+        p.save()
+        p.setClipRect(self.clip())
         self._paint_layers(p, states)
         self._paint_met(p, canvas.width, canvas.height)
         if self.band is not None:
@@ -165,9 +170,22 @@ class BuildDrawing(RasterView):
             p.setBrush(theme.colour(theme.AMBER, 24))
             p.drawRect(self.band)
         p.restore()
-        self.paint_rulers(p, canvas.width, canvas.height)
         self._paint_foot(p, states)
         self._paint_frame(p)
+
+    def _laid_over(self, canvas: Canvas) -> QImage:
+        """What lies over the picture and does not move with it: surfaces, what none of them shows, rulers."""
+
+        def paint(p: QPainter) -> None:
+            p.setClipRect(self.clip())
+            self._paint_surfaces(p, Rect(0, 0, canvas.width, canvas.height))
+            p.setClipping(False)
+            self.paint_rulers(p, canvas.width, canvas.height)
+
+        over = None if self.over is None else face_at(self.building.faces(), self.point(self.over))
+        show = self.session.show
+        of = (canvas.regions, show.surfaces, canvas.width, canvas.height, self.scale, self.origin.toTuple(), over)
+        return self._over.of(self, of, paint)
 
     def _paint_surfaces(self, p: QPainter, canvas: Rect) -> None:
         """Outlines of what surfaces show; what no surface shows is hatched."""

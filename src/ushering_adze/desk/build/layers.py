@@ -143,7 +143,8 @@ class LayerStack(QListWidget):
             for y in (canvas.layers if canvas is not None else ())
             if canvas is not None and (canvas.id, y.id) in air and is_seen(air[canvas.id, y.id])
         }
-        told = (tuple(self.states.items()), frozenset(self.on_air), canvas.layers if canvas is not None else ())
+        shown = tuple((id, s.picture, s.spread, s.opacity) for id, s in self.states.items())
+        told = (shown, frozenset(self.on_air), canvas.layers if canvas is not None else ())
         if told != self._told:
             self._told = told
             self.viewport().update()

@@ -17,6 +17,7 @@ from ushering_adze.core.kinds.kind import Kind
 from ushering_adze.core.show import LayerSettings, ShowError
 from ushering_adze.core.show.rigging import told, with_field
 from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.calm import Calm
 from ushering_adze.desk.fields import Entry, shown
 
 PER_CENT = {"left", "top", "right", "bottom", "opacity"}
@@ -145,8 +146,9 @@ class SettingsPanel(QWidget):
         box.addWidget(scroll, 1)
         self._told: object = None
         building.changed.connect(self.fill)
-        building.moved.connect(self.follow)
-        building.session.reported.connect(self.follow)
+        self._calm = Calm(self, self.follow)
+        building.moved.connect(self._calm.ask)
+        building.session.reported.connect(self._calm.ask)
         self.fill()
 
     def _row(self, row: int, kind: Kind) -> None:
