@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from ushering_adze.core.exchange import part_table
 from ushering_adze.core.exchange.preset_table import COLUMNS, as_tsv, cell, pasted, way_from, way_words, with_cell
 from ushering_adze.core.kinds.colour import ColourSettings
 from ushering_adze.core.onair.stage import Stage
@@ -15,7 +16,7 @@ from ushering_adze.core.show.finish import finish_of, laid
 from ushering_adze.core.show.fresh import Wish, fresh_show, pixels_from, size_from
 from ushering_adze.core.show.preset import Way
 from ushering_adze.core.show.shelved import by_group, in_group, matching
-from ushering_adze.core.show.show import faults_of
+from ushering_adze.core.show.show import document_of, faults_of, show_from_document
 from ushering_adze.core.show.variants import (
     copied,
     found,
@@ -202,3 +203,42 @@ def test_sources_are_grouped_and_found_by_every_word() -> None:
     assert [s.id for s in matching(show, "cameras aisle")] == ["aisle-camera"] and matching(show, "") == show.sources
     with pytest.raises(ValueError, match="80"):
         in_group(show, {"slides"}, "x" * 81)
+
+
+def test_times_of_what_a_preset_stores_are_typed_row_by_row_or_many_at_once() -> None:
+    show = demo_show()
+    rows = part_table.rows_of(show, 6)
+    assert rows[0] == ("house", "east", "picture") and rows[-1][:2] == ("relay", "feed")
+    pictures = [r for r in rows if r.kind == "picture"]
+
+    def column(made: Show, name: str) -> set[str]:
+        return {part_table.cell(made, 6, row, name) for row in pictures}
+
+    assert column(show, "seconds") == {"preset's"} and column(show, "arrives") == {"fades"}
+    assert part_table.cell(show, 6, rows[0], "layer") == "East · House"
+    made = part_table.with_cell(show, 6, pictures, "seconds", "*2")
+    assert column(made, "seconds") == {"1.6"}, "twice the preset's own time"
+    made = part_table.with_cell(made, 6, rows, "wait", "0.5")
+    made = part_table.with_cell(made, 6, rows, "transition", "wipe picture of Moon wipe soft 0.1")
+    assert column(made, "transition") == {"wipe picture of moon-wipe soft 0.1"} and column(made, "wait") == {"0.5"}
+    assert part_table.cell(made, 6, rows[1], "transition") == "", "places have none"
+    made = part_table.with_cell(made, 6, pictures, "curve", "bezier(0.3, 0, 0.7, 1)")
+    made = part_table.with_cell(made, 6, pictures[:1], "arrives", "snaps")
+    assert show_from_document(document_of(made)) == made and not faults_of(made)
+    for name in ("seconds", "wait", "curve", "transition"):
+        made = part_table.with_cell(made, 6, rows, name, "preset's")
+    made = part_table.with_cell(made, 6, pictures[:1], "arrives", "fades")
+    assert made == show, "and all the way back"
+    plain = part_table.with_cell(part_table.with_cell(show, 6, rows, "transition", "dissolve"), 6, rows, "wait", "1")
+    held = plain.preset(6).parts[0].holds.picture
+    assert held.way == Way() and held.delay == 1, "a dissolve of its own, whatever the preset has"
+    for name, text, why in (
+        ("arrives", "slowly", "is no way to arrive; write fades or snaps"),
+        ("seconds", "soon", "soon"),
+        ("seconds", "4000", "at most 3600"),
+        ("curve", "wobbly", "curve"),
+        ("transition", "twirl", "is no transition"),
+        ("transition", "wipe picture of nobody", "there is no source .nobody"),
+    ):
+        with pytest.raises(ValueError, match=why):
+            part_table.with_cell(show, 6, rows, name, text)

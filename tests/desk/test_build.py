@@ -17,6 +17,7 @@ from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.show import Place, Show
 from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
+from ushering_adze.desk.recent import recent_shows, templates
 from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
@@ -491,3 +492,111 @@ def test_two_presets_are_compared_in_one_room_and_cards_carry_their_pictures(
     assert build.building.selected == ("inset",)
     QTest.mouseClick(sheet.blind[1], LEFT)
     assert build.building.on == "blind" and build.building.number == 6 and build.sheet is None
+
+
+def test_when_each_setting_arrives_is_typed_for_many_rows(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session = window.session
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    build.show_parts()
+    assert "No preset was opened" in said[-1] and build.sheet is None
+    session.playout.act(StagePreset(preset=6))
+    until(qtbot, lambda: session.playout.stage.staged == 6)
+    build.show_parts()
+    sheet = build.sheet
+    pictures = [n for n, row in enumerate(sheet.rows) if row.kind == "picture"]
+    for n in pictures:
+        for column in range(sheet.cells.columnCount()):
+            sheet.cells.item(n, column).setSelected(True)
+    assert len(sheet.chosen()) == len(pictures) > 4
+    sheet.cells.item(pictures[0], 3).setText("2.5")
+    held = [p.holds.picture for p in session.show.preset(6).parts if p.holds.picture is not None]
+    assert {h.seconds for h in held} == {2.5} and session.undo_label == "Seconds in preset 6"
+    sheet.cells.item(pictures[1], 5).setText("wobbly")
+    assert sheet.why.text() and session.undo_label == "Seconds in preset 6"
+    session.undo()
+    assert sheet.cells.item(pictures[0], 3).text() == "preset's", "the sheet follows"
+    assert build.escape() and build.sheet is None
+
+
+def test_presets_are_copied_merged_and_split_in_the_table_and_safe_areas_are_drawn(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session, table = window.session, build.table
+    before = session.show
+    QTest.mouseClick(build.table_button, LEFT)
+
+    def choose(*numbers: int) -> None:
+        table.cells.clearSelection()
+        for row in range(table.cells.rowCount()):
+            if table.cells.item(row, 0).data(Qt.ItemDataRole.UserRole) in numbers:
+                for column in range(table.cells.columnCount()):
+                    table.cells.item(row, column).setSelected(True)
+        assert table.chosen() == list(numbers)
+
+    choose(1, 20)
+    table.duplicate()
+    assert [p.number for p in session.show.presets][:10] == [1, 2, 3, 4, 5, 6, 7, 8, 9, 20]
+    assert session.show.preset(22).name == "Masts camera 2" and session.show.preset(22).key is None
+    session.undo()
+    choose(7, 20)
+    table.merge()
+    made = session.show.preset(22)
+    assert made.name == "7 + 20" and {p.layer for p in made.parts} == {"wall", "inset", "west", "east"}
+    masts = {p.holds.picture.to.source for p in made.parts if p.layer in ("west", "east")}
+    assert masts == {"aisle-camera"}, "the later over the earlier"
+    session.undo()
+    choose(6)
+    table.split("relay")
+    assert {p.canvas for p in session.show.preset(9).parts} == {"relay"}
+    assert "relay" not in {p.canvas for p in session.show.preset(6).parts}
+    session.undo()
+    choose(7)
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    table.split("relay")
+    assert "one of the two would be empty" in said[-1]
+    assert session.show == before
+
+    plain = build.canvas.grab().toImage()
+    window.book.actions["build-safe"].trigger()
+    safe = build.canvas.grab().toImage()
+    at = on_widget(build, 1096 + 1920 * 0.05, 1080 + 480)  # the left edge of what is safe for titles on Meridian
+    near = [QPoint(round(at.x()) + dx, round(at.y()) + dy) for dx in (-1, 0, 1) for dy in range(-8, 8)]
+    assert any(plain.pixelColor(q) != safe.pixelColor(q) for q in near)
+
+
+def test_recent_shows_and_templates(
+    window: MainWindow, qtbot: object, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session = window.session
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    window.recent.show_recent()
+    assert "No show was open before" in said[-1]
+    paths = [tmp_path / f"evening-{n}.adze" for n in (1, 2)]
+    for path in paths:
+        assert session.save(path)
+    assert recent_shows() == paths[::-1]
+    paths[1].unlink()
+    assert recent_shows() == paths[:1], "what is gone is not offered"
+    window.recent.show_templates()
+    assert "There is no template" in said[-1]
+    window.recent.keep("Two masts")
+    assert [p.name for p in templates()] == ["two-masts.adze"]
+    session.edit("Rename", session.show.model_copy(update={"name": "Another"}))
+    assert session.save(paths[0])
+    window.recent.begin_from(templates()[0])
+    assert session.show.name == "Two masts" and session.path is None
+    assert [o.id for o in session.show.outputs][:2] == ["processor-a", "processor-b"]
+    assert all(Path(s.path).exists() for s in session.show.sources if hasattr(s, "path")), "its files are found"
+    window.recent.show_recent()
+    window.recent.menu.actions()[0].trigger()
+    assert session.path == paths[0] and session.show.name == "Another"
+    templates()[0].write_text("{")
+    refused: list[str] = []
+    session.refused.connect(refused.append)
+    window.recent.begin_from(templates()[0])
+    assert "two-masts.adze" in refused[-1] and session.show.name == "Another"

@@ -30,6 +30,7 @@ from ushering_adze.desk.log_sheet import LogSheet
 from ushering_adze.desk.notice import Notice
 from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.qt import application
+from ushering_adze.desk.recent import Recent
 from ushering_adze.desk.run.by_surface import BySurface
 from ushering_adze.desk.run.stills import StillKeeper
 from ushering_adze.desk.run.workspace import RunWorkspace
@@ -115,6 +116,9 @@ class MainWindow(QMainWindow):
         self.log_sheet, self.versions_sheet = LogSheet(self), VersionsSheet(self, session)
         self.question: QMessageBox | None = None
         self.refusal: QMessageBox | None = None
+        self.recent = Recent(session, self)
+        self.recent.chosen.connect(self._open_recent)
+        self.recent.begun.connect(self._begin_with)
         self._typed = ""
         self._left = False
         self.workspace = "Run"
@@ -272,9 +276,16 @@ class MainWindow(QMainWindow):
         self.new_sheet.open()
 
     def _begin(self, show: Show) -> None:
-        if self._may_leave("begin another show") and self.session.begin(show):
+        if self._begin_with(show):
             self.new_sheet.close()
             self.show_workspace("Build")
+
+    def _begin_with(self, show: Show) -> bool:
+        return self._may_leave("begin another show") and self.session.begin(show)
+
+    def _open_recent(self, path: Path) -> None:
+        if self._may_leave("open another show"):
+            self.session.open(path)
 
     def new_from_demo(self) -> None:
         """Open a fresh copy of the demo show."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import deque
 from collections.abc import Collection
 from typing import Any, get_args
 
@@ -45,13 +46,15 @@ def way_words(way: Way | None) -> str:
     return way.kind
 
 
-def way_from(text: str) -> Way | None:
+def way_from(text: str, show: Show | None = None) -> Way | None:
     """A transition from words: its kind, then what belongs to it, in any order.
 
     Parameters
     ----------
     text : str
         Such as ``wipe 90° soft 0.1``, ``wipe clock``, ``wipe picture of moon``, ``dip #204060``, ``push 180``.
+    show : Show, optional
+        Whose sources may be written by their names.
 
     Returns
     -------
@@ -70,17 +73,21 @@ def way_from(text: str) -> Way | None:
     if kind not in KINDS:
         raise ShowError([Fault("transition", f"{shortened(words[0])} is no transition; there are {', '.join(KINDS)}")])
     fields: dict[str, Any] = {"kind": kind}
-    rest = iter(words[1:])
-    for word in rest:
+    rest = deque(words[1:])
+    while rest:
+        word = rest.popleft()
         low = word.lower()
         if low.startswith("#"):
             fields["colour"] = word.upper()
         elif low in FORMS:
             fields["form"] = low
         elif low in ("soft", "count", "angle"):
-            fields[low] = _number(next(rest, ""), low)
-        elif low == "of":
-            fields["source"] = next(rest, "")
+            fields[low] = _number(rest.popleft() if rest else "", low)
+        elif low == "of":  # a name may have several words
+            name = []
+            while rest and rest[0].lower() not in ("soft", "count", "angle") and not rest[0].startswith("#"):
+                name.append(rest.popleft())
+            fields["source"] = _source(show, " ".join(name))
         else:
             fields["angle"] = _number(low.rstrip("°"), "angle")
     if "count" in fields:
@@ -97,6 +104,16 @@ def _number(word: str, of: str) -> float:
     except ValueError:
         known = f"{', '.join(FORMS)}, an angle, soft, count, of, a colour"
         raise ShowError([Fault("transition", f"{shortened(word)} is no number for {of}; write {known}")]) from None
+
+
+def _source(show: Show | None, name: str) -> str:
+    """The id of a source that is written by its id, or by its name."""
+    if show is None or any(s.id == name for s in show.sources):
+        return name
+    by_name = {s.name.lower(): s.id for s in show.sources}
+    if name.lower() not in by_name:
+        raise ShowError([Fault("transition", f"there is no source {shortened(name)}; name one by its id")])
+    return by_name[name.lower()]
 
 
 def cell(show: Show, preset: Preset, column: str) -> str:
@@ -159,14 +176,7 @@ def _changed(show: Show, preset: Preset, column: str, text: str) -> Preset:
     if column == "seconds":
         value = number_from(text, now=preset.seconds)
     elif column == "transition":
-        value = way_from(text)
-        if value is not None and value.source is not None and all(s.id != value.source for s in show.sources):
-            by_name = {s.name.lower(): s.id for s in show.sources}
-            if value.source.lower() not in by_name:
-                raise ShowError(
-                    [Fault("transition", f"there is no source {shortened(value.source)}; name one by its id")]
-                )
-            value = value.model_copy(update={"source": by_name[value.source.lower()]})
+        value = way_from(text, show)
     elif column == "clears":
         value = _canvases(show, text)
     elif column == "key":

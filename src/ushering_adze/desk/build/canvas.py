@@ -274,6 +274,11 @@ class BuildCanvas(BuildDrawing):
         self.cropping = (not self.cropping if on is None else on) and bool(self.building.selected)
         self.update()
 
+    def show_safe(self) -> None:
+        """Draw safe areas on every surface, or no more."""
+        self.safe = not self.safe
+        self.update()
+
     def nudge(self, dx: float, dy: float) -> None:
         """Move the selected layers."""
         states = self.states()

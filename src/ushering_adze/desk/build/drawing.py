@@ -13,7 +13,7 @@ from ushering_adze.core.mapping.spreading import dealt, spread_words
 from ushering_adze.core.onair.placing import face_at, scale_words, size_words
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
-from ushering_adze.core.plane.boxes import Box, Met, alike, around, middle_of, rotated
+from ushering_adze.core.plane.boxes import Box, Met, about, alike, around, middle_of, rotated
 from ushering_adze.core.plane.rect import Rect, without
 from ushering_adze.core.show import Canvas
 from ushering_adze.desk import theme
@@ -23,6 +23,8 @@ from ushering_adze.desk.pictures import Kept, hatch, image_of
 
 GRIP = 9
 FRAMES = {"preview": theme.GREEN, "program": theme.RED, "blind": theme.AMBER}
+SAFE = (0.93, 0.90)
+"""Shares of width and height that are safe for action and for titles (SMPTE ST 2046-1, from memory)."""
 TURN = (0, -2)
 STALK = 22
 """Widget pixels between a layer's upper side and the handle that turns it."""
@@ -46,6 +48,8 @@ class BuildDrawing(RasterView):
         self.over: QPointF | None = None
         """Where a source is dragged over it."""
         self._over = Kept()
+        self.safe = False
+        """Whether safe areas are drawn on every surface."""
         self.switch.hide()
 
     # -- what is there -------------------------------------------------------------------------------------------
@@ -184,7 +188,16 @@ class BuildDrawing(RasterView):
 
         over = None if self.over is None else face_at(self.building.faces(), self.point(self.over))
         show = self.session.show
-        of = (canvas.regions, show.surfaces, canvas.width, canvas.height, self.scale, self.origin.toTuple(), over)
+        of = (
+            canvas.regions,
+            show.surfaces,
+            canvas.width,
+            canvas.height,
+            self.scale,
+            self.origin.toTuple(),
+            over,
+            self.safe,
+        )
         return self._over.of(self, of, paint)
 
     def _paint_surfaces(self, p: QPainter, canvas: Rect) -> None:
@@ -200,6 +213,11 @@ class BuildDrawing(RasterView):
             p.setPen(theme.hairline(theme.AMBER if lit else theme.DIM, 2 if lit else 1))
             p.setBrush(theme.colour(theme.AMBER, 60) if lit else Qt.BrushStyle.NoBrush)
             p.drawRect(box)
+            if self.safe:
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.setPen(theme.hairline(theme.TEXT, dashed=True))
+                for share in SAFE:
+                    p.drawRect(self.pixels(*about(middle_of(face.rect), face.rect.w * share, face.rect.h * share)))
             self.label(p, box, [(face.surface.name, False)])
 
     def _paint_layers(self, p: QPainter, states: dict[str, LayerState]) -> None:

@@ -2,14 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractItemView, QLabel, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ushering_adze.core.exchange.preset_table import COLUMNS, as_tsv, cell, pasted, with_cell
+from ushering_adze.core.show import Show
 from ushering_adze.core.show.rigging import told
-from ushering_adze.core.show.variants import found, without_presets
+from ushering_adze.core.show.variants import copied, found, free_number_after, merged, split, without_presets
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import tool_button
 
 _NUMBER = Qt.ItemDataRole.UserRole
 
@@ -56,7 +71,21 @@ class PresetTable(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
-        box.addWidget(self.find)
+        line = QHBoxLayout()
+        line.addWidget(self.find, 1)
+        self.parting = QMenu(self)
+        self.parting.aboutToShow.connect(self._list_canvases)
+        for words, act, tip in (
+            ("Copy", self.duplicate, "The selected presets again, under free numbers"),
+            ("Merge", self.merge, "One more preset that does what the selected ones do, the later over the earlier"),
+            ("Split ▾", None, "What the selected presets store of a canvas, into presets of its own"),
+            ("Remove", self.remove, "Take the selected presets out of the show  (Delete)"),
+        ):
+            button = tool_button(words, act, tip) if act is not None else tool_button(words, tip=tip)
+            if act is None:
+                button.setMenu(self.parting)
+            line.addWidget(button)
+        box.addLayout(line)
         box.addWidget(self.cells, 1)
         box.addWidget(self.why)
         self.find.textChanged.connect(self.fill)
@@ -122,6 +151,47 @@ class PresetTable(QWidget):
             self.why.setText("")
         except ValueError as error:
             self.why.setText(told(error).removeprefix(": "))
+
+    def _each(self, words: str, make: Callable[[Show, int], Show]) -> None:
+        """Something done to every selected preset, as one step for undo."""
+        numbers = self.chosen()
+
+        def made(show: Show) -> Show:
+            for number in numbers:
+                show = make(show, number)
+            return show
+
+        if not numbers:
+            self.why.setText("select presets first")
+        elif self._session.try_edit(words, made):
+            self.why.setText("")
+
+    def duplicate(self) -> None:
+        """The selected presets again, each under the next free number."""
+        self._each("Copy presets", lambda show, number: copied(show, number, free_number_after(show, number)))
+
+    def merge(self) -> None:
+        """One more preset that does what the selected ones do, the later over the earlier."""
+        numbers, show = self.chosen(), self._session.show
+        if len(numbers) < 2:
+            self.why.setText("select two presets or more to merge them")
+            return
+        fresh = free_number_after(show, numbers[-1])
+        name = " + ".join(str(n) for n in numbers)[:80]
+        if self._session.try_edit(f"Merge presets {name}", lambda show: merged(show, numbers, fresh, name)):
+            self.why.setText("")
+
+    def split(self, canvas: str) -> None:
+        """What the selected presets store of a canvas, into presets of its own."""
+        self._each("Split presets", lambda show, number: split(show, number, {canvas}, free_number_after(show, number)))
+
+    def _list_canvases(self) -> None:
+        self.parting.clear()
+        for canvas in self._session.show.canvases:
+            self.parting.addAction(f"{canvas.name} apart").triggered.connect(partial(self._split_off, canvas.id))
+
+    def _split_off(self, canvas: str, checked: bool = False) -> None:
+        self.split(canvas)
 
     def remove(self) -> None:
         """Take the selected presets out of the show."""

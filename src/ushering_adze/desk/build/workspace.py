@@ -33,6 +33,7 @@ from ushering_adze.desk.build.comparing import CompareSheet
 from ushering_adze.desk.build.drawing import FRAMES
 from ushering_adze.desk.build.finishes import Finishes
 from ushering_adze.desk.build.layers import LayerStack, quiet
+from ushering_adze.desk.build.parts import PartsSheet
 from ushering_adze.desk.build.settings import SettingsPanel
 from ushering_adze.desk.build.storing import Sheet, StoreSheet, UpdateSheet
 from ushering_adze.desk.build.table import PresetTable
@@ -208,6 +209,7 @@ class BuildWorkspace(QWidget):
         line.addWidget(tool_button("Store…", self.store, "What is seen, as a preset  (Ctrl+Return)"))
         line.addWidget(tool_button("Update…", self.update_preset, "What was changed, into the preset that was opened"))
         line.addWidget(tool_button("Compare…", self.compare, "Two presets in one room, and what differs"))
+        line.addWidget(tool_button("Times…", self.show_parts, "What the opened preset stores, and when it arrives"))
         self.table_button = tool_button("Table", self._toggle_table, "Presets as a table, or as cards", checkable=True)
         line.addWidget(self.table_button)
         line.addStretch(1)
@@ -333,14 +335,24 @@ class BuildWorkspace(QWidget):
 
     def update_preset(self) -> None:
         """Show what an update of the preset that was opened would change."""
-        stage = self.building.stage
-        number = self.building.number if self.building.on == "blind" else stage.staged
-        if self.building.on == "program":
-            number = stage.on_program
+        number = self.opened_preset()
+        if number is not None:
+            self._open(UpdateSheet(self, self.building, number))
+
+    def opened_preset(self) -> int | None:
+        """The number of the preset that is worked on; None, with a sentence, if there is none."""
+        stage, on = self.building.stage, self.building.on
+        number = {"preview": stage.staged, "program": stage.on_program, "blind": self.building.number}[on]
         if number is None or self.building.show.preset(number) is None:
             self.session.trouble.emit("No preset was opened; click its card first, or store a new one.")
-            return
-        self._open(UpdateSheet(self, self.building, number))
+            return None
+        return number
+
+    def show_parts(self) -> None:
+        """Show what the preset that was opened stores, and when each of it arrives."""
+        number = self.opened_preset()
+        if number is not None:
+            self._open(PartsSheet(self, self.building, number))
 
     def compare(self) -> None:
         """Show the preset that is worked on, or on program, beside another."""
@@ -406,6 +418,7 @@ class BuildWorkspace(QWidget):
             Named("build-copy", "Layer", "Copy", building.copy, "Ctrl+C"),
             Named("build-paste", "Layer", "Paste", building.paste, "Ctrl+V"),
             Named("build-crop", "Layer", "Crop by the handles, or size", self.canvas.crop, "C"),
+            Named("build-safe", "Layer", "Safe areas, or none", self.canvas.show_safe, "Shift+G"),
             Named("build-hide", "Layer", "Hide, or show", building.hide, "Shift+H"),
             Named("build-solo", "Layer", "Hide all others", building.solo, "Ctrl+Shift+H"),
             Named("build-lock", "Layer", "Lock, or unlock", building.lock, "Ctrl+Shift+L"),
@@ -446,6 +459,7 @@ class BuildWorkspace(QWidget):
         for on in self.modes:
             add(f"build-{on}", "Build", f"Work on {on}", lambda on=on: self.work_on(on), where="Build")
         add("build-store", "Build", "Store as a preset…", self.store, where="Build")
+        add("build-times", "Build", "Times of what the preset stores…", self.show_parts, "Ctrl+Shift+T", where="Build")
         add("build-compare", "Build", "Compare two presets…", self.compare, where="Build")
         add("build-update", "Build", "Update the preset that was opened…", self.update_preset, "Ctrl+U", where="Build")
 
