@@ -21,6 +21,7 @@ from ushering_adze.desk.recent import recent_shows, templates
 from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
+from ushering_adze.io.showfile import save_show
 
 LEFT, NONE, SHIFT, CTRL, ALT = (
     Qt.MouseButton.LeftButton,
@@ -600,3 +601,36 @@ def test_recent_shows_and_templates(
     session.refused.connect(refused.append)
     window.recent.begin_from(templates()[0])
     assert "two-masts.adze" in refused[-1] and session.show.name == "Another"
+
+
+def test_presets_are_brought_from_another_show_and_taken_back_as_one_step(
+    build: BuildWorkspace, window: MainWindow, qtbot: object, tmp_path: Path
+) -> None:
+    session = window.session
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    other = session.show.model_copy(update={"name": "Last year"})
+    white = tuple(s.model_copy(update={"colour": "#FFFFFF"}) if s.id == "orrery" else s for s in other.sources)
+    path = tmp_path / "last-year.adze"
+    save_show(other.model_copy(update={"sources": white}), path)
+    bad = tmp_path / "bad.adze"
+    bad.write_text("{")
+    build.bring_from(bad)
+    assert "bad.adze" in said[-1] and build.sheet is None
+    before = session.show
+    build.bring_from(path)
+    sheet = build.sheet
+    assert not sheet.bring_button.isEnabled()
+    for n in range(sheet.presets.count()):
+        sheet.presets.item(n).setSelected(sheet.presets.item(n).data(Qt.ItemDataRole.UserRole) in (5, 30))
+    assert sheet.chosen() == [5, 30] and "Here already, but otherwise: Orrery." in sheet.conflicts.text()
+    assert sheet.copies.isVisible()
+    sheet.copies.setChecked(True)
+    QTest.mouseClick(sheet.bring_button, LEFT)
+    assert "2 presets came, 5 as 9, 30 as 31" in said[-1]
+    until(qtbot, lambda: build.sheet is None)
+    assert session.show.source("orrery-2").colour == "#FFFFFF"
+    session.playout.act(Recall(preset=31, seconds=0))
+    until(qtbot, lambda: session.report.surfaces["horizon"].source_ids == ("orrery-2",))
+    session.undo()
+    assert session.show == before

@@ -6,12 +6,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import (
     QComboBox,
+    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -24,9 +26,11 @@ from PySide6.QtWidgets import (
 )
 
 from ushering_adze.core.onair.view import On
+from ushering_adze.core.show import ShowError
 from ushering_adze.core.show.variants import free_number_after, sources_of_preset, variant
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.arranging import Arranging
+from ushering_adze.desk.build.bringing import BringSheet
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.canvas import BuildCanvas
 from ushering_adze.desk.build.comparing import CompareSheet
@@ -45,6 +49,8 @@ from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import SourceShelf
 from ushering_adze.desk.tools import Named, tool_button
+from ushering_adze.desk.waiting import answered
+from ushering_adze.io.showfile import SUFFIX, read_show
 
 HINT = "Drop a source on a card: the same with it.  Alt and click: blind."
 
@@ -339,6 +345,23 @@ class BuildWorkspace(QWidget):
         if number is not None:
             self._open(UpdateSheet(self, self.building, number))
 
+    def ask_bring(self) -> None:
+        """Choose another show, and bring presets from it."""
+        found, _ = QFileDialog.getOpenFileName(
+            self, "Bring presets from another show", str(self.session.root), f"Shows (*{SUFFIX});;All files (*)"
+        )
+        if found:
+            self.bring_from(Path(found))
+
+    def bring_from(self, path: Path) -> None:
+        """Show the presets of another show; a bad file is told."""
+        try:
+            other = answered(lambda: read_show(path), path.name)
+        except ShowError as error:
+            self.session.trouble.emit(str(error))
+            return
+        self._open(BringSheet(self, self.building, other, path))
+
     def opened_preset(self) -> int | None:
         """The number of the preset that is worked on; None, with a sentence, if there is none."""
         stage, on = self.building.stage, self.building.on
@@ -460,6 +483,7 @@ class BuildWorkspace(QWidget):
             add(f"build-{on}", "Build", f"Work on {on}", lambda on=on: self.work_on(on), where="Build")
         add("build-store", "Build", "Store as a preset…", self.store, where="Build")
         add("build-times", "Build", "Times of what the preset stores…", self.show_parts, "Ctrl+Shift+T", where="Build")
+        add("build-bring", "Build", "Bring presets from another show…", self.ask_bring, where="Build")
         add("build-compare", "Build", "Compare two presets…", self.compare, where="Build")
         add("build-update", "Build", "Update the preset that was opened…", self.update_preset, "Ctrl+U", where="Build")
 
