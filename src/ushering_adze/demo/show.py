@@ -388,6 +388,7 @@ def _relay(source: str, fit: Any = "fill") -> Part:
 def _spread(source: str, over: Literal["across", "each"]) -> Part:
     """The sky's layer over the arch of masts and Horizon."""
     part = with_held(Part(canvas="house", layer="sky"), "picture", Picture(source=source), "faded")
+    part = with_held(part, "opacity", 1.0, "faded")
     return with_held(part, "spread", Spread(over=over, zone="arch", by="mm"), "faded")
 
 
