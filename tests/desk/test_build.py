@@ -634,3 +634,35 @@ def test_presets_are_brought_from_another_show_and_taken_back_as_one_step(
     until(qtbot, lambda: session.report.surfaces["horizon"].source_ids == ("orrery-2",))
     session.undo()
     assert session.show == before
+
+
+def test_a_layers_key_has_fields_of_its_own(build: BuildWorkspace, window: MainWindow, qtbot: object) -> None:
+    building, panel = build.building, build.settings
+    drop(build, "aisle-camera", 1500, 1500)
+    until(qtbot, lambda: chosen_seen(build))
+    id = building.selected[0]
+    choice = panel.editors["key", ""][0]
+    assert not panel.editors["key", "LumaKey.low"][1].isVisibleTo(panel)
+    words = [panel.editors["key", ""][1].itemText(n) for n in range(4)]
+    assert words == ["none", "luma", "chroma", "source"]
+    for n, model in ((1, "LumaKey"), (2, "ChromaKey"), (3, "FillKey")):
+        panel.enter(choice, panel.editors["key", ""][1].itemData(n))
+        until(qtbot, lambda model=model: type(building.states()[id].key).__name__ == model)
+        until(qtbot, lambda n=n: panel.editors["key", ""][1].currentIndex() == n)
+        own = {key for key, (field, editor) in panel.editors.items() if field.only and editor.isVisibleTo(panel)}
+        assert own == {("key", name) for _, name in panel.editors if name.startswith(f"{model}.")}, "only its own"
+    panel.enter(choice, panel.editors["key", ""][1].itemData(2))
+    until(qtbot, lambda: type(building.states()[id].key).__name__ == "ChromaKey")
+    until(qtbot, lambda: panel.editors["key", "ChromaKey.tolerance"][1].isVisibleTo(panel))
+    field, line = panel.editors["key", "ChromaKey.tolerance"]
+    for text, seen in (("0.3", 0.3), ("*2", 0.6)):
+        line.setText(text)
+        line.setModified(True)
+        panel.typed(field, text)
+        until(qtbot, lambda seen=seen: building.states()[id].key.tolerance == seen)
+    line.setText("7")
+    line.setModified(True)
+    panel.typed(field, "7")
+    assert panel.why.text() and building.states()[id].key.tolerance == 0.6, (
+        "what cannot be is told, and nothing changes"
+    )

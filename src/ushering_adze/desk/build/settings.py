@@ -44,6 +44,17 @@ class Field:
     form: Literal["number", "choice", "text", "source", "zone", "sources"]
     choices: tuple[tuple[str, Any], ...] = ()
     factor: float = 1.0
+    only: type[BaseModel] | None = None
+    """Of a kind whose value is one of several models: the one that has it."""
+
+    @property
+    def key(self) -> tuple[str, str]:
+        """By which its editor is found."""
+        return self.kind, self.path if self.only is None else f"{self.only.__name__}.{self.path}"
+
+    def there(self, settings: LayerSettings) -> bool:
+        """Whether settings have it at all."""
+        return self.only is None or isinstance(getattr(settings, self.kind), self.only)
 
     @property
     def short(self) -> bool:
@@ -79,10 +90,8 @@ def _field(kind: Kind, path: str, annotation: Any) -> Field:
     name = path or kind.name
     factor = 100.0 if name.rsplit(".", 1)[-1] in PER_CENT else 1.0
     if get_origin(plain) in (Union, UnionType):  # one of several models, or none
-        models = [
-            m() for m in map(_plain, get_args(plain)) if all(not f.is_required() for f in m.model_fields.values())
-        ]
-        return Field(kind.name, path, "choice", (("none", None), *((str(m.by), m) for m in models)))
+        choices = [(str(get_args(m.model_fields["by"].annotation)[0]), m) for m in _models(plain)]
+        return Field(kind.name, path, "choice", (("none", None), *choices))
     if get_origin(plain) is Literal:
         return Field(kind.name, path, "choice", tuple((str(a).replace("-", " "), a) for a in get_args(plain)))
     if plain is bool:
@@ -94,9 +103,24 @@ def _field(kind: Kind, path: str, annotation: Any) -> Field:
     return Field(kind.name, path, "text")
 
 
+def _models(union: Any) -> list[type[BaseModel]]:
+    """The models of which a value is one."""
+    plain = [_plain(a) for a in get_args(union) if a is not NoneType]
+    found = [m for p in plain for m in (_models(p) if get_origin(p) in (Union, UnionType) else [p])]
+    return [m for m in found if isinstance(m, type) and issubclass(m, BaseModel)]
+
+
 def fields_of(kind: Kind) -> tuple[Field, ...]:
     """What can be entered of a kind, read from its model: a new kind needs nothing here."""
     model = _plain(kind.model)
+    if get_origin(model) in (Union, UnionType):
+        own = [
+            replace(_field(kind, name, f.rebuild_annotation()), only=one)
+            for one in _models(model)
+            for name, f in one.model_fields.items()
+            if name != "by"
+        ]
+        return (_field(kind, "", kind.model), *own)
     if not (isinstance(model, type) and issubclass(model, BaseModel)):
         return (_field(kind, "", kind.model),)
     return tuple(
@@ -117,6 +141,7 @@ class SettingsPanel(QWidget):
         self.why.setWordWrap(True)
         self.why.hide()
         self.editors: dict[tuple[str, str], tuple[Field, QWidget]] = {}
+        self._words_of: dict[tuple[str, str], QLabel] = {}
         host = QWidget()
         self._grid = QGridLayout(host)
         self._grid.setContentsMargins(0, 0, 6, 0)
@@ -170,7 +195,7 @@ class SettingsPanel(QWidget):
                 line.setSpacing(4)
                 lines.addLayout(line)
             editor = self._editor(field)
-            self.editors[field.kind, field.path] = (field, editor)
+            self.editors[field.key] = (field, editor)
             name = (field.path or kind.words).replace("_", " ").replace(".", " ")
             editor.setAccessibleName(f"{kind.words} {name}" if field.path else kind.words)
             editor.setToolTip(f"{kind.words}: {name}{', %' if field.factor == 100 else ''}")
@@ -180,6 +205,7 @@ class SettingsPanel(QWidget):
                 words.setFixedWidth(44)
                 words.setStyleSheet("font-size: 11px;")
                 line.addWidget(words)
+                self._words_of[field.key] = words
             line.addWidget(editor, width)
             used += width
         if named and used == 2:
@@ -240,6 +266,12 @@ class SettingsPanel(QWidget):
             "No layer is selected" if not layers else layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
         )
         for field, editor in self.editors.values():
+            there = all(field.there(settings) for settings in chosen.values()) and (bool(chosen) or field.only is None)
+            editor.setVisible(there)
+            if field.key in self._words_of:
+                self._words_of[field.key].setVisible(there)
+            if not there:
+                continue
             values = [field.of(settings) for settings in chosen.values()]
             editor.setEnabled(bool(values))
             same = bool(values) and all(v == values[0] for v in values)
@@ -254,7 +286,7 @@ class SettingsPanel(QWidget):
     def _index(field: Field, editor: QComboBox, value: Any) -> int:
         """Which entry says a value; of models, the one of its kind."""
         if isinstance(value, BaseModel):
-            return next((n for n in range(editor.count()) if type(editor.itemData(n)) is type(value)), -1)
+            return next((n for n in range(editor.count()) if editor.itemData(n) is type(value)), -1)
         return editor.findData(value)
 
     def showEvent(self, event: object) -> None:
@@ -276,7 +308,7 @@ class SettingsPanel(QWidget):
 
     def typed(self, field: Field, text: str) -> None:
         """What was typed, to every selected layer: worked out for each from what it is."""
-        editor = self.editors[field.kind, field.path][1]
+        editor = self.editors[field.key][1]
         if isinstance(editor, Entry):
             if not editor.isModified():
                 return
@@ -317,6 +349,9 @@ class SettingsPanel(QWidget):
 
     def enter(self, field: Field, value: Any) -> None:
         """A chosen value, to every selected layer."""
+        if isinstance(value, type):  # one of several models: as it is by itself, with a source if it needs one
+            needs = "source" in value.model_fields and bool(self.building.show.sources)
+            value = value(source=self.building.show.sources[0].id) if needs else value()
         zones = self.building.show.zones
         if field.kind == "spread" and field.path == "over" and value != "none":
             if not zones:
