@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from ushering_adze.core.kinds import KINDS, NAMES
 from ushering_adze.core.onair.actions import Edit, SetPreview, apply
+from ushering_adze.core.onair.placing import seen_crop
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.onair.storing import (
     built_on,
@@ -21,16 +22,20 @@ from ushering_adze.core.onair.storing import (
     update_of,
 )
 from ushering_adze.core.onair.view import View, state_of
+from ushering_adze.core.picture.layers import layer_state
 from ushering_adze.core.plane.boxes import (
     LEAST,
     Line,
     brought,
     brought_by_handle,
+    cropped,
     middle_of,
+    panned,
     rotated,
     same_shape,
     sized,
     sized_turned,
+    zoomed,
 )
 from ushering_adze.core.show import LayerSettings, Part, Picture, Place, ShowError, with_held
 from ushering_adze.core.show.layering import (
@@ -259,3 +264,45 @@ def test_boxes_are_brought_to_the_nearest_line_and_keep_their_size() -> None:
     assert (box == (100.0, 44.0, 50.0, 20.0) and [m.line.words for m in met] == ["a", "c"]) or met[0].line.words == "b"
     assert same_shape((0, 0, 200, 100), 100, 100) == (50, 0, 100, 100)
     assert len(KINDS) == len(NAMES)
+
+
+shares = st.floats(0, 0.4)
+
+
+def lies_at(crop, box, share):  # type: ignore[no-untyped-def]
+    """Where on the canvas a point of the picture lies, along each axis, when its cut fills its box."""
+    left, top, right, bottom = crop
+    x, y, w, h = box
+    return x + (share - left) / (1 - left - right) * w, y + (share - top) / (1 - top - bottom) * h
+
+
+@given(st.tuples(side, side, side, side), st.tuples(shares, shares, shares, shares), handles, st.floats(-90, 90))
+def test_what_is_left_of_a_picture_that_fills_its_box_stays_where_it_is_when_cut(box, crop, handle, by) -> None:  # type: ignore[no-untyped-def]
+    if box[2] < 5 or box[3] < 5:
+        return
+    state = layer_state(LayerSettings(picture=Picture(source="slides")), SHOW.canvas("house"))
+    state = state._replace(place=box, crop=crop)
+    seen = seen_crop(state, 1920, 1080)
+    wide, high = (1 - seen[0] - seen[2]) * 1920, (1 - seen[1] - seen[3]) * 1080
+    assert wide / high == pytest.approx(box[2] / box[3], rel=1e-6), "what is seen has the shape of the box"
+    assert all(a >= b - 1e-9 for a, b in zip(seen, crop, strict=True))
+    new, cut = cropped(box, seen, handle, by, by)
+    for share in (0.45, 0.55):
+        assert lies_at(cut, new, share) == pytest.approx(lies_at(seen, box, share), abs=1e-6)
+
+
+@given(st.tuples(shares, shares, shares, shares), st.floats(-2, 2), st.floats(-2, 2), st.floats(0.2, 5))
+def test_a_picture_is_panned_and_zoomed_as_far_as_there_is_more_of_it(crop, dx, dy, factor) -> None:  # type: ignore[no-untyped-def]
+    def size(cut):  # type: ignore[no-untyped-def]
+        return 1 - cut[0] - cut[2], 1 - cut[1] - cut[3]
+
+    moved = panned(crop, dx, dy)
+    assert size(moved) == pytest.approx(size(crop)) and min(moved) >= -1e-9
+    if abs(dx) < 1e-3 and abs(dy) < 1e-3:
+        assert moved == pytest.approx(crop, abs=1e-3)
+    larger = zoomed(crop, factor)
+    w, h = size(larger)
+    assert min(larger) >= -1e-9 and w <= 1 + 1e-9 and h <= 1 + 1e-9
+    assert w / h == pytest.approx(size(crop)[0] / size(crop)[1], rel=1e-6), "its shape stays"
+    if factor > 1:
+        assert w <= size(crop)[0] + 1e-9

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt
-from PySide6.QtGui import QDropEvent, QMouseEvent
+from PySide6.QtGui import QDropEvent, QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
@@ -666,3 +666,41 @@ def test_a_layers_key_has_fields_of_its_own(build: BuildWorkspace, window: MainW
     assert panel.why.text() and building.states()[id].key.tolerance == 0.6, (
         "what cannot be is told, and nothing changes"
     )
+
+
+def test_while_cropping_a_drag_pans_the_picture_and_the_wheel_zooms_it(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    building, canvas = build.building, build.canvas
+    drop(build, "aisle-camera", 1500, 1500)
+    until(qtbot, lambda: chosen_seen(build))
+    id = building.selected[0]
+    building.put("Place", {id: {"place": Place.of_box((1200, 1200, 700, 700))}})
+    until(qtbot, lambda: placed(build, id) == (1200, 1200, 700, 700))
+    canvas.crop(True)
+    canvas.grab()
+    drag(canvas, on_widget(build, 1550, 1550), on_widget(build, 1550 - 140, 1550))
+    until(qtbot, lambda: building.states()[id].crop[0] > 0.2)
+    left, top, right, bottom = building.states()[id].crop
+    assert left > right >= 0 and top == bottom == 0, "what did not fit is cut by now, and the picture is further left"
+    assert placed(build, id) == (1200, 1200, 700, 700), "the box stays"
+    at = on_widget(build, 1550, 1550)
+    wheel = QWheelEvent(
+        at,
+        canvas.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 480),
+        Qt.MouseButton.NoButton,
+        NONE,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    canvas.wheelEvent(wheel)
+    until(qtbot, lambda: building.states()[id].crop[1] > 0.05)
+    assert placed(build, id) == (1200, 1200, 700, 700)
+    before = building.states()[id].crop
+    canvas.grab()
+    corner = canvas.grips(canvas.states())[1, 1]
+    drag(canvas, corner, corner - QPointF(20, 20), SHIFT)  # cut, and filled again
+    until(qtbot, lambda: building.states()[id].crop[2] > before[2])
+    assert placed(build, id) == (1200, 1200, 700, 700)

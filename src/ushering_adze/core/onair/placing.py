@@ -111,6 +111,39 @@ def lines_on(
     return across, down
 
 
+def seen_crop(state: LayerState, width: float, height: float) -> Box:
+    """What of a layer's picture is not seen: what is cut, and what does not fit into a box that it fills.
+
+    Parameters
+    ----------
+    state : LayerState
+    width, height : float
+        Of the picture, in pixels.
+
+    Returns
+    -------
+    tuple of float
+        From the left, top, right and bottom, as shares of the picture.
+
+    Examples
+    --------
+    >>> from ushering_adze.core.picture.layers import layer_state
+    >>> from ushering_adze.core.show import LayerSettings, Picture, Place
+    >>> house = Canvas(id="house", name="House", width=4112, height=2040)
+    >>> square = LayerSettings(picture=Picture(source="slides"), place=Place(w=540, h=540, unit="px"))
+    >>> seen_crop(layer_state(square, house), 2160, 1080)
+    (0.25, 0.0, 0.25, 0.0)
+    """
+    left, top, right, bottom = state.crop
+    _, _, w, h = state.place
+    wide, high = width * (1 - left - right), height * (1 - top - bottom)
+    if by_share(state.picture)[0].fit != "fill" or min(wide, high, w, h) <= 0:
+        return left, top, right, bottom
+    ratio = max(w / wide, h / high)
+    across, down = (wide - w / ratio) / 2 / width, (high - h / ratio) / 2 / height
+    return left + across, top + down, right + across, bottom + down
+
+
 def scale_words(state: LayerState, width: float, height: float) -> str:
     """By how much a layer makes its picture larger or smaller.
 

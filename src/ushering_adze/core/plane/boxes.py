@@ -374,3 +374,63 @@ def cropped(box: Box, crop: Box, handle: tuple[int, int], dx: float, dy: float) 
         bottom = min(max(0.0, bottom - dy / high), MOST_CUT - top)
     x, y = box[0] + (left - crop[0]) * wide, box[1] + (top - crop[1]) * high
     return (x, y, (1 - left - right) * wide, (1 - top - bottom) * high), (left, top, right, bottom)
+
+
+def panned(crop: Box, dx: float, dy: float) -> Box:
+    """A picture moved within its box, as far as there is more of it.
+
+    Parameters
+    ----------
+    crop : tuple of float
+        What is cut from the left, top, right and bottom, as shares of the picture.
+    dx, dy : float
+        By which shares of what is seen of it.
+
+    Returns
+    -------
+    crop
+        As much is seen as before.
+
+    Examples
+    --------
+    >>> panned((0.2, 0, 0.2, 0), 0.1, 0.5)
+    (0.14, 0, 0.26, 0)
+    """
+    left, top, right, bottom = crop
+    across = max(-right, min(left, dx * (1 - left - right)))
+    down = max(-bottom, min(top, dy * (1 - top - bottom)))
+    return tuple(round(v, 9) for v in (left - across, top - down, right + across, bottom + down))  # type: ignore[return-value]
+
+
+def zoomed(crop: Box, factor: float) -> Box:
+    """A picture made larger within its box about the middle of what is seen, or smaller as far as there is more of it.
+
+    Parameters
+    ----------
+    crop : tuple of float
+        As for `panned`.
+    factor : float
+        Over 1 to make it larger.
+
+    Returns
+    -------
+    crop
+        Of the same shape, unless it would go past the picture.
+
+    Examples
+    --------
+    >>> zoomed((0, 0, 0, 0), 2), zoomed((0.25, 0.25, 0.25, 0.25), 0.5)
+    ((0.25, 0.25, 0.25, 0.25), (0.0, 0.0, 0.0, 0.0))
+    """
+    left, top, right, bottom = crop
+    wide, high = 1 - left - right, 1 - top - bottom
+    scale = 1 / max(factor, 1e-6)
+    scale = max(min(scale, 1 / wide, 1 / high), (1 - MOST_CUT) / min(wide, high))
+
+    def within(low: float, high: float, size: float) -> tuple[float, float]:
+        new = min(1.0, size * scale)
+        start = min(max(0.0, low + (size - new) / 2), 1 - new)
+        return start, max(0.0, 1 - start - new)
+
+    (left, right), (top, bottom) = within(left, right, wide), within(top, bottom, high)
+    return left, top, right, bottom

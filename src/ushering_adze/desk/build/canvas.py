@@ -13,10 +13,12 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeyEvent,
     QMouseEvent,
+    QWheelEvent,
 )
 
+from ushering_adze.core.kinds.on_its_way import by_share
 from ushering_adze.core.kinds.spread import OWN
-from ushering_adze.core.onair.placing import lines_on
+from ushering_adze.core.onair.placing import lines_on, seen_crop
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.plane.boxes import (
@@ -26,10 +28,12 @@ from ushering_adze.core.plane.boxes import (
     brought_by_handle,
     carried,
     cropped,
+    panned,
     sized,
     sized_turned,
     turn_towards,
     whole,
+    zoomed,
 )
 from ushering_adze.core.show import Crop, Place
 from ushering_adze.desk.build.building import Building
@@ -41,6 +45,11 @@ REST = 30
 NEAR = 8
 """Widget pixels within which a line draws."""
 _gestures = count()
+
+
+def _crop(cut: Box) -> Crop:
+    left, top, right, bottom = (round(min(max(0.0, v), 1.0), 6) for v in cut)
+    return Crop(left=left, top=top, right=right, bottom=bottom)
 
 
 class Drag(NamedTuple):
@@ -132,7 +141,7 @@ class BuildCanvas(BuildDrawing):
         elif more or id not in self.building.selected:
             self.building.select((id,), more)
         if id in self.building.selected:
-            self._begin("move", (0, 0), at, self.states())
+            self._begin("pan" if self.cropping else "move", (0, 0), at, self.states())
 
     def _begin(self, what: str, handle: tuple[int, int], at: QPointF, states: dict[str, LayerState]) -> None:
         chosen = [y for id in self.building.selected if (y := self.building.layer(id)) is not None]
@@ -142,7 +151,7 @@ class BuildCanvas(BuildDrawing):
             handle,
             at,
             {id: states[id].place for id in movable},
-            {id: states[id].crop for id in movable},
+            {id: self._seen_crop(states[id]) for id in movable},
             0.0 if (alone := self.turned_one(states)) is None else float(states[alone].turn),
             next(_gestures),
         )
@@ -192,7 +201,10 @@ class BuildCanvas(BuildDrawing):
             self.update()
             return
         if drag.what == "crop":
-            self._crop(drag, dx, dy)
+            self._crop(drag, dx, dy, keep)
+            return
+        if drag.what == "pan":
+            self._pan(drag, dx, dy)
             return
         if drag.what == "turn":
             self._turn(drag, at, keep)
@@ -229,13 +241,39 @@ class BuildCanvas(BuildDrawing):
         self.tip = f"{degrees:g}°"
         self.update()
 
-    def _crop(self, drag: Drag, dx: float, dy: float) -> None:
-        """Sides of the picture cut in place: the box shrinks with them, so that what is left does not move."""
+    def _seen_crop(self, state: LayerState) -> Box:
+        """What of a layer's picture is not seen, as shares of it."""
+        source = by_share(state.picture)[0].source
+        return state.crop if source is None else seen_crop(state, *self.building.size_of(source))
+
+    def _pan(self, drag: Drag, dx: float, dy: float) -> None:
+        """The picture moved within its box."""
+        cuts = {id: panned(drag.crops[id], dx / max(1, b[2]), dy / max(1, b[3])) for id, b in drag.boxes.items()}
+        self.building.put("Pan", {id: {"crop": _crop(cut)} for id, cut in cuts.items()}, drag.gesture)
+        self.tip = "the picture within its box"
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """While cropping, the picture of the selected layers becomes larger or smaller within its box."""
+        states = self.states()
+        chosen = [id for id in self.building.selected if id in states]
+        if not self.cropping or not chosen or not event.angleDelta().y():
+            super().wheelEvent(event)
+            return
+        by = 1.05 ** (event.angleDelta().y() / 120)
+        cuts = {id: zoomed(self._seen_crop(states[id]), by) for id in chosen}
+        self.building.put("Zoom", {id: {"crop": _crop(cut)} for id, cut in cuts.items()}, ("zoom", tuple(chosen)))
+        event.accept()
+
+    def _crop(self, drag: Drag, dx: float, dy: float, refit: bool) -> None:
+        """Sides of the picture cut in place: the box shrinks with them, so that what is left does not move; or what is
+        left fills the box again.
+        """
         values: dict[str, dict[str, Any]] = {}
         for id, box in drag.boxes.items():
-            self.boxes[id], cut = cropped(box, drag.crops[id], drag.handle, dx, dy)
-            crop = Crop(left=cut[0], top=cut[1], right=cut[2], bottom=cut[3])
-            values[id] = {"place": Place.of_box(self.boxes[id]), "crop": crop}
+            smaller, cut = cropped(box, drag.crops[id], drag.handle, dx, dy)
+            self.boxes[id] = box if refit else smaller
+            values[id] = {"place": Place.of_box(self.boxes[id]), "crop": _crop(cut)}
             self.tip = "cut " + " ".join(f"{share:.1%}" for share in cut)
         self.building.put("Crop", values, drag.gesture)
         self.update()
