@@ -23,7 +23,7 @@ from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.regions import placed, without_regions
 from ushering_adze.core.onair.actions import Recall, Route, SendFeed, StagePreset
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Clock, Dress, Feed, Input, Text, Watch
+from ushering_adze.core.show import Clock, Feed, Input, Watch
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
@@ -116,26 +116,10 @@ def rig_live(window: MainWindow) -> None:
     settle(6000)
 
 
-NAMES = """Ida Quill
--- Photographic plates, 1931 to 1958
-
-Bram Okoro
-+
-and the night assistants
--- Forty winters on the roof
-"""
-
-
 def run_texts(window: MainWindow) -> None:
     """One page of names, whole on the wall and as a strip on the relay, and the speaker's time."""
     session = window.session
-    whole = Dress(width=1920, height=960, size=150, density=1.0)
-    foot = Dress(layout="strip", width=1280, height=720, size=54, density=0.8, align="left")
-    texts = (
-        Text(id="names", name="Names", words=NAMES, dress=whole),
-        Text(id="names-strip", name="Names, strip", follows="names", dress=foot),
-        Clock(id="speaker", name="Speaker", shows="speaker", seconds=600),
-    )
+    texts = (Clock(id="speaker", name="Speaker", shows="speaker", seconds=600),)
     session.edit("Texts", session.show.model_copy(update={"sources": (*session.show.sources, *texts)}))
     for surface, source in (("meridian", "names"), ("relay", "names-strip"), ("lectern", "speaker")):
         session.playout.act(Route(surface=surface, source=source, on="program", seconds=0))

@@ -10,11 +10,14 @@ import pytest
 from displays import Displays
 from driven import Driven
 from hands import Hands, gone, in_map
+from hands_in_build import on_air
 from PySide6.QtWidgets import QApplication
 
+from ushering_adze.core.onair.actions import Recall
 from ushering_adze.core.show import Canvas, Output, Show, Timing
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk import theme
+from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.qt import application
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
@@ -117,3 +120,13 @@ def x_displays(tmp_path: Path) -> Iterator[Displays]:
     made = Displays(tmp_path)
     yield made
     made.close()
+
+
+@pytest.fixture
+def build(window: MainWindow, qtbot: object) -> BuildWorkspace:
+    window.resize(1280, 800)
+    window.show_workspace("Build")
+    window.session.playout.act(Recall(preset=90, seconds=0))
+    qtbot.waitUntil(lambda: not on_air(window), timeout=30000)
+    window.build.canvas.grab()
+    return window.build

@@ -7,6 +7,8 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ushering_adze.core.kinds import NAMES
+from ushering_adze.core.kinds.shadow import Shadow
+from ushering_adze.core.kinds.shape import Shape
 from ushering_adze.core.kinds.spread import Spread
 from ushering_adze.core.show import (
     Border,
@@ -18,6 +20,7 @@ from ushering_adze.core.show import (
     ColourSource,
     Countdown,
     DataRuns,
+    Dress,
     Fault,
     Folder,
     Gang,
@@ -46,6 +49,7 @@ from ushering_adze.core.show import (
     Still,
     Stream,
     Surface,
+    Text,
     Timing,
     Touch,
     Zone,
@@ -65,6 +69,8 @@ def _px(x: float, y: float, w: float, h: float) -> Place:
     return Place(x=x, y=y, w=w, h=h, unit="px")
 
 
+SPEAKERS = "Ida Fernwood\n-- Keeper of the dome\n\nTom Hale\n-- Forty winters of plates\n\nRuth Amsel\n-- Comets"
+"""Who speaks, and of what."""
 SKY_BOX, WALL_BOX = _px(256, 0, 3600, 1080), _px(1096, 1080, 1920, 960)
 WEST_BOX, EAST_BOX = _px(0, 636, 256, 768), _px(3856, 636, 256, 768)
 
@@ -109,6 +115,18 @@ def _sources() -> tuple[Source, ...]:
             protected=True,
         ),
         Still(id="moon-wipe", name="Moon wipe", colour=MOSS, path="media/moon-wipe.png"),
+        Text(
+            id="names",
+            name="Names",
+            words=SPEAKERS,
+            dress=Dress(width=1920, height=960, size=150, density=1.0),
+        ),
+        Text(
+            id="names-strip",
+            name="Names, strip",
+            follows="names",
+            dress=Dress(layout="strip", width=1280, height=720, size=54, density=0.8, align="left"),
+        ),
     )
 
 
@@ -397,6 +415,9 @@ def _presets() -> tuple[Preset, ...]:
     lectern, foyer = _part("lectern", "notes", "notes"), _part("foyer", "loop", "patrons")
     guest = _part("relay", "guest", "aisle-camera", _px(880, 56, 352, 198), border=Border(width=3, colour="#E8E2D3"))
     panel = _part("house", "inset", "slides", _px(2272, 1488, 704, 352), border=Border(width=6, colour="#E8E2D3"))
+    panel = with_held(panel, "shape", Shape(radius=18))
+    panel = with_held(panel, "shadow", Shadow(x=10, y=14, blur=36, opacity=0.7))
+    third = _part("relay", "guest", "names-strip", Place(), border=Border())
     return (
         Preset(
             id="doors-open",
@@ -472,7 +493,7 @@ def _presets() -> tuple[Preset, ...]:
                 *_masts("orrery"),
                 lectern,
                 _relay("aisle-camera"),
-                no_guest,
+                third,
             ),
         ),
         Preset(
