@@ -272,7 +272,7 @@ def test_recent_shows_and_templates(
     window.recent.begin_from(templates()[0])
     assert session.show.name == "Two masts" and session.path is None
     assert [o.id for o in session.show.outputs][:2] == ["processor-a", "processor-b"]
-    assert all(Path(s.path).exists() for s in session.show.sources if hasattr(s, "path")), "its files are found"
+    assert all(Path(s.path).exists() for s in session.show.sources if getattr(s, "path", None)), "its files are found"
     window.recent.show_recent()
     window.recent.menu.actions()[0].trigger()
     assert session.path == paths[0] and session.show.name == "Another"

@@ -74,8 +74,7 @@ class Telling:
 
     def least(self, told_at: float, now: float) -> float:
         """Seconds until a report may follow, however much is commanded."""
-        spared = PERIOD if self._pace.late_lately(told_at) else BURST
-        return max(LEAST, told_at + spared - now)
+        return max(LEAST, told_at + BURST * (SPARING if self._pace.late_lately(told_at) else 1) - now)
 
     @property
     def waits(self) -> bool:
@@ -95,7 +94,7 @@ class Telling:
         acted_at = float("-inf")
         while not self._closed.is_set():
             now = self._clock()
-            least = self.least(told_at, now) if now - acted_at < PERIOD else 0.0
+            least = self.least(told_at, now) if now - acted_at < SPARING * BURST else 0.0
             if least:  # a burst of commands: each would have a report of its own
                 self._closed.wait(least)
             acted = self._news.wait(self.rest(told_at, self._clock()))

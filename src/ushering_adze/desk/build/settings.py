@@ -60,7 +60,7 @@ class Field:
     def short(self) -> bool:
         """Whether half a line is enough for it beside its name."""
         words = max((len(words) for words, _ in self.choices), default=0)
-        return self.form in ("number", "zone", "sources") or (self.form == "choice" and words <= 8)
+        return self.form in ("number", "sources") or (self.form == "choice" and words <= 4)
 
     def of(self, settings: LayerSettings) -> Any:
         """Its value in settings."""

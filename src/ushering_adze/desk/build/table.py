@@ -109,7 +109,7 @@ class PresetTable(QWidget):
                 item.setData(_NUMBER, preset.number)
                 self.cells.setItem(row, column, item)
                 item.setSelected(preset.number in chosen)
-        for column, width in enumerate((58, 112, 62, 96, 176, 80, 62)):
+        for column, width in enumerate((58, 108, 58, 92, 168, 80, 52)):
             self.cells.setColumnWidth(column, width)
         self._filling = False
 
