@@ -12,7 +12,7 @@ from ushering_adze.core.onair.storing import Cell, Grid
 from ushering_adze.core.picture.layers import Key
 from ushering_adze.desk import theme
 
-ROW, HEAD, NAME, CELL = 26, 62, 148, 40
+ROW, HEAD, NAME, CELL = 26, 62, 148, 43
 ORDER: tuple[How, ...] = ("left", "snapped", "faded")
 
 
