@@ -291,7 +291,7 @@ def test_media_paths_follow_the_show_to_another_folder(demo_file: Path, tmp_path
     assert media_faults(show) == []
     near = portable(show, demo_file.parent)
     assert (
-        all(not Path(s.path).is_absolute() for s in near.sources if hasattr(s, "path"))
+        all(not Path(s.path).is_absolute() for s in near.sources if getattr(s, "path", None))
         and absolute(near, demo_file.parent) == show
     )
     assert len(media_faults(absolute(near, tmp_path))) == 10
