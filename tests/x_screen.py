@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import struct
 import subprocess
-import time
 from pathlib import Path
 
 import numpy as np
@@ -73,12 +72,8 @@ class XScreen:
 
     def bring(self, title: str, seconds: float = 60.0) -> str:
         """Wait for a window, put it at the top left, and give it the keyboard; its number."""
-        end, found = time.monotonic() + seconds, ""
-        while time.monotonic() < end and not found:
-            found = self.x("search", "--name", title)
-            time.sleep(0.1)
-        assert found, "no window came up"
-        window = found.splitlines()[-1]
+        assert wait_for(lambda: bool(self.x("search", "--name", title)), seconds), "no window came up"
+        window = self.x("search", "--name", title).splitlines()[-1]
         self.x("windowmove", window, 0, 0)
         self.x("windowfocus", window)
         assert wait_for(lambda: any(self.shows(w) for w in TABS)), "it is not to be seen"

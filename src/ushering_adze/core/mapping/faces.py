@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import NamedTuple
 
-from ushering_adze.core.plane.rect import Rect, without
+from ushering_adze.core.plane.rect import Rect, disjoint
 from ushering_adze.core.show import Canvas, Show, Surface
 
 
@@ -65,15 +66,8 @@ def parts_of_face(show: Show, canvas: str, surface: str) -> tuple[Rect, ...]:
     -------
     tuple of Rect
     """
-    found: list[Rect] = []
-    whole = Rect(0, 0, 0, 0)
-    for home, rect in surface_rects(show, surface):
-        if home.id == canvas:
-            fresh = [rect]
-            for other in found:
-                fresh = without(fresh, other)
-            found += fresh
-            whole = whole.join(rect)
+    found = disjoint(rect for home, rect in surface_rects(show, surface) if home.id == canvas)
+    whole = reduce(Rect.join, found, Rect(0, 0, 0, 0))
     return (whole,) if found and sum(r.area for r in found) == whole.area else tuple(found)
 
 

@@ -8,11 +8,10 @@ from typing import Any, NamedTuple
 from ushering_adze.core.kinds.mixed import Mixed, plainest
 from ushering_adze.core.kinds.spread import OWN, SpreadNow
 from ushering_adze.core.mapping.faces import faces_on, hung, parts_of_face
-from ushering_adze.core.plane.rect import Rect, without
+from ushering_adze.core.plane.boxes import Box, around, box_of_rect
+from ushering_adze.core.plane.rect import Rect, disjoint
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.zoning import members
-
-Box = tuple[float, float, float, float]
 
 
 class Dealt(NamedTuple):
@@ -67,18 +66,7 @@ def dealt(show: Show, canvas: str, spread: Any) -> tuple[Dealt, ...]:
     """
     if spread == OWN:
         return ITS_OWN
-    known = show.worked_out
-    key = ("dealt", canvas, spread)
-    if key not in known:
-        if len(known) > 512:  # a fade makes a new value with every frame
-            known.clear()
-        known[key] = _dealt(show, canvas, spread)
-    found: tuple[Dealt, ...] = known[key]
-    return found
-
-
-def _dealt(show: Show, canvas: str, spread: Any) -> tuple[Dealt, ...]:
-    if isinstance(spread, Mixed):
+    if isinstance(spread, Mixed):  # another one with every frame: only what it is between is kept
         before, after = (dealt(show, canvas, s) for s in (spread.before, spread.after))
         return tuple(
             one._replace(share=one.share * share)
@@ -86,7 +74,14 @@ def _dealt(show: Show, canvas: str, spread: Any) -> tuple[Dealt, ...]:
             for one in side
             if share > 0
         )
-    assert isinstance(spread, SpreadNow)
+    known: dict[tuple[str, SpreadNow], tuple[Dealt, ...]] = show.dealt_out
+    found = known.get((canvas, spread))
+    if found is None:
+        found = known[canvas, spread] = _dealt(show, canvas, spread)
+    return found
+
+
+def _dealt(show: Show, canvas: str, spread: SpreadNow) -> tuple[Dealt, ...]:
     faces = {face.surface.id: face.rect for face in faces_on(show, canvas)}
     groups = [tuple(s for s in group if s in faces) for group in members(show, spread.zone or "")]
     groups = [group for group in groups if group]
@@ -122,13 +117,7 @@ def _across(show: Show, canvas: str, surfaces: tuple[str, ...], faces: dict[str,
     if by == "mm":
         return _by_millimetres(show, canvas, surfaces, faces)
     whole = reduce(Rect.join, (faces[s] for s in surfaces))
-    seen: list[Rect] = []
-    for surface in surfaces:
-        for part in parts_of_face(show, canvas, surface):
-            fresh = [part]
-            for other in seen:
-                fresh = without(fresh, other)
-            seen += fresh
+    seen = disjoint(part for surface in surfaces for part in parts_of_face(show, canvas, surface))
     return (Dealt((whole.x, whole.y, whole.w, whole.h), tuple(seen)),)
 
 
@@ -172,14 +161,9 @@ def lies_over(show: Show, canvas: str, spread: Any, own: Box) -> Box:
     """
     if spread == OWN:
         return own
-    boxes = [
-        own if (around := one.around) is None else (around.x, around.y, around.w, around.h)
-        for one in dealt(show, canvas, spread)
-    ]
-    if not boxes:
-        return own
-    x, y = min(b[0] for b in boxes), min(b[1] for b in boxes)
-    return (x, y, max(b[0] + b[2] for b in boxes) - x, max(b[1] + b[3] for b in boxes) - y)
+    faces = (one.around for one in dealt(show, canvas, spread))
+    whole = around(own if face is None else box_of_rect(face) for face in faces)
+    return own if whole is None else whole
 
 
 def spread_words(show: Show, spread: Any) -> str:

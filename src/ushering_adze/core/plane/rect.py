@@ -229,6 +229,23 @@ def frame_strips(box: Rect, inner: Rect) -> list[Rect]:
     ]
 
 
+def disjoint(rects: Iterable[Rect]) -> list[Rect]:
+    """All that rectangles cover, as rectangles that do not overlap; of two that do, the first stays whole.
+
+    Examples
+    --------
+    >>> disjoint([Rect(0, 0, 4, 2), Rect(2, 0, 4, 2)])
+    [Rect(x=0, y=0, w=4, h=2), Rect(x=4, y=0, w=2, h=2)]
+    """
+    found: list[Rect] = []
+    for rect in rects:
+        fresh = [rect]
+        for other in found:
+            fresh = without(fresh, other)
+        found += fresh
+    return found
+
+
 def without(rects: Iterable[Rect], cut: Rect) -> list[Rect]:
     """What is left of rectangles without another one, as rectangles that do not overlap if those did not.
 

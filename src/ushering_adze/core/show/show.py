@@ -95,8 +95,8 @@ class Show(Model):
         return self._tables["preset"].get(number)
 
     @cached_property
-    def worked_out(self) -> dict[Any, Any]:
-        """What is worked out of the show again and again, by whoever does; it is nothing of the show's own."""
+    def dealt_out(self) -> dict[Any, Any]:
+        """What spreads make on each canvas, as it is worked out; it is nothing of the show's own."""
         return {}
 
     def _reached(self, sources: Iterable[str], further: Callable[[Source], Iterable[str]]) -> set[str]:
