@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from pathlib import Path
 
 import numpy as np
@@ -293,7 +292,6 @@ def test_binding_by_a_real_mouse_on_a_real_screen(driven: Driven) -> None:
     x("key", "ctrl+d")
     saved(lambda show: any(s.name == "East mast 2" for s in show.surfaces))
     x("key", "F2")
-    time.sleep(0.3)
     x("type", "Bell")
     x("key", "Return")
     saved(lambda show: any(s.name == "Bell" for s in show.surfaces))

@@ -9,7 +9,8 @@ from pydantic import TypeAdapter
 
 from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.naming import new_id
-from ushering_adze.core.show import Canvas, Finish, Layer, LayerSettings, Part, Picture, Preset, Show, Source, Zone
+from ushering_adze.core.show import Canvas, Finish, Layer, LayerSettings, Part, Picture, Show, Source, Zone
+from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.layer import sources_named
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.variants import free_number_after, preset_of, with_preset
@@ -163,7 +164,7 @@ def brought(show: Show, other: Show, numbers: Collection[int], same: Same = "her
         clears = (canvas_ids.get(c, c) for c in theirs.clears)
         known = {c.id for c in made.canvases}
         keys = {p.key for p in made.presets}
-        update = {
+        update: dict[str, object] = {
             "id": new_id(theirs.id, {p.id for p in made.presets}),
             "number": fresh,
             "name": free_name(theirs.name, {p.name for p in made.presets}),
@@ -173,7 +174,7 @@ def brought(show: Show, other: Show, numbers: Collection[int], same: Same = "her
         }
         if theirs.way is not None and theirs.way.source is not None:
             update["way"] = theirs.way.model_copy(update={"source": source_ids[theirs.way.source]})
-        made = with_preset(made, Preset.model_validate({n: getattr(theirs, n) for n in Preset.model_fields} | update))
+        made = with_preset(made, changed(theirs, **update))
     return made, under
 
 

@@ -12,6 +12,7 @@ from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.exchange.preset_table import way_from, way_words
 from ushering_adze.core.kinds import BY_NAME
+from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.preset import Held, Part, Preset, Way
 from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.core.show.show import Show
@@ -155,7 +156,6 @@ def _changed(show: Show, preset: Preset, held: Held, column: str, text: str) -> 
                 way = Way()
             fields["way"] = way
     try:
-        values = {name: getattr(held, name) for name in type(held).model_fields}
-        return type(held).model_validate({**values, **fields})
+        return changed(held, **fields)
     except ValidationError as error:
         raise ShowError([Fault(column, sentence_of(error))]) from None

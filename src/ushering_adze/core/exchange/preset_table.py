@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from ushering_adze.core.document.entry import number_from
 from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.wording import shortened
+from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.preset import Preset, Way
 from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.core.show.show import Show
@@ -182,7 +183,7 @@ def _changed(show: Show, preset: Preset, column: str, text: str) -> Preset:
     elif column == "key":
         value = _key(text)
     try:
-        return Preset.model_validate({**{n: getattr(preset, n) for n in Preset.model_fields}, name: value})
+        return changed(preset, **{name: value})
     except ValidationError as error:
         raise ShowError([Fault(column, sentence_of(error))]) from None
 

@@ -8,6 +8,7 @@ from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.kinds.picture import Picture
 from ushering_adze.core.show.canvas import Canvas
+from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.layer import Layer
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.show import Show
@@ -96,11 +97,7 @@ def with_changed_layer(show: Show, canvas: str, id: str, **fields: object) -> Sh
         If a value cannot be.
     """
 
-    def changed(layer: Layer) -> Layer:
-        values = {name: getattr(layer, name) for name in Layer.model_fields}
-        return Layer.model_validate({**values, **fields}) if layer.id == id else layer
-
-    return with_layers(show, canvas, lambda layers: [changed(layer) for layer in layers])
+    return with_layers(show, canvas, lambda layers: [changed(y, **fields) if y.id == id else y for y in layers])
 
 
 def moved_layers(show: Show, canvas: str, ids: Collection[str], to: int) -> Show:

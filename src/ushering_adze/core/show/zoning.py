@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.kinds import BY_NAME, KINDS
+from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.zone import Zone
 
@@ -142,11 +143,7 @@ def with_changed_zone(show: Show, id: str, **fields: object) -> Show:
         If a value cannot be.
     """
 
-    def changed(zone: Zone) -> Zone:
-        values = {name: getattr(zone, name) for name in Zone.model_fields}
-        return Zone.model_validate({**values, **fields}) if zone.id == id else zone
-
-    return show.model_copy(update={"zones": tuple(changed(z) for z in show.zones)})
+    return show.model_copy(update={"zones": tuple(changed(z, **fields) if z.id == id else z for z in show.zones)})
 
 
 def without_zone(show: Show, id: str) -> Show:

@@ -7,8 +7,9 @@ from functools import partial
 from typing import NamedTuple
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.tools import tool_button
 
 ACROSS, HIGH = 3, 126
@@ -84,3 +85,60 @@ class Chips(QWidget):
 
     def _asked(self, id: str, at: QPoint) -> None:
         self.asked.emit(id, self.buttons[id].mapToGlobal(at))
+
+
+class Library(QWidget):
+    """Things of the show as small buttons: what one has in common with another.
+
+    Parameters
+    ----------
+    building : Building
+    name : str
+        Of the buttons, for the look.
+    more : str
+        What is said of the button that makes another one.
+    """
+
+    def __init__(self, building: Building, name: str, more: str) -> None:
+        super().__init__()
+        self.building = building
+        self.chips = Chips(name, more)
+        self.chips.pressed.connect(self.press)
+        self.chips.asked.connect(self.show_menu)
+        self.chips.wanted_more.connect(self.ask_new)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(self.chips)
+        building.session.show_changed.connect(self.fill)
+        self.fill()
+
+    def fill(self) -> None:
+        """Show what there is."""
+        self.chips.fill(self.listed())
+
+    def listed(self) -> Iterable[Chip]:
+        """What there is."""
+        raise NotImplementedError
+
+    def press(self, id: str) -> None:
+        """One was clicked."""
+        raise NotImplementedError
+
+    def rename(self, id: str, name: str) -> None:
+        """Give one another name."""
+        raise NotImplementedError
+
+    def ask_new(self) -> None:
+        """Ask for another one."""
+        raise NotImplementedError
+
+    def show_menu(self, id: str, at: QPoint) -> None:
+        """Show what can be done with one."""
+        raise NotImplementedError
+
+    def ask_name(self, id: str) -> None:
+        """Ask for another name of one."""
+        words = next(chip.words for chip in self.listed() if chip.id == id)
+        name, right = QInputDialog.getText(self, "Rename", "Name", text=words)
+        if right and name.strip():
+            self.rename(id, name.strip())

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QInputDialog, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QInputDialog, QMenu
 
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.kinds import BY_NAME, KINDS
@@ -15,28 +15,18 @@ from ushering_adze.core.show import Finish, Show
 from ushering_adze.core.show.finish import finish_of, laid
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.desk.build.building import Building
-from ushering_adze.desk.build.chips import Chip, Chips
+from ushering_adze.desk.build.chips import Chip, Library
 
 
-class Finishes(QWidget):
+class Finishes(Library):
     """Laid by a click, several one over another; made and updated from the selected layer."""
 
     def __init__(self, building: Building) -> None:
-        super().__init__()
-        self.building = building
-        self.chips = Chips("finishes", "A finish made from the selected layer")
-        self.chips.pressed.connect(self.lay)
-        self.chips.asked.connect(self._menu)
-        self.chips.wanted_more.connect(self.ask_new)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.addWidget(self.chips)
-        building.session.show_changed.connect(self.fill)
-        self.fill()
+        super().__init__(building, "finishes", "A finish made from the selected layer")
 
-    def fill(self) -> None:
-        """Show the finishes of the show."""
-        self.chips.fill(Chip(f.id, f.name, self._tip(f)) for f in self.building.show.finishes)
+    def listed(self) -> Iterable[Chip]:
+        """The finishes of the show."""
+        return [Chip(f.id, f.name, self._tip(f)) for f in self.building.show.finishes]
 
     @staticmethod
     def _tip(finish: Finish) -> str:
@@ -44,6 +34,9 @@ class Finishes(QWidget):
 
     def _finish(self, id: str) -> Finish:
         return next(f for f in self.building.show.finishes if f.id == id)
+
+    def press(self, id: str) -> None:
+        self.lay(id)
 
     def lay(self, id: str) -> None:
         """Lay a finish on the selected layers, where edits go."""
@@ -138,13 +131,13 @@ class Finishes(QWidget):
     def _edit(self, words: str, finishes: tuple[Finish, ...]) -> None:
         self.building.session.try_edit(words, lambda show: show.model_copy(update={"finishes": finishes}))
 
-    def _menu(self, id: str, at: QPoint) -> None:
+    def show_menu(self, id: str, at: QPoint) -> None:
         menu, finish = QMenu(self), self._finish(id)
         used = [s.name for s in self.building.show.sources if id in s.finishes]
         acts: list[tuple[str, Callable[[], object]]] = [
             ("Update from the layer", partial(self.update_from_layer, id)),
             ("Usual for the layer's source, or not", partial(self.usual, id)),
-            ("Rename…", partial(self._ask_name, id)),
+            ("Rename…", partial(self.ask_name, id)),
             ("Remove", partial(self.remove, id)),
         ]
         for words, act in acts:
@@ -159,8 +152,3 @@ class Finishes(QWidget):
         told = menu.addAction(f"Usual for {', '.join(used)}" if used else "Usual for no source")
         told.setEnabled(False)
         menu.popup(at)
-
-    def _ask_name(self, id: str) -> None:
-        name, right = QInputDialog.getText(self, "Rename", "Name", text=self._finish(id).name)
-        if right and name.strip():
-            self.rename(id, name.strip())

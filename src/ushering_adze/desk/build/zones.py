@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QInputDialog, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QInputDialog, QMenu
 
 from ushering_adze.core.kinds.spread import Over, Spread
 from ushering_adze.core.onair.placing import layers_over
 from ushering_adze.core.show import Zone
 from ushering_adze.core.show.zoning import surfaces_in, with_changed_zone, with_zone, without_zone, zone_users
 from ushering_adze.desk.build.building import Building
-from ushering_adze.desk.build.chips import Chip, Chips
+from ushering_adze.desk.build.chips import Chip, Library
 
 WAYS: tuple[tuple[str, Over, str], ...] = (
     ("Across, by the canvas' pixels", "across", "px"),
@@ -24,25 +24,15 @@ WAYS: tuple[tuple[str, Over, str], ...] = (
 )
 
 
-class Zones(QWidget):
+class Zones(Library):
     """Zones of the show, and layers dealt out over them."""
 
     def __init__(self, building: Building) -> None:
-        super().__init__()
-        self.building = building
-        self.chips = Chips("zones", "A zone made of the surfaces that are selected in the room")
-        self.chips.pressed.connect(self.spread)
-        self.chips.asked.connect(self._menu)
-        self.chips.wanted_more.connect(self.ask_new)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.addWidget(self.chips)
-        building.session.show_changed.connect(self.fill)
-        self.fill()
+        super().__init__(building, "zones", "A zone made of the surfaces that are selected in the room")
 
-    def fill(self) -> None:
-        """Show the zones of the show."""
-        self.chips.fill(Chip(z.id, z.name, self._tip(z)) for z in self.building.show.zones)
+    def listed(self) -> Iterable[Chip]:
+        """The zones of the show."""
+        return [Chip(z.id, z.name, self._tip(z)) for z in self.building.show.zones]
 
     def _tip(self, zone: Zone) -> str:
         show = self.building.show
@@ -53,6 +43,9 @@ class Zones(QWidget):
         return next(z for z in self.building.show.zones if z.id == id)
 
     # -- layers --------------------------------------------------------------------------------------------------
+
+    def press(self, id: str) -> None:
+        self.spread(id)
 
     def spread(self, id: str, over: Over | None = None, by: str = "px") -> None:
         """Deal the selected layers out over a zone, as they are by now unless one says how, else across; where edits
@@ -125,12 +118,7 @@ class Zones(QWidget):
             return
         self.building.session.try_edit(f"Remove {name}", lambda show: without_zone(show, id))
 
-    def _ask_name(self, id: str) -> None:
-        name, right = QInputDialog.getText(self, "Rename", "Name", text=self._zone(id).name)
-        if right and name.strip():
-            self.rename(id, name.strip())
-
-    def _menu(self, id: str, at: QPoint) -> None:
+    def show_menu(self, id: str, at: QPoint) -> None:
         menu, zone = QMenu(self), self._zone(id)
         acts: list[tuple[str, Callable[[], object]]] = [
             (words, partial(self.spread, id, over, by)) for words, over, by in WAYS
@@ -144,7 +132,7 @@ class Zones(QWidget):
         for words, act in (
             ("Select its surfaces", partial(self.choose, id)),
             ("Hold the selected surfaces", partial(self.hold, id)),
-            ("Rename…", partial(self._ask_name, id)),
+            ("Rename…", partial(self.ask_name, id)),
             ("Remove", partial(self.remove, id)),
         ):
             menu.addAction(words).triggered.connect(lambda checked=False, act=act: act())
