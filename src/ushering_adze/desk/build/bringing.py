@@ -62,6 +62,8 @@ class BringSheet(Sheet):
         self.conflicts.setVisible(bool(differs))
         self.copies.setVisible(bool(differs))
         self.bring_button.setEnabled(bool(numbers))
+        if self.isVisible():
+            self.open()  # as large as what it says by now
 
     def bring(self) -> None:
         """Bring them, as one step for undo."""

@@ -29,6 +29,7 @@ WORDS = {
     "x": "right",
     "y": "down",
     "sources": "show",
+    "tolerance": "toler.",
     "of": "by its",
     "brightness": "bright",
     "saturation": "satur.",

@@ -109,7 +109,7 @@ class PresetTable(QWidget):
                 item.setData(_NUMBER, preset.number)
                 self.cells.setItem(row, column, item)
                 item.setSelected(preset.number in chosen)
-        for column, width in enumerate((58, 108, 58, 92, 168, 80, 52)):
+        for column, width in enumerate((62, 104, 64, 104, 150, 66, 46)):
             self.cells.setColumnWidth(column, width)
         self._filling = False
 
