@@ -8,6 +8,7 @@ import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
+import hypothesis
 import pytest
 
 from x_screen import XScreen
@@ -19,6 +20,8 @@ from ushering_adze.demo.show import copy_demo, demo_show
 from ushering_adze.desk.collecting import collect_due
 
 gc.disable()
+hypothesis.settings.register_profile("any machine", deadline=None)
+hypothesis.settings.load_profile("any machine")  # no example fails for being slow
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:

@@ -42,7 +42,7 @@ class XScreen:
     def close(self) -> None:
         """End it."""
         self._server.terminate()
-        self._server.wait(5)
+        self._server.wait(60)
 
     def pixels(self) -> NDArray[np.uint8]:
         """What is on it now: blue, green, red."""

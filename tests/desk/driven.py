@@ -65,4 +65,4 @@ class Driven:
     def close(self) -> None:
         """End the program."""
         self._program.kill()
-        self._program.wait(5)
+        self._program.wait(60)
