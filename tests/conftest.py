@@ -5,12 +5,14 @@ from __future__ import annotations
 import gc
 import os
 import shutil
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import hypothesis
 import pytest
+from pytestqt.qtbot import QtBot
 
+from waiting import PATIENCE
 from x_screen import XScreen
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -31,6 +33,18 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
     for item in items:
         if {"desk", "engine"} & set(item.path.parts):
             item.add_marker(pytest.mark.xdist_group("playing"))
+
+
+class PatientBot(QtBot):
+    """The Qt bot, whose waits end when what they wait for is seen, however busy the machine is."""
+
+    def waitUntil(self, callback: Callable[[], object], *, timeout: float = 1000 * PATIENCE) -> None:
+        super().waitUntil(callback, timeout=int(timeout))
+
+
+@pytest.fixture
+def qtbot(qapp: object, request: pytest.FixtureRequest) -> PatientBot:
+    return PatientBot(request)
 
 
 @pytest.fixture(autouse=True)

@@ -27,7 +27,7 @@ def adze(*args: object, ok: bool = True, env: dict[str, str] | None = None) -> s
             [sys.executable, "-m", "ushering_adze", *map(str, args)],
             capture_output=True,
             text=True,
-            timeout=120,
+            timeout=300,
             env=env,
         )
     if ok:

@@ -24,10 +24,10 @@ def test_cameras_travel_and_the_relay_leaves_and_all_ends_with_the_demo() -> Non
         try:
             playout.look_through("roof-camera")
             assert wait_for(
-                lambda: (f := playout.picture_of("roof-camera")) is not None and number_in(f.pixels) is not None, 90
+                lambda: (f := playout.picture_of("roof-camera")) is not None and number_in(f.pixels) is not None
             )
-            assert wait_for(lambda: any(f.sent > 5 and f.state == "sending" for f in reports[-1].feeds), 60)
-            assert wait_for(lambda: reports[-1].feeds[0].heard in ("live", "frozen", "stalled"), 90)
+            assert wait_for(lambda: any(f.sent > 5 and f.state == "sending" for f in reports[-1].feeds))
+            assert wait_for(lambda: reports[-1].feeds[0].heard in ("live", "frozen", "stalled"))
             assert {s.source for s in reports[-1].signals} >= {"roof-camera", "aisle-camera", "relay-far-end"}
         finally:
             playout.stop()

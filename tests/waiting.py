@@ -5,8 +5,11 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
+PATIENCE = 300.0
+"""Seconds after which what is waited for is taken never to come, also on a machine that has much else to do."""
 
-def wait_for(what: Callable[[], bool], seconds: float = 40.0) -> bool:
+
+def wait_for(what: Callable[[], bool], seconds: float = PATIENCE) -> bool:
     """Wait until something is so, or the time is over; says whether it is."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:

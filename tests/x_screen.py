@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import struct
 import subprocess
+import time
 from pathlib import Path
 
 import numpy as np
@@ -37,12 +38,13 @@ class XScreen:
             number = pipe.readline().strip()
         assert number, "Xvfb did not start"
         self.name = f":{number}"
+        self._window = ""
         self._memory = folder / "Xvfb_screen0"
 
     def close(self) -> None:
         """End it."""
         self._server.terminate()
-        self._server.wait(60)
+        self._server.wait(300)
 
     def pixels(self) -> NDArray[np.uint8]:
         """What is on it now: blue, green, red."""
@@ -66,20 +68,32 @@ class XScreen:
             env={**(env or os.environ), "DISPLAY": self.name},
             capture_output=True,
             text=True,
-            timeout=20,
+            timeout=300,
         )
         return done.stdout.strip()
 
-    def bring(self, title: str, seconds: float = 60.0) -> str:
+    def bring(self, title: str) -> str:
         """Wait for a window, put it at the top left, and give it the keyboard; its number."""
-        assert wait_for(lambda: bool(self.x("search", "--name", title)), seconds), "no window came up"
-        window = self.x("search", "--name", title).splitlines()[-1]
+
+        def there() -> str:
+            time.sleep(0.2)  # each question is a program: others need the machine, too
+            return self.x("search", "--name", title)
+
+        assert wait_for(lambda: bool(there())), "no window came up"
+        window = there().splitlines()[-1]
+        self._window = window
         self.x("windowmove", window, 0, 0)
         self.x("windowfocus", window)
         assert wait_for(lambda: any(self.shows(w) for w in TABS)), "it is not to be seen"
         return window
 
     def go_to(self, workspace: str) -> None:
-        """Press the key of a workspace until it is to be seen."""
+        """Press the key of a workspace until it is to be seen; a window that was not there yet has no keyboard."""
         key = f"alt+{[*TABS].index(workspace) + 1}"
-        assert wait_for(lambda: self.x("key", key) is not None and wait_for(lambda: self.shows(workspace), 2.0))
+
+        def gone_to() -> bool:
+            self.x("windowfocus", self._window)
+            self.x("key", key)
+            return wait_for(lambda: self.shows(workspace), 2.0)  # then once more
+
+        assert wait_for(gone_to), f"{workspace} does not come"

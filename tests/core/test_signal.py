@@ -32,7 +32,7 @@ NTSC = Fraction(1000, 1001)
 def reference(*command: str) -> str:
     if shutil.which(command[0]) is None:
         pytest.skip(f"{command[0]} is not installed: apt-get install xcvt edid-decode")
-    return subprocess.run(command, capture_output=True, text=True, timeout=20).stdout
+    return subprocess.run(command, capture_output=True, text=True, timeout=300).stdout
 
 
 # -- timings: Debian's `cvt` (package xcvt) and `edid-decode` are the references ---------------------------------------

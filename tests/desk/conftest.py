@@ -46,8 +46,7 @@ def window(qtbot: object) -> Iterator[MainWindow]:
             session.report is not None
             and len(session.report.program) == 7
             and all(p[..., :3].max() > 60 for p in session.report.program.values())
-        ),
-        timeout=60000,
+        )
     )
     yield main
     main.outputs.close()
@@ -62,7 +61,7 @@ def align(window: MainWindow, qtbot: object) -> Iterator[MainWindow]:
     """The same in Align, once its stand-in screen has been seen."""
     window.resize(1280, 800)
     window.show_workspace("Align")
-    qtbot.waitUntil(lambda: window.align.simulation.now is not None, timeout=60000)
+    qtbot.waitUntil(lambda: window.align.simulation.now is not None)
     window.align.raster.grab()
     yield window
     window.align.close_all()
@@ -127,6 +126,6 @@ def build(window: MainWindow, qtbot: object) -> BuildWorkspace:
     window.resize(1280, 800)
     window.show_workspace("Build")
     window.session.playout.act(Recall(preset=90, seconds=0))
-    qtbot.waitUntil(lambda: not on_air(window), timeout=30000)
+    qtbot.waitUntil(lambda: not on_air(window))
     window.build.canvas.grab()
     return window.build

@@ -73,7 +73,7 @@ class Displays:
         with os.fdopen(read) as pipe:
             number = pipe.readline().strip()
         if not number:
-            self._server.wait(10)
+            self._server.wait(300)
             pytest.skip(f"the X server did not start: {(folder / 'xorg.log').read_text()[-300:]}")
         self.env = {
             **os.environ,
@@ -92,7 +92,7 @@ class Displays:
 
     def run(self, *command: object) -> str:
         """What a program says."""
-        done = subprocess.run([*map(str, command)], env=self.env, capture_output=True, text=True, timeout=30)
+        done = subprocess.run([*map(str, command)], env=self.env, capture_output=True, text=True, timeout=300)
         return done.stdout.strip()
 
     def plug(self, name: str, mode: str, at: str) -> None:
@@ -129,4 +129,4 @@ class Displays:
         """End it."""
         for process in (self._manager, self._server):
             process.terminate()
-            process.wait(10)
+            process.wait(300)

@@ -14,6 +14,7 @@ from pathlib import Path
 from ushering_adze.core.show import Show
 from ushering_adze.demo.show import copy_demo
 from ushering_adze.io.showfile import read_show
+from waiting import PATIENCE
 from x_screen import XScreen
 
 
@@ -52,7 +53,7 @@ class Driven:
             time.sleep(0.1)
         self.x("mouseup", 1)
 
-    def saved_until(self, what: Callable[[Show], bool], seconds: float = 40) -> Show:
+    def saved_until(self, what: Callable[[Show], bool], seconds: float = PATIENCE) -> Show:
         """Save again and again until the file holds what is waited for."""
         end = time.monotonic() + seconds
         while time.monotonic() < end:
@@ -65,4 +66,4 @@ class Driven:
     def close(self) -> None:
         """End the program."""
         self._program.kill()
-        self._program.wait(60)
+        self._program.wait(300)

@@ -29,7 +29,7 @@ def on_air(window: MainWindow) -> list[str]:
 
 
 def until(qtbot: object, seen: object) -> None:
-    qtbot.waitUntil(seen, timeout=30000)
+    qtbot.waitUntil(seen)
 
 
 def on_widget(build: BuildWorkspace, x: float, y: float) -> QPointF:

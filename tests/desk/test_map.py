@@ -26,7 +26,7 @@ def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(
     bare.act("guide-load")
     bare.inputs += 2  # the file's name, and Enter, in the system's own window
     bare.act("guide-find")
-    bare.bot.waitUntil(lambda: m.accept_button.isVisible(), timeout=60000)
+    bare.bot.waitUntil(lambda: m.accept_button.isVisible())
     assert "5 rectangles found" in m.guide_words.text()
     bare.act("guide-accept")
     assert sorted(tuple(rect_of(r)) for r in regions(bare).values()) == sorted(

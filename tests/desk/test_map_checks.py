@@ -21,7 +21,7 @@ def test_the_check_runs_after_every_edit_shows_the_place_and_cures(hands: Hands)
     session, m = hands.window.session, hands.window.map
     assert {f.severity for f in session.findings} == {"note"} and m.side_buttons[1].text() == "Pixel check"
     session.edit("Shift", placed(session.show, {"east-mast": Rect(3857, 636, 256, 768)}))
-    hands.bot.waitUntil(lambda: any(f.rule == "off-canvas" for f in session.findings), timeout=20000)
+    hands.bot.waitUntil(lambda: any(f.rule == "off-canvas" for f in session.findings))
     hands.act("map-check")
     assert m.check.isVisible() and "1 error" in m.check.head.text()
     row = next(r for r in m.check.rows if r.finding.rule == "asymmetric")
@@ -32,7 +32,7 @@ def test_the_check_runs_after_every_edit_shows_the_place_and_cures(hands: Hands)
     assert m.canvas.clip().contains(where.center()) and where.height() > 60, "its place fills the view"
     m.canvas.grab()
     hands.bot.mouseClick(row.cures[0], LEFT)
-    hands.bot.waitUntil(lambda: {f.severity for f in session.findings} == {"note"}, timeout=20000)
+    hands.bot.waitUntil(lambda: {f.severity for f in session.findings} == {"note"})
     assert regions(hands)["east-mast"].x == 3856 and session.undo_label.startswith("Move East mast to 3856")
     hands.key(Qt.Key.Key_Escape)
     assert session.finding is None
@@ -95,7 +95,7 @@ def test_a_guide_is_locked_nudged_and_dismissed(hands: Hands, tmp_path: Path) ->
     window, session, m = hands.window, hands.window.session, hands.window.map
     guide_picture(tmp_path / "g.png")
     m.actions_of.set_guide(tmp_path / "g.png")
-    hands.bot.waitUntil(lambda: "3840×1200" in m.guide_words.text(), timeout=30000)
+    hands.bot.waitUntil(lambda: "3840×1200" in m.guide_words.text())
     hands.act("guide-right")
     hands.act("guide-down")
     assert (m.actions_of.guide().x, m.actions_of.guide().y) == (1, 1)
@@ -108,7 +108,7 @@ def test_a_guide_is_locked_nudged_and_dismissed(hands: Hands, tmp_path: Path) ->
     m.show_as("guide")
     m.canvas.grab()
     hands.act("guide-find")
-    hands.bot.waitUntil(lambda: m.accept_button.isVisible(), timeout=60000)
+    hands.bot.waitUntil(lambda: m.accept_button.isVisible())
     rect, found = m.canvas.proposals()[0]
     m.actions_of.accept(found)
     assert tuple(rect_of(regions(hands)[session.region])) == tuple(rect) and rect.x == found.rect.x + 1, (
@@ -118,7 +118,7 @@ def test_a_guide_is_locked_nudged_and_dismissed(hands: Hands, tmp_path: Path) ->
     m.drop_button.click()
     assert m.canvas.proposals() == []
     m.actions_of.set_guide(tmp_path / "none.png")
-    hands.bot.waitUntil(lambda: "no such picture" in window.notice.text(), timeout=20000)
+    hands.bot.waitUntil(lambda: "no such picture" in window.notice.text())
     hands.act("guide-remove")
     assert m.guide_bar.isHidden()
 
@@ -133,7 +133,7 @@ def test_a_guide_under_the_raster_gives_regions_that_land_where_it_says(hands: H
     m.actions_of.set_guide(tmp_path / "raster.png", under_raster=True)
     assert m.guide_place.text() == "under the raster" and m.canvas.guide is None
     hands.act("guide-find")
-    hands.bot.waitUntil(lambda: bool(m.output.proposals()), timeout=60000)
+    hands.bot.waitUntil(lambda: bool(m.output.proposals()))
     assert m.canvas.proposals() == []
     at = m.output.pixels(500, 1020, 1, 1).center().toPoint()
     hands.bot.mouseClick(m.output, Qt.MouseButton.LeftButton, pos=at)
@@ -150,14 +150,12 @@ def test_the_badge_tells_the_gravest_and_leads_to_the_list(hands: Hands) -> None
     window, session = hands.window, hands.window.session
     session.select_region("meridian")
     session.edit("Move", moved(session.show, ["meridian"], 3000, 0))
-    hands.bot.waitUntil(
-        lambda: "error" in window.top.proof.text() or "warning" in window.top.proof.text(), timeout=20000
-    )
+    hands.bot.waitUntil(lambda: "error" in window.top.proof.text() or "warning" in window.top.proof.text())
     window.show_workspace("Run")
     window.top.proof.click()
     assert window.map.isVisible() and window.map.sides.currentWidget() is window.map.check
     session.undo()
-    hands.bot.waitUntil(lambda: window.top.proof.text() in ("3 notes", "proof clear"), timeout=20000)
+    hands.bot.waitUntil(lambda: window.top.proof.text() in ("3 notes", "proof clear"))
 
 
 def test_keys_of_map_do_nothing_elsewhere_and_the_benchtop_touches_nothing(hands: Hands) -> None:
@@ -187,7 +185,7 @@ def test_what_is_turned_on_air_is_turned_at_once(window: MainWindow, qtbot: obje
     session = window.session
     window.show_workspace("Map")
     session.select_region("meridian")
-    qtbot.waitUntil(lambda: session.playout.rasters()["processor-a"][:960, :, :3].max() > 60, timeout=60000)
+    qtbot.waitUntil(lambda: session.playout.rasters()["processor-a"][:960, :, :3].max() > 60)
     session.playout.act(Hold())
     qtbot.wait(200)
     before = session.playout.rasters()["processor-a"].copy()
@@ -200,7 +198,7 @@ def test_what_is_turned_on_air_is_turned_at_once(window: MainWindow, qtbot: obje
         now = session.playout.rasters()["processor-a"][:960].astype(int)
         return bool(np.abs(now - before[:960][::-1, ::-1]).mean() < 12)
 
-    qtbot.waitUntil(shown, timeout=60000)
+    qtbot.waitUntil(shown)
     assert (session.playout.rasters()["processor-a"][960:, :, :3] == 0).all()
     small = session.report.program["meridian"]
-    qtbot.waitUntil(lambda: session.report.program["meridian"] is not small, timeout=60000)
+    qtbot.waitUntil(lambda: session.report.program["meridian"] is not small)

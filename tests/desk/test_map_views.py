@@ -110,7 +110,7 @@ def test_the_guide_is_painted_pixel_for_pixel_and_never_in_plain_drawings(
     session, view = demo.session, demo.map.canvas
     demo.map.actions_of.set_guide(tmp_path / "g.png")
     demo.map.actions_of.change_guide(opacity=1.0, x=50)
-    qtbot.waitUntil(lambda: demo.map.guides.image(demo.map.actions_of.guide()) is not None, timeout=30000)
+    qtbot.waitUntil(lambda: demo.map.guides.image(demo.map.actions_of.guide()) is not None)
 
     def at(x: int, y: int) -> list[int]:
         place = (view.origin + QPointF(x + 0.5, y + 0.5) * view.scale).toPoint()

@@ -59,10 +59,10 @@ def test_an_edit_that_cannot_be_run_is_taken_back_and_told(
     session.edit("Good", renamed(before, "Good"))
     good = session.show
     session.edit("Bad", renamed(good, "Bad"))
-    qtbot.waitUntil(lambda: bool(said), timeout=20000)
+    qtbot.waitUntil(lambda: bool(said))
     assert said == ["Bad: it cannot be mapped (ZeroDivisionError); it is taken back, and what was on air is untouched."]
     assert session.show is good and session.undo_label == "Good" and session.redo_label is None
-    qtbot.waitUntil(lambda: session.playout.stage.show is good, timeout=20000)
+    qtbot.waitUntil(lambda: session.playout.stage.show is good)
 
 
 def test_an_edit_that_the_engine_does_not_take_is_no_step(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -150,7 +150,7 @@ def test_what_nobody_caught_is_logged_and_told(window: MainWindow, monkeypatch: 
     window.book.actions["log"].trigger()
     sheet = window.log_sheet
     assert sheet.isVisible() and not sheet.isModal() and str(log_file()) in sheet.place.text()
-    qtbot.waitUntil(lambda: "ValueError: in a slot" in last_lines(log_file()), timeout=20000)
+    qtbot.waitUntil(lambda: "ValueError: in a slot" in last_lines(log_file()))
     sheet.open()
     assert "unhandled ValueError: in a slot" in sheet.text.toPlainText()
     sheet.hide()
@@ -274,7 +274,7 @@ def test_the_program_ends_whatever_hangs(tmp_path: Path) -> None:
     path = copy_demo(tmp_path / "demo")
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
     done = subprocess.run(
-        [sys.executable, "-c", HANGING, str(path)], capture_output=True, text=True, env=env, timeout=120
+        [sys.executable, "-c", HANGING, str(path)], capture_output=True, text=True, env=env, timeout=300
     )
     assert done.stdout == "hangs\n" and done.returncode == 0, done.stderr
 
@@ -301,15 +301,15 @@ def test_edits_come_back_after_the_program_was_ended(how: str, tmp_path: Path) -
     assert [first.stdout.readline().strip() for _ in range(2)] == ["found Centenary Night None", "edited"]
     if how == "kill":
         first.send_signal(signal.SIGKILL)
-        assert first.wait(60) == -signal.SIGKILL
+        assert first.wait(300) == -signal.SIGKILL
     else:
-        assert first.wait(60) == 0, first.stderr.read() if first.stderr else ""
+        assert first.wait(300) == 0, first.stderr.read() if first.stderr else ""
     assert read_show(path).name == "Centenary Night", "no file was touched"
     second = program(path, "look")
-    out, err = second.communicate(timeout=120)
+    out, err = second.communicate(timeout=300)
     assert (
         out.splitlines() == ["found Edited Edits brought back", "undone Centenary Night"] and second.returncode == 0
     ), err
     third = program(path, "look")
-    out, err = third.communicate(timeout=120)
+    out, err = third.communicate(timeout=300)
     assert out.splitlines()[0] == "found Centenary Night None", "what was undone does not come back again"

@@ -24,26 +24,24 @@ def test_one_surface_is_taken_kept_or_black_by_keys(window: MainWindow, qtbot: A
     window.sill.tiles[[t.surface.id for t in window.sill.tiles].index("meridian")].mousePressEvent(None)
     for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
         qtbot.keyClick(window, key)
-    qtbot.waitUntil(lambda: engine.stage.staged == 7, timeout=20000)
+    qtbot.waitUntil(lambda: engine.stage.staged == 7)
     before = dict(engine.stage.program.target)
     qtbot.keyClick(window, Qt.Key.Key_Space, Qt.KeyboardModifier.ShiftModifier)
-    qtbot.waitUntil(lambda: engine.stage.program.target["house", "wall"] != before["house", "wall"], timeout=20000)
+    qtbot.waitUntil(lambda: engine.stage.program.target["house", "wall"] != before["house", "wall"])
     assert engine.stage.program.target["house", "west"] == before["house", "west"] and engine.stage.staged == 7
     session.select_surface("west-mast")
     qtbot.keyClick(window, Qt.Key.Key_Y)
-    qtbot.waitUntil(lambda: engine.stage.kept == {"west-mast"}, timeout=20000)
+    qtbot.waitUntil(lambda: engine.stage.kept == {"west-mast"})
     qtbot.keyClick(window, Qt.Key.Key_X)
-    qtbot.waitUntil(lambda: engine.stage.on_program == 7, timeout=20000)
+    qtbot.waitUntil(lambda: engine.stage.on_program == 7)
     after = engine.stage.program.target
     assert after["house", "west"] == before["house", "west"] and after["house", "east"] != before["house", "east"]
     qtbot.keyClick(window, Qt.Key.Key_Y)
     session.select_surface("relay")
     window.book.actions["black-surface"].trigger()
-    qtbot.waitUntil(
-        lambda: session.report.surfaces["relay"].state == "black" and engine.stage.kept == set(), timeout=20000
-    )
+    qtbot.waitUntil(lambda: session.report.surfaces["relay"].state == "black" and engine.stage.kept == set())
     window.book.actions["black-surface"].trigger()
-    qtbot.waitUntil(lambda: session.report.surfaces["relay"].state != "black", timeout=20000)
+    qtbot.waitUntil(lambda: session.report.surfaces["relay"].state != "black")
 
 
 def test_a_time_that_is_none_takes_nothing_and_keys_let_go_elsewhere_do_not_fire(
@@ -51,12 +49,12 @@ def test_a_time_that_is_none_takes_nothing_and_keys_let_go_elsewhere_do_not_fire
 ) -> None:
     engine = window.session.playout
     engine.act(StagePreset(preset=7))
-    qtbot.waitUntil(lambda: window.run.strip.take_button.isEnabled(), timeout=20000)
+    qtbot.waitUntil(lambda: window.run.strip.take_button.isEnabled())
     window.run.strip.time.setText("1.o s")
     qtbot.keyClick(window, Qt.Key.Key_Space)
     assert "Nothing was taken" in window.notice.text()
     frames = engine.mark[0]
-    qtbot.waitUntil(lambda: engine.mark[0] > frames + 2, timeout=20000)
+    qtbot.waitUntil(lambda: engine.mark[0] > frames + 2)
     assert engine.stage.on_program == 5 and engine.stage.staged == 7
     window.setFocus()
     qtbot.keyPress(window, Qt.Key.Key_B)
@@ -83,13 +81,11 @@ def test_renaming_an_output_touches_neither_its_window_nor_its_picture(window: M
 def test_saving_elsewhere_and_undoing_loses_nothing_on_air(window: MainWindow, qtbot: Any, tmp_path: Path) -> None:
     session = window.session
     assert session.open(copy_demo(tmp_path / "demo"))
-    qtbot.waitUntil(lambda: session.report.stage.show is session.show and not session.report.faults, timeout=20000)
+    qtbot.waitUntil(lambda: session.report.stage.show is session.show and not session.report.faults)
     session.edit("Rename", session.show.model_copy(update={"name": "Other"}))
     (tmp_path / "else").mkdir()
     assert session.save(tmp_path / "else" / "other.adze")
     session.undo()
     frames = session.playout.mark[0]
-    qtbot.waitUntil(
-        lambda: session.playout.stage.show is session.show and session.playout.mark[0] > frames + 3, timeout=20000
-    )
+    qtbot.waitUntil(lambda: session.playout.stage.show is session.show and session.playout.mark[0] > frames + 3)
     assert session.playout.faults() == {} and session.show.name == "Centenary Night"

@@ -34,10 +34,10 @@ def test_a_preset_is_staged_and_taken_before_the_other_workspaces_are_built(fres
     for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
         qtbot.keyClick(fresh, key)
     engine = fresh.session.playout
-    qtbot.waitUntil(lambda: engine.stage.staged == 7, timeout=10000)
+    qtbot.waitUntil(lambda: engine.stage.staged == 7)
     qtbot.keyClick(fresh, Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: engine.stage.on_program == 7, timeout=10000)
-    qtbot.waitUntil(lambda: len(fresh.pages) == 6, timeout=10000)
+    qtbot.waitUntil(lambda: engine.stage.on_program == 7)
+    qtbot.waitUntil(lambda: len(fresh.pages) == 6)
     assert fresh.top.proof.text() == "3 notes"
     assert {"save", "map-draw", "align-blend", "rename"} <= set(fresh.book.commands) and not fresh.book.actions[
         "map-draw"

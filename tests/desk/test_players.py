@@ -27,12 +27,8 @@ def panel(window: MainWindow, qtbot: QtBot) -> PlayersPanel:
     if window.run.top.currentIndex() == 0:
         QTest.keyClick(window, Qt.Key.Key_P)
     made = window.run.players
-    qtbot.waitUntil(
-        lambda: {p.source for p in made.listed() if p.on == "program"} >= {"moon-phases", "star-trails"}, timeout=30000
-    )
-    qtbot.waitUntil(
-        lambda: player(made, "moon-phases").length > 0 and player(made, "orrery").on == "preview", timeout=30000
-    )
+    qtbot.waitUntil(lambda: {p.source for p in made.listed() if p.on == "program"} >= {"moon-phases", "star-trails"})
+    qtbot.waitUntil(lambda: player(made, "moon-phases").length > 0 and player(made, "orrery").on == "preview")
     made.grab()
     return made
 
@@ -65,35 +61,31 @@ def test_a_player_is_chosen_paused_sent_and_started_by_keys(
     qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(round(rect.x() + 30), round(rect.y() + 8)))
     assert window.session.source == "moon-phases" and panel.chosen().source == "moon-phases"  # type: ignore[union-attr]
     QTest.keyClick(window, Qt.Key.Key_K)
-    qtbot.waitUntil(lambda: not player(panel, "moon-phases").running, timeout=20000)
+    qtbot.waitUntil(lambda: not player(panel, "moon-phases").running)
     QTest.keyClick(window, Qt.Key.Key_Home)
-    qtbot.waitUntil(lambda: player(panel, "moon-phases").within == 0, timeout=20000)
+    qtbot.waitUntil(lambda: player(panel, "moon-phases").within == 0)
     QTest.keyClick(window, Qt.Key.Key_L)
     length = player(panel, "moon-phases").length
-    qtbot.waitUntil(
-        lambda: player(panel, "moon-phases").within == pytest.approx(min(15.0, length - 0.04)), timeout=20000
-    )
+    qtbot.waitUntil(lambda: player(panel, "moon-phases").within == pytest.approx(min(15.0, length - 0.04)))
     QTest.keyClick(window, Qt.Key.Key_J)
-    qtbot.waitUntil(lambda: player(panel, "moon-phases").within == 0, timeout=20000)
+    qtbot.waitUntil(lambda: player(panel, "moon-phases").within == 0)
     QTest.keyClick(window, Qt.Key.Key_K)
-    qtbot.waitUntil(
-        lambda: player(panel, "moon-phases").running and player(panel, "moon-phases").within > 0, timeout=20000
-    )
+    qtbot.waitUntil(lambda: player(panel, "moon-phases").running and player(panel, "moon-phases").within > 0)
 
 
 def test_its_bar_sends_it_and_its_signs_are_buttons(panel: PlayersPanel, window: MainWindow, qtbot: QtBot) -> None:
     at = next(n for n, (_, p) in enumerate(panel._rows) if p.source == "moon-phases")
     loop = panel._buttons[3 * at + 2][0]
     qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(loop))
-    qtbot.waitUntil(lambda: not player(panel, "moon-phases").looping, timeout=20000)
+    qtbot.waitUntil(lambda: not player(panel, "moon-phases").looping)
     stand = panel._buttons[3 * at + 1][0]
     qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, middle(stand))
-    qtbot.waitUntil(lambda: not player(panel, "moon-phases").running, timeout=20000)
+    qtbot.waitUntil(lambda: not player(panel, "moon-phases").running)
     bar = next(r for r, p in panel._bars if p.source == "moon-phases")
     place = QPoint(round(bar.x() + bar.width() / 2), round(bar.center().y()))
     qtbot.mouseClick(panel, LEFT, Qt.KeyboardModifier.NoModifier, place)
     length = player(panel, "moon-phases").length
-    qtbot.waitUntil(lambda: abs(player(panel, "moon-phases").within - length / 2) < 0.1, timeout=20000)
+    qtbot.waitUntil(lambda: abs(player(panel, "moon-phases").within - length / 2) < 0.1)
 
 
 def test_its_bar_shows_where_it_would_be_sent(panel: PlayersPanel, qtbot: QtBot) -> None:
@@ -103,7 +95,7 @@ def test_its_bar_shows_where_it_would_be_sent(panel: PlayersPanel, qtbot: QtBot)
         at = QPoint(round(bar.x() + share * bar.width()), round(bar.center().y()))
         QTest.mouseMove(panel, at)
         panel._point(at.toPointF())
-        qtbot.waitUntil(lambda: panel.glimpse("moon-phases", panel.pointed[2]) is not None, timeout=30000)  # type: ignore[index]
+        qtbot.waitUntil(lambda: panel.glimpse("moon-phases", panel.pointed[2]) is not None)  # type: ignore[index]
         image = panel.glimpse("moon-phases", panel.pointed[2])  # type: ignore[index]
         assert image is not None and panel.pointed is not None and panel.pointed[1].source == "moon-phases"
         found.append(image.pixels.astype(int))  # type: ignore[attr-defined]

@@ -250,9 +250,9 @@ def test_a_raster_is_painted_anew_when_its_output_sends_another_picture(
     settle(800)
     assert not painted
     window.session.select_region("horizon-left")
-    qtbot.waitUntil(lambda: painted.count("projector-left") >= 4, timeout=10000)
+    qtbot.waitUntil(lambda: painted.count("projector-left") >= 4)
     window.session.playout.act(Black())
-    qtbot.waitUntil(lambda: window.session.playout.covered == "black", timeout=5000)
+    qtbot.waitUntil(lambda: window.session.playout.covered == "black")
     settle(400)
     at = view.pixels(900, 500, 40, 40).center().toPoint()
     assert view.grab().toImage().pixelColor(at + QPoint(0, 3)).lightness() == 0, (

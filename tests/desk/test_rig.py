@@ -75,8 +75,7 @@ def test_a_wall_of_ten_by_five_is_made_with_one_cabinet_missing_its_runs_seen_an
     assert isinstance(wall, LedWall) and wall.pixels == (1280, 640) and session.surface == wall.id
     assert said(window, "Ports").words.startswith("2, fullest 98 %") and said(window, "Cabinets").words == "50"
     qtbot.waitUntil(
-        lambda: rig.drawing.grab() is not None and rig.drawing.cabinet_at(rig.drawing.where_is(3, 2)) == (3, 2),
-        timeout=20000,
+        lambda: rig.drawing.grab() is not None and rig.drawing.cabinet_at(rig.drawing.where_is(3, 2)) == (3, 2)
     )
     there = rig.drawing.grab().toImage()
     qtbot.mouseDClick(rig.drawing, LEFT, pos=rig.drawing.where_is(3, 2).toPoint())
@@ -124,7 +123,7 @@ def test_a_second_claim_is_refused_with_the_name_of_the_first(window: MainWindow
     a = path.rect_of("outputs", "processor-a")
     drag(qtbot, path, QPointF(a.right() - 6, a.center().y()), meridian)
     assert fed_by(session.show, part) == "processor-a"
-    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].state != "no region", timeout=20000)
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].state != "no region")
 
 
 def test_a_gang_of_two_by_one_and_its_order_by_dragging(window: MainWindow, qtbot: object) -> None:
@@ -157,17 +156,16 @@ def test_picture_settings_act_on_air_at_once(window: MainWindow, qtbot: object) 
     session.select_output("processor-a")
     before = session.playout.rasters()["processor-a"].copy()
     choose(rig.inspector.row("Flip"), "left–right")
-    qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before[:, ::-1]).all(), timeout=20000)
+    qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before[:, ::-1]).all())
     choose(rig.inspector.row("Flip"), "none")
     enter(qtbot, rig.inspector.row("Gain R G B"), "0.5")
     qtbot.waitUntil(
         lambda: (
             np.abs(session.playout.rasters()["processor-a"][..., :3].astype(float) - before[..., :3] / 2).max() <= 0.5
-        ),
-        timeout=20000,
+        )
     )
     qtbot.mouseDClick(rig.inspector.row("Gain R G B").label, LEFT)  # a double-click on the label resets
-    qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before).all(), timeout=20000)
+    qtbot.waitUntil(lambda: (session.playout.rasters()["processor-a"] == before).all())
 
 
 def test_rename_duplicate_reorder_remove_by_keys(window: MainWindow, qtbot: object) -> None:
@@ -322,8 +320,7 @@ def test_an_empty_show_says_what_to_do_and_can_be_rigged_from_nothing(
             session.report is not None
             and wall in session.report.surfaces
             and session.report.surfaces[wall].state not in ("waiting", "no region")
-        ),
-        timeout=20000,
+        )
     )
     assert len(window.sill.tiles) == 1
     while session.undo_label:
@@ -428,21 +425,18 @@ def test_an_input_is_read_from_the_address_typed_and_says_when_nothing_is_there(
     )
     session.playout.look_through("guest-laptop")
     qtbot.waitUntil(
-        lambda: (f := session.playout.picture_of("guest-laptop")) is not None and f.pixels.shape[:2] == (108, 192),
-        timeout=20000,
+        lambda: (f := session.playout.picture_of("guest-laptop")) is not None and f.pixels.shape[:2] == (108, 192)
     )
     enter(qtbot, rig.inspector.row("Device or URL"), "/dev/video96")
     session.playout.look_through("guest-laptop")
-    qtbot.waitUntil(
-        lambda: "there is no such device" in session.playout.faults().get("guest-laptop", ""), timeout=20000
-    )
+    qtbot.waitUntil(lambda: "there is no such device" in session.playout.faults().get("guest-laptop", ""))
     enter(qtbot, rig.inspector.row("Device or URL"), "x" * 500)
     assert (
         "400" in rig.inspector.row("Device or URL").why.text()
         and session.show.source("guest-laptop").address == "/dev/video96"
     )
     qtbot.waitUntil(
-        lambda: rig.inspector.row("Device or URL").why.isVisible(), timeout=5000
+        lambda: rig.inspector.row("Device or URL").why.isVisible()
     )  # a new field is shown with the next events
     session.undo()
     session.undo()
@@ -456,9 +450,9 @@ def test_a_camera_is_looked_at_gets_a_backup_and_is_lost(window: MainWindow, qtb
     session, rig = window.session, window.rig
     open_rig(window, qtbot)
     session.select_source("roof-camera")
-    qtbot.waitUntil(lambda: rig.drawing._serial is not None, timeout=20000)
+    qtbot.waitUntil(lambda: rig.drawing._serial is not None)
     seen = rig.drawing._serial
-    qtbot.waitUntil(lambda: rig.drawing._serial != seen, timeout=20000)  # it is live, though nothing on air shows it
+    qtbot.waitUntil(lambda: rig.drawing._serial != seen)  # it is live, though nothing on air shows it
     plain = rig.drawing.grab().toImage()
     choose(rig.inspector.row("Backup"), "Night blue")
     enter(qtbot, rig.inspector.row("Shown again after"), "0.1")
@@ -470,18 +464,16 @@ def test_a_camera_is_looked_at_gets_a_backup_and_is_lost(window: MainWindow, qtb
         rig.inspector.row("Backup").editor.itemText(n) for n in range(rig.inspector.row("Backup").editor.count())
     ]
     session.playout.act(Recall(preset=7, seconds=0))
-    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].sources == ("Roof camera",), timeout=20000)
-    qtbot.waitUntil(lambda: session.playout.stage.show is session.show, timeout=20000)
+    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].sources == ("Roof camera",))
+    qtbot.waitUntil(lambda: session.playout.stage.show is session.show)
     session.playout._engine._pool._slots["roof-camera"].player._reader.fault = "its signal is gone"
-    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].state == "backup", timeout=20000)
-    qtbot.waitUntil(
-        lambda: "Roof camera: its signal is gone; Night blue" in window.top.findings.toolTip(), timeout=20000
-    )
+    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].state == "backup")
+    qtbot.waitUntil(lambda: "Roof camera: its signal is gone; Night blue" in window.top.findings.toolTip())
     raster = session.playout.raster("processor-b")
     assert (raster[100:700:50, 20:240:20, :3] == (0x30, 0x12, 0x0E)).all()
     assert rig.drawing.grab().toImage() != plain
     session.playout._engine._pool._slots["roof-camera"].player._reader.fault = None
-    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].state == "unbound", timeout=20000)
+    qtbot.waitUntil(lambda: session.report.surfaces["west-mast"].state == "unbound")
     window.show_workspace("Run")
     assert rig.drawing._watched is None, "nobody looks at it any more"
     session.undo()

@@ -92,10 +92,8 @@ def test_files_that_are_dropped_become_sources_and_with_shift_a_playlist(
     made = session.show.source(made.id)
     assert isinstance(made, Playlist) and (made.order, made.seconds, made.dissolve) == ("shuffled", 3.0, 1.0)
     session.playout.act(Route(surface="lectern", source=made.id, on="program", seconds=0))
-    qtbot.waitUntil(lambda: session.report.surfaces["lectern"].sources == (made.name,), timeout=40000)
-    qtbot.waitUntil(
-        lambda: any(p.source == made.id and p.on == "program" for p in session.report.players), timeout=40000
-    )
+    qtbot.waitUntil(lambda: session.report.surfaces["lectern"].sources == (made.name,))
+    qtbot.waitUntil(lambda: any(p.source == made.id and p.on == "program" for p in session.report.players))
     for kind in ("text", "clock", "countdown", "colour", "pattern", "parts", "input"):
         window.rig.add(kind)
         assert session.selected == ("sources", session.show.sources[-1].id)
@@ -114,23 +112,21 @@ def test_a_camera_is_added_by_its_address_seen_given_a_backup_and_lost(window: M
         enter(window, "Device or URL", feed.address)
         id = session.source
         assert isinstance(session.show.source(id), Input)
-        qtbot.waitUntil(lambda: said(window, "Signal") == "live", timeout=60000)
-        qtbot.waitUntil(lambda: said(window, "It is").startswith("320×180p"), timeout=40000)
+        qtbot.waitUntil(lambda: said(window, "Signal") == "live")
+        qtbot.waitUntil(lambda: said(window, "It is").startswith("320×180p"))
         assert said(window, "Differs").startswith("320×180, not 1920×1080")
-        qtbot.waitUntil(lambda: window.rig.drawing._pictured.width() > 10, timeout=40000)
+        qtbot.waitUntil(lambda: window.rig.drawing._pictured.width() > 10)
         choose(window, "Backup", "Hold card")
         enter(window, "Without pictures", "0.5")
         session.playout.act(Route(surface="meridian", source=id, on="program", seconds=0))
-        qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Stage camera",), timeout=40000)
+        qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Stage camera",))
         feed.tell("stop")
-        qtbot.waitUntil(lambda: session.report.surfaces["meridian"].state == "backup", timeout=40000)
-        qtbot.waitUntil(
-            lambda: any("Hold card stands in for it" in f.words for f in session.report.troubles), timeout=40000
-        )
+        qtbot.waitUntil(lambda: session.report.surfaces["meridian"].state == "backup")
+        qtbot.waitUntil(lambda: any("Hold card stands in for it" in f.words for f in session.report.troubles))
         feed.tell("go")
-        qtbot.waitUntil(lambda: session.report.surfaces["meridian"].state == "unbound", timeout=60000)
+        qtbot.waitUntil(lambda: session.report.surfaces["meridian"].state == "unbound")
         enter(window, "Device or URL", "gopher://nowhere")
-        qtbot.waitUntil(lambda: "is no way to read a feed here" in session.playout.faults().get(id, ""), timeout=40000)
+        qtbot.waitUntil(lambda: "is no way to read a feed here" in session.playout.faults().get(id, ""))
     finally:
         feed.tell("quit")
 
@@ -151,14 +147,14 @@ def test_pages_are_leafed_through_on_air_by_keys(window: MainWindow, qtbot: obje
     def level() -> int:
         return int(np.median(session.playout.raster("lectern")[..., 0]))
 
-    qtbot.waitUntil(lambda: page() == 1 and abs(level() - 240) <= 1, timeout=40000)
+    qtbot.waitUntil(lambda: page() == 1 and abs(level() - 240) <= 1)
     panel.select(id)
     for key, number in ((Qt.Key.Key_L, 2), (Qt.Key.Key_L, 3), (Qt.Key.Key_L, 3), (Qt.Key.Key_J, 2)):
         qtbot.keyClick(window, key)
-        qtbot.waitUntil(lambda number=number: page() == number, timeout=40000)
-        qtbot.waitUntil(lambda number=number: abs(level() - (300 - 60 * number)) <= 1, timeout=40000)
+        qtbot.waitUntil(lambda number=number: page() == number)
+        qtbot.waitUntil(lambda number=number: abs(level() - (300 - 60 * number)) <= 1)
     qtbot.keyClick(window, Qt.Key.Key_Home)
-    qtbot.waitUntil(lambda: page() == 1, timeout=40000)
+    qtbot.waitUntil(lambda: page() == 1)
     panel.grab()
     assert panel._digits(next(p for p in session.report.players if p.source == id)) == "1/3"
 
@@ -176,12 +172,12 @@ def test_a_surface_is_recorded_and_the_file_opened(window: MainWindow, qtbot: ob
     button = window.rig.inspector._send
     assert button.text() == "Record"
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: any(f.sent > 10 for f in session.report.feeds), timeout=60000)
-    qtbot.waitUntil(lambda: said(window, "Sent") == "sending" and button.text() == "End", timeout=40000)
+    qtbot.waitUntil(lambda: any(f.sent > 10 for f in session.report.feeds))
+    qtbot.waitUntil(lambda: said(window, "Sent") == "sending" and button.text() == "End")
     assert said(window, "Disk lasts") and (tmp_path / "relay.mp4").exists()
     window.rig.path.grab()
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not session.report.feeds[0].on, timeout=40000)
+    qtbot.waitUntil(lambda: not session.report.feeds[0].on)
 
     def whole() -> bool:
         try:
@@ -190,7 +186,7 @@ def test_a_surface_is_recorded_and_the_file_opened(window: MainWindow, qtbot: ob
         except av.FFmpegError:
             return False
 
-    qtbot.waitUntil(whole, timeout=40000)
+    qtbot.waitUntil(whole)
     window.rig.remove()
     assert session.show.feeds == ()
 
@@ -207,7 +203,7 @@ def test_a_key_is_set_by_picking_its_colour(window: MainWindow, qtbot: object, t
     choose(window, "Key", "a colour")
     assert isinstance(session.show.source(id).picture.key, ChromaKey)
     drawing = window.rig.drawing
-    qtbot.waitUntil(lambda: (drawing.grab(), drawing._pictured.width() > 10)[1], timeout=40000)
+    qtbot.waitUntil(lambda: (drawing.grab(), drawing._pictured.width() > 10)[1])
     box = drawing._pictured
     at = QPointF(box.x() + box.width() * 0.05, box.y() + box.height() * 0.1)
     qtbot.mouseClick(drawing, Qt.MouseButton.LeftButton, pos=at.toPoint())
@@ -228,7 +224,7 @@ def test_a_key_is_set_by_picking_its_colour(window: MainWindow, qtbot: object, t
             else (middle[3] == 255 and edge[3] == 0)
         )
 
-    qtbot.waitUntil(seen, timeout=40000)
+    qtbot.waitUntil(seen)
 
 
 # -- the shelf ---------------------------------------------------------------------------------------------------------
@@ -243,7 +239,7 @@ def test_sources_are_found_grouped_coloured_copied_and_removed_on_the_shelf(wind
     assert shelf.shown() == ["roof-camera", "aisle-camera"], "every word is there, in whatever case"
     qtbot.keyClick(shelf.find, Qt.Key.Key_Return)  # type: ignore[attr-defined]
     assert session.source == "roof-camera" and shelf.chosen() == ("roof-camera",)
-    qtbot.waitUntil(lambda: shelf.picture("roof-camera") is not None, timeout=30000)  # type: ignore[attr-defined]
+    qtbot.waitUntil(lambda: shelf.picture("roof-camera") is not None)  # type: ignore[attr-defined]
     assert shelf.picture("roof-camera").height() <= 45
 
     for item in shelf._items():
@@ -288,9 +284,9 @@ def test_the_shelf_says_what_is_on_air_armed_and_lost(window: MainWindow, qtbot:
     window.rig.show_shelf(True)
     session.playout.act(StagePreset(preset=7))
     waits = qtbot.waitUntil  # type: ignore[attr-defined]
-    waits(lambda: "slides" in shelf.on_program and "moon-phases" in shelf.on_preview, timeout=30000)
+    waits(lambda: "slides" in shelf.on_program and "moon-phases" in shelf.on_preview)
     session.edit(
         "Add", with_item(session.show, "sources", Still(id="gone", name="Gone", path=str(tmp_path / "no.png")))
     )
-    waits(lambda: shelf.state_of(session.show.source("gone"))[1] == theme.RED_WORDS, timeout=30000)
+    waits(lambda: shelf.state_of(session.show.source("gone"))[1] == theme.RED_WORDS)
     assert shelf.state_of(session.show.source("slides"))[0] == "folder of pictures"

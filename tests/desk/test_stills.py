@@ -30,9 +30,9 @@ def test_what_a_surface_and_a_source_show_is_kept_as_stills(window: MainWindow, 
     assert said[-1].startswith("Save the show first")
     assert session.save(tmp_path / "evening.adze")
     session.playout.act(Recall(preset=5, seconds=0))
-    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides",), timeout=20000)  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: session.report.surfaces["meridian"].sources == ("Slides",))  # type: ignore[union-attr]
     session.playout.act(Hold())
-    qtbot.waitUntil(lambda: session.playout.covered == "held", timeout=20000)
+    qtbot.waitUntil(lambda: session.playout.covered == "held")
     before = len(session.show.sources)
     session.select_surface("meridian")
     QTest.keyClick(window, Qt.Key.Key_S, SHIFT)

@@ -168,12 +168,12 @@ def test_a_guarded_button_fills_then_switches(app: QApplication, qtbot: object) 
     button.release()
     assert said == [], "a stall is not a hand"
     button.press()
-    qtbot.waitUntil(lambda: said == [True], timeout=20000)
+    qtbot.waitUntil(lambda: said == [True])
     settle(HOLD_MS + 200)
     assert said == [True], "once, however long it is kept pressed"
     button.release()
     button.press()
-    qtbot.waitUntil(lambda: said == [True, False], timeout=20000)
+    qtbot.waitUntil(lambda: said == [True, False])
     button.release()
     assert button.minimumHeight() >= 44
 

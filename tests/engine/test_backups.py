@@ -48,7 +48,7 @@ def chain(folder: Path, **of_film: object) -> Show:
 def pool(tmp_path: Path) -> Iterator[SourcePool]:
     made = SourcePool()
     made.set_show(chain(tmp_path))
-    made.wait(20)
+    made.wait(300)
     yield made
     made.close()
 
@@ -133,7 +133,7 @@ def test_its_last_picture_where_that_is_wanted(tmp_path: Path) -> None:
     pool = SourcePool()
     film = Clip(id="film", name="Film", path=str(DEMO_ROOT / "media/orrery.mp4"), when_lost=WhenLost(show="last"))
     pool.set_show(Show(name="Last", sources=(film,)))
-    pool.wait(20)
+    pool.wait(300)
     try:
         last = pool.frames(["film"])["film"]
         die(pool, "film", "gone")
@@ -199,7 +199,7 @@ def test_a_file_that_comes_back_is_shown_again_by_itself(tmp_path: Path, monkeyp
     pool = SourcePool()
     card = Still(id="card", name="Card", path=str(tmp_path / "card.png"), when_lost=WhenLost(backup="red"))
     pool.set_show(Show(name="Late", sources=(card, ColourSource(id="red", name="Red", fill="#C80000"))))
-    pool.wait(10)
+    pool.wait(300)
     try:
         assert colour(pool, "card") == RED and "card" in pool.faults()
         write_png(np.full((8, 8, 4), (9, 90, 190, 255), np.uint8), tmp_path / "card.png")
@@ -217,7 +217,7 @@ def test_a_source_is_adjusted_once_wherever_it_is_shown(tmp_path: Path) -> None:
     pool = SourcePool()
     red = ColourSource(id="red", name="Red", fill="#C80000")
     pool.set_show(Show(name="Looks", sources=(red,)))
-    pool.wait(10)
+    pool.wait(300)
     try:
         player, before = pool._slots["red"].player, pool.frames(["red"])["red"]
         assert colour(pool, "red") == RED
@@ -240,7 +240,7 @@ def test_one_that_comes_back_by_hand_waits_for_it(tmp_path: Path) -> None:
     pool = SourcePool()
     try:
         pool.set_show(show)
-        pool.wait(20)
+        pool.wait(300)
 
         def origin(now: float, brought: float | None = None) -> str:
             pool.follow({}, now, {} if brought is None else {"film": brought})

@@ -143,7 +143,7 @@ def test_edits_in_a_row_are_compiled_quickly_and_at_rest_exactly_once(monkeypatc
 
     def slow(show: Show, quick: bool = False) -> object:
         asked.append((show, quick))
-        gate.wait(10)
+        gate.wait(300)
         return whole(show, quick)
 
     monkeypatch.setattr(renderer, "compiled", slow)

@@ -99,7 +99,7 @@ def test_a_layer_is_painted_again_when_its_table_has_been_read(monkeypatch: pyte
     read = threading.Event()
 
     def slow(path: Path) -> Table:
-        assert read.wait(60)
+        assert read.wait(300)
         return np.full((2, 2, 2, 3), (0, 1, 0), np.float32)
 
     monkeypatch.setattr("ushering_adze.engine.tables.read_cube", slow)
@@ -199,10 +199,10 @@ def test_one_failing_sink_or_command_does_not_stop_the_others(terminal: bool, mo
     engine.add_sink("o1", "good", lambda pixels: got.set())
     engine.start(wait=60)
     try:
-        assert got.wait(40)
+        assert got.wait(300)
         engine._commands.give(lambda now: 1 / 0)  # type: ignore[arg-type, return-value]
         got.clear()
-        assert got.wait(40), "frames still come"
+        assert got.wait(300), "frames still come"
     finally:
         engine.stop()
 

@@ -20,6 +20,7 @@ from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.machine import stolen_seconds
 from ushering_adze.playout.headless import play
+from waiting import PATIENCE
 
 
 class Running:
@@ -38,7 +39,7 @@ class Running:
     def _keep(self, report: Report) -> None:
         self.reports = [*self.reports[-3:], report]
 
-    def until(self, what: Callable[[Report], bool], seconds: float = 40.0) -> Report:
+    def until(self, what: Callable[[Report], bool], seconds: float = PATIENCE) -> Report:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             if self.reports and what(self.reports[-1]):

@@ -147,10 +147,10 @@ def test_an_edit_reopens_only_the_source_it_touches(tmp_path: Path) -> None:
     pool = SourcePool()
     a, b = ColourSource(id="a", name="A", fill="#102030"), ColourSource(id="b", name="B", fill="#405060")
     pool.set_show(tiny(a, b))
-    pool.wait(5)
+    pool.wait(300)
     first = pool.frames(["a", "b"])
     pool.set_show(tiny(a, b.model_copy(update={"fill": "#0000FF"})))
-    pool.wait(5)
+    pool.wait(300)
     second = pool.frames(["a", "b"])
     assert second["a"] is first["a"] and second["b"].pixels[0, 0].tolist() == [255, 0, 0, 255]
     pool.set_show(tiny(a))
@@ -162,11 +162,11 @@ def test_a_lost_source_comes_back_when_its_file_does(tmp_path: Path) -> None:
     pool = SourcePool()
     still = Still(id="card", name="Card", path=str(tmp_path / "card.png"))
     pool.set_show(tiny(still))
-    pool.wait(5)
+    pool.wait(300)
     assert pool.faults() == {"card": "no file card.png"}
     write_png(np.full((4, 4, 4), 200, np.uint8), tmp_path / "card.png")
     pool.set_show(tiny(still.model_copy(update={"name": "Card again"})))
-    pool.wait(5)
+    pool.wait(300)
     assert pool.faults() == {} and pool.frames(["card"])["card"].pixels[0, 0, 0] == 200
     pool.close()
 
@@ -174,7 +174,7 @@ def test_a_lost_source_comes_back_when_its_file_does(tmp_path: Path) -> None:
 def test_a_player_that_fails_gives_its_lost_picture(tmp_path: Path) -> None:
     pool = SourcePool()
     pool.set_show(tiny(ColourSource(id="a", name="A", fill="#102030")))
-    pool.wait(5)
+    pool.wait(300)
     player = pool._slots["a"].player
 
     def broken(seconds: float) -> Frame:

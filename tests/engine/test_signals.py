@@ -140,7 +140,7 @@ def test_a_steady_delay_holds_pictures_back_by_so_many_frames(feed: StandinFeed)
     held = Input(id="h", name="Held", address=feed.address, rate=25, delay=10, watch=Watch(missing=30))
     player = LivePlayer(held)
     try:
-        assert player.wait(20) and wait_for(lambda: player.frame(0.0) is not None)
+        assert player.wait(300) and wait_for(lambda: player.frame(0.0) is not None)
         assert wait_for(lambda: player.signal.behind >= 8 / 25)
         for _ in range(20):
             before, there, delay = time.monotonic(), player.held, player._delay
@@ -175,11 +175,11 @@ def test_ten_feeds_at_once_are_told_apart() -> None:
     try:
         pool.set_show(Show(name="S", sources=(*inputs, ColourSource(id="slate", name="Slate", fill="#204060"))))
         ids = [s.id for s in inputs]
-        assert wait_for(lambda: [f.origin for f in pool.frames(ids).values()] == ids, 90)
+        assert wait_for(lambda: [f.origin for f in pool.frames(ids).values()] == ids)
         for feed in feeds[::2]:
             feed.tell("stop")
         wanted = ["slate" if n % 2 == 0 else f"c{n}" for n in range(10)]
-        assert wait_for(lambda: [f.origin for f in pool.frames(ids).values()] == wanted, 60)
+        assert wait_for(lambda: [f.origin for f in pool.frames(ids).values()] == wanted)
     finally:
         for feed in feeds:
             feed.tell("quit")
@@ -227,7 +227,7 @@ def test_the_stand_in_is_a_command() -> None:
             text=True,
         )
         assert heard.recv(2048)[0] == 0x47, "a transport stream (ISO/IEC 13818-1, sync byte)"
-        answers = run.communicate("freeze\nquit\n", timeout=60)[0]
+        answers = run.communicate("freeze\nquit\n", timeout=300)[0]
     assert run.returncode == 0 and "ok freeze" in answers
     refused = subprocess.run(
         [sys.executable, "-m", "ushering_adze", "standin", "camera", "--to", "udp://10.1.1.1:5"],

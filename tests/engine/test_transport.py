@@ -52,7 +52,7 @@ def pool() -> Iterator[SourcePool]:
 def shown(pool: SourcePool, show: Show, at: float, looping: bool | None = None) -> tuple[int | None, int]:
     """Number and brightest code of what a clip shows so many seconds after it came on."""
     source = show.source("c")
-    pool.wait(20)
+    pool.wait(300)
     pool.follow({"c": Playing(at, looping=fresh(source).looping if looping is None else looping)}, 0.0)
     frame = pool.exact_now(["c"])["c"]
     return number_in(frame.pixels), int(frame.pixels[..., :3].max())

@@ -56,25 +56,25 @@ def test_work_is_begun_when_it_is_done_before_the_next_frame_or_else_with_the_tu
     assert not begun(short).wait(0.2), "a frame is being made"
     turns.open(now[0] + 0.3)
     now[0] += 0.15  # beyond the part of a turn in which anything may be begun
-    assert begun(short).wait(20)
+    assert begun(short).wait(300)
     late = begun(long)
     assert not late.wait(0.1), "it would last into the next frame"
     turns.open(now[0] + 0.1)
-    assert late.wait(20), "work that is longer than any turn is begun at the start of one"
+    assert late.wait(300), "work that is longer than any turn is begun at the start of one"
 
 
 def test_a_show_that_stands_still_does_not_keep_sources_from_being_read() -> None:
     turns = Turns()
     turns.open(time.perf_counter() - 1)
-    assert begun(Work(turns)).wait(20)
+    assert begun(Work(turns)).wait(300)
 
 
 def test_who_has_nothing_left_to_show_does_not_wait_for_long(patient: None) -> None:
     turns, reader = Turns(), ClipReader(DEMO_ROOT / "media" / "orrery.mp4")
     turns.open(time.perf_counter() - 1)
-    assert begun(Work(turns, lambda: True)).wait(20), "long before the half minute of others"
+    assert begun(Work(turns, lambda: True)).wait(300), "long before the half minute of others"
     try:
-        assert reader.wait(20, AHEAD) and not reader._behind()
+        assert reader.wait(300, AHEAD) and not reader._behind()
         for n in range(AHEAD + 2):
             reader.frame(n / 30)
         assert reader._behind()
@@ -87,7 +87,7 @@ def test_no_clip_is_decoded_while_a_frame_is_made(patient: None) -> None:
     turns = Turns()
     reader = ClipReader(DEMO_ROOT / "media" / "orrery.mp4", turns)
     try:
-        assert reader.wait(20, AHEAD)
+        assert reader.wait(300, AHEAD)
         turns.open(time.perf_counter() - 1)
         time.sleep(0.3)
         for n in range(AHEAD - 1):
@@ -117,13 +117,13 @@ def test_a_countdown_draws_its_next_picture_between_frames_too(patient: None) ->
 def test_pictures_read_ahead_are_brought_to_a_size_that_is_asked_for_afterwards() -> None:
     reader = ClipReader(DEMO_ROOT / "media" / "orrery.mp4")
     try:
-        assert reader.wait(20, AHEAD)
+        assert reader.wait(300, AHEAD)
         for n in range(3):
             frame = reader.frame(n / 30)
             assert frame is not None
             reader.sizes.ask(MAST)
             reader.go_on()
-            assert reader.wait(20, AHEAD)
+            assert reader.wait(300, AHEAD)
             if reader.sizes.wanted():
                 reader.sizes.news = True
                 break

@@ -40,5 +40,5 @@ def test_an_attack_tells_what_it_found() -> None:
         "f = Findings(); f.sentence('1 validation error for Show', 'x'); f.sentence('fine; do that', 'y'); "
         "print(f.wrong)"
     )
-    done = subprocess.run([sys.executable, "-c", code, str(TOOL.parent)], capture_output=True, text=True, timeout=60)
+    done = subprocess.run([sys.executable, "-c", code, str(TOOL.parent)], capture_output=True, text=True, timeout=300)
     assert done.stdout == "[\"x: '1 validation error for Show'\"]\n", done.stderr

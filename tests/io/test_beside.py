@@ -43,7 +43,7 @@ def test_a_file_keeps_its_mode_and_a_link_is_followed(mode: int, path: Path, tmp
 
 def test_what_a_kill_left_is_cleaned_up_and_what_is_being_written_is_not(path: Path) -> None:
     gone = subprocess.Popen([sys.executable, "-c", ""])
-    gone.wait(30)
+    gone.wait(300)
     left, ours = path.parent / f".evening.adze.{gone.pid}-1.part", path.parent / f".evening.adze.{os.getpid()}-9.part"
     former, fresh = path.parent / ".evening.adze.abcd_123", path.parent / ".evening.adze.zzzz_123"
     other = path.parent / f".other.adze.{gone.pid}-1.part"
@@ -134,7 +134,7 @@ def test_a_lock_goes_with_its_process_and_odd_ones_do_no_harm(path: Path) -> Non
     lock.path.write_bytes(b"{")
     assert not lock.take() and "somebody on another machine" in str(lock.other)
     holder.send_signal(signal.SIGKILL)
-    holder.wait(30)
+    holder.wait(300)
     assert lock.take() and lock.held
     lock.release()
     assert not ShowLock(Path("/proc/none/show.adze")).held, (
@@ -183,7 +183,7 @@ def test_edits_outlive_a_kill_and_are_nobodys_while_their_program_runs(path: Pat
     folder = kept_for(path, "Evening")
     assert left_behind(folder) is None
     program.send_signal(signal.SIGKILL)
-    program.wait(30)
+    program.wait(300)
     edits = left_behind(folder)
     assert edits is not None and edits.document["name"] == "Edit 49" and edits.root == path.parent  # type: ignore[index]
     keeping.forget(edits)

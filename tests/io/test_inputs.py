@@ -99,8 +99,8 @@ def test_threads_that_can_wait_give_way_and_no_others_do() -> None:
     thread.join()
     assert seen["nice"] == max(before, GIVES_WAY)
     reader = ClipReader(DEMO_ROOT / "media/orrery.mp4")
-    assert reader.wait(20)
-    end = time.monotonic() + 10
+    assert reader.wait(300)
+    end = time.monotonic() + 300
     while time.monotonic() < end and os.getpriority(os.PRIO_PROCESS, reader._thread.native_id or 0) == before:
         time.sleep(0.01)
     assert os.getpriority(os.PRIO_PROCESS, reader._thread.native_id or 0) == max(before, GIVES_WAY)

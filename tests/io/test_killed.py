@@ -34,6 +34,6 @@ def test_killed_while_saving_the_file_is_one_show_or_the_next(tmp_path: Path) ->
         assert saver.stdout is not None and saver.stdout.readline() == "ready\n"
         time.sleep(chance.random() * 0.25)
         saver.send_signal(signal.SIGKILL)
-        saver.wait(10)
+        saver.wait(300)
         names.add(read_show(path).name)
     assert any(name.startswith("Save ") for name in names)

@@ -26,7 +26,7 @@ def closed_port() -> int:
         return int(s.getsockname()[1])
 
 
-def first(player: LivePlayer, seconds: float = 15) -> object:
+def first(player: LivePlayer, seconds: float = 300) -> object:
     assert player.wait(seconds)
     return player.frame(0.0)
 
@@ -38,7 +38,7 @@ def test_a_feed_gives_its_newest_picture_and_never_waits() -> None:
     frame = first(player)
     assert frame.pixels.shape == (180, 320, 4) and frame.opaque and player.fault is None
     seen = set()
-    end = time.monotonic() + 10
+    end = time.monotonic() + 300
     while len(seen) < 5 and time.monotonic() < end:
         began = time.perf_counter()
         seen.add(player.frame(0.0).serial)
@@ -77,7 +77,7 @@ def test_a_feed_that_ends_is_lost_and_comes_back(monkeypatch: pytest.MonkeyPatch
     player = LivePlayer(Input(id="i", name="Bench", address="lavfi:testsrc2=size=160x90:rate=25:duration=0.4"))
     first(player)
     states: list[bool] = []
-    end = time.monotonic() + 20
+    end = time.monotonic() + 300
     while states != [True, False, True] and time.monotonic() < end:
         player.frame(0.0)
         there = player.fault is None
@@ -102,7 +102,7 @@ def test_an_input_in_a_show_is_read_only_while_somebody_looks_or_shows_it() -> N
     engine.start()
     try:
         engine.look_through("bench")
-        end = time.monotonic() + 20
+        end = time.monotonic() + 300
         while (
             (frame := engine.picture_of("bench")) is None or frame.pixels.shape[:2] != (90, 160)
         ) and time.monotonic() < end:

@@ -112,11 +112,11 @@ def test_a_clip_loops_without_a_gap(tmp_path: Path) -> None:
     shades = [20, 60, 100, 140, 180, 220]
     reader = ClipReader(write_clip(tmp_path / "a.mp4", shades))
     try:
-        assert reader.wait(5)
+        assert reader.wait(300)
         seen = []
         for n in range(30):  # five passes, one frame of the clip a step
             time.sleep(0.01)
-            end = time.monotonic() + 3
+            end = time.monotonic() + 300
             while time.monotonic() < end and not any(made.time <= n / 25 + 1e-3 for made in list(reader._ready)):
                 time.sleep(0.002)
             frame = reader.frame(n / 25)
@@ -305,7 +305,7 @@ def test_a_clip_is_sent_to_any_moment_and_goes_on_from_there(tmp_path: Path) -> 
     length = 30 / 25
     reader = ClipReader(path)
     try:
-        assert reader.wait(20)
+        assert reader.wait(300)
         for seconds in (0.0, 0.04, 1.0 + 5 * length, 0.4, 1.1, 0.2, 3 * length + 0.2, 0.0):
             expected = frame_at(path, seconds).pixels
 

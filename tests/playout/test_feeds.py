@@ -152,7 +152,7 @@ def test_what_is_sent_by_packets_arrives_and_says_so(run: object) -> None:
     show = show_with(Feed(id="f", name="Relay", shows="surface", of="relay", to=to, on=True, heard_by="far", kbit=3000))
     far = Input(id="far", name="Far end", address=to, width=W, height=H, rate=25, watch=Watch(missing=2))
     running = run(show.model_copy(update={"sources": (*show.sources, far)}))
-    assert wait_for(lambda: running.feed("f").heard in ("live", "frozen"), 60)
+    assert wait_for(lambda: running.feed("f").heard in ("live", "frozen"))
     assert wait_for(lambda: (f := running.playout.picture_of("far")) is not None and f.pixels.shape == (H, W, 4))
     assert wait_for(
         lambda: psnr(running.playout.picture_of("far").pixels[..., :3], running.playout.raster("o")[..., :3]) > 35
@@ -264,7 +264,7 @@ def test_browsers_get_moving_jpeg(run: object) -> None:
     )
     running = run(show_with(feed))
     assert wait_for(lambda: running.feed("f").sent > 2)
-    with urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=30) as page:
+    with urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=300) as page:
         assert page.headers["Content-Type"].startswith("multipart/x-mixed-replace")
         head = b""
         while not head.endswith(b"\r\n\r\n"):
@@ -281,11 +281,11 @@ def test_what_cannot_be_sent_is_said_and_comes_by_itself(tmp_path: Path, run: ob
     nobody = Feed(id="n", name="Nobody", shows="output", of="o", to=f"rtmp://127.0.0.1:{free_port()}/live", on=True)
     good = Feed(id="g", name="Good", shows="output", of="o", to=str(tmp_path / "g.mkv"), on=True)
     running = run(show_with(bad, nobody, good))
-    assert wait_for(lambda: {"b", "n"} <= running.playout.faults().keys(), 60)
+    assert wait_for(lambda: {"b", "n"} <= running.playout.faults().keys())
     assert "nobody listens there" in running.playout.faults()["n"]
     assert wait_for(lambda: running.feed("b").state == "waiting" and running.feed("g").sent > 5), "others go on"
     (tmp_path / "file").unlink()
-    assert wait_for(lambda: running.feed("b").sent > 3, 60), "once there is a folder"
+    assert wait_for(lambda: running.feed("b").sent > 3), "once there is a folder"
 
 
 def test_a_full_disk_ends_a_recording_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

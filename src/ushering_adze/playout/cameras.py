@@ -20,6 +20,8 @@ from ushering_adze.playout.playout import Playout
 
 FRESH = 5.0
 """Seconds within which a live feed must give a new picture."""
+SEEN = 0.005
+"""How much lighter, of 1, a screen must look when it is white."""
 
 
 class Look(Protocol):
@@ -69,14 +71,14 @@ def measured_delay(playout: Playout, show: Show, surface: str, source: str, line
         for id in outputs_of(show, [surface])
         if (t := show.output(id).timing)
     }
-    longest = 0.0
+    black, longest = full_rasters(show, surface, {}), 0.0
+    put_out(playout, black)
+    low = _followed(playout, source, linear)[-1][1]  # it may have been as dark before: nothing needs to change
     for _ in range(3):
-        put_out(playout, full_rasters(show, surface, {}))
-        low = _followed(playout, source, linear)[-1][1]
         put_out(playout, full_rasters(show, surface, white))
-        seen = _followed(playout, source, linear)
+        seen = _followed(playout, source, linear, low)
         high = seen[-1][1]
-        if high - low < 0.005:
+        if high - low < SEEN:
             raise ShowError(
                 [
                     Fault(
@@ -87,6 +89,8 @@ def measured_delay(playout: Playout, show: Show, surface: str, source: str, line
                 ]
             )
         longest = max(longest, next(t for t, mean in seen if mean > low + 0.95 * (high - low)))
+        put_out(playout, black)
+        low = _followed(playout, source, linear, high)[-1][1]
     return longest
 
 
@@ -96,17 +100,21 @@ def settling(delay: float) -> float:
 
 
 def _followed(
-    playout: Playout, source: str, linear: bool, still: float = 0.7, most: float = 6.0
+    playout: Playout, source: str, linear: bool, other: float | None = None, still: float = 0.7, most: float = 10.0
 ) -> list[tuple[float, float]]:
-    """Mean light of each new picture with its time from now, until nothing has changed for a while and something had
-    to.
+    """Mean light of each new picture with its time from now, until nothing has changed for a while; where it is known
+    how bright it was before, not before it is ``other`` than that.
     """
     began, serial = time.monotonic(), -1
     seen: list[tuple[float, float]] = []
     changed = began
-    while time.monotonic() - changed < still or time.monotonic() - began < 1.2:
-        if time.monotonic() - began > most:
-            break
+
+    def waiting() -> bool:
+        if other is None:
+            return time.monotonic() - began < 1.2
+        return not seen or abs(seen[-1][1] - other) < SEEN
+
+    while (waiting() or time.monotonic() - changed < still) and time.monotonic() - began < most:
         frame = playout.picture_of(source)
         if frame is None or frame.serial == serial:
             time.sleep(0.004)
