@@ -40,7 +40,7 @@ from ushering_adze.core.show import (
     Show,
     with_held,
 )
-from ushering_adze.core.show.preset import Way
+from ushering_adze.core.show.way import Way
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.io.media.cube import read_cube
 from ushering_adze.io.media.still import MediaError

@@ -15,8 +15,8 @@ from ushering_adze.core.onair.stage import sources_of
 from ushering_adze.core.show import Part, Picture, Preset, Show, ShowError, with_held
 from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.fresh import fresh_show
-from ushering_adze.core.show.preset import Way
 from ushering_adze.core.show.show import faults_of
+from ushering_adze.core.show.way import Way
 from ushering_adze.demo.show import demo_show
 
 DEMO = demo_show()

@@ -14,7 +14,6 @@ from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import LayerSettings, Show, ShowError, with_held
 from ushering_adze.core.show.finish import finish_of, laid
 from ushering_adze.core.show.fresh import Wish, fresh_show, pixels_from, size_from
-from ushering_adze.core.show.preset import Way
 from ushering_adze.core.show.shelved import by_group, in_group, matching
 from ushering_adze.core.show.show import document_of, faults_of, show_from_document
 from ushering_adze.core.show.variants import (
@@ -31,6 +30,7 @@ from ushering_adze.core.show.variants import (
     with_replaced_source,
     without_presets,
 )
+from ushering_adze.core.show.way import Way
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.offline import output_pictures, rendered
 from ushering_adze.engine.tables import tables_of_show

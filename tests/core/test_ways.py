@@ -12,11 +12,11 @@ from PySide6.QtCore import QEasingCurve, QPointF
 
 from ushering_adze.core.kinds.on_its_way import Shown, Turning, needed_by, sources_in
 from ushering_adze.core.onair.easing import ease
-from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
+from ushering_adze.core.onair.motion import Motion, at_rest, opening_motion, recall
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.transitions import TRANSITIONS
-from ushering_adze.core.show import Canvas, ColourSource, Layer, Part, Picture, Preset, Show, with_held
-from ushering_adze.core.show.preset import Way
+from ushering_adze.core.show import Canvas, ColourSource, Layer, LayerSettings, Part, Picture, Preset, Show, with_held
+from ushering_adze.core.show.way import Way
 from ushering_adze.engine.canvas import CanvasPainter
 
 FORMS = ["line", "iris", "clock", "blinds", "picture"]
@@ -127,3 +127,69 @@ def test_a_curve_by_handles_agrees_with_qt(handles: tuple[float, ...]) -> None:
         assert ease(name, k / 100) == pytest.approx(curve.valueForProgress(k / 100), abs=5e-3)
     with pytest.raises(ValueError, match="easing"):
         Preset(id="p", number=1, name="P", easing="bezier(2, 0, 1, 1)")
+
+
+COMING, GOING = Way(kind="wipe", angle=90, soft=0.1), Way(kind="slide", angle=180)
+
+
+def coming_show() -> Show:
+    """A layer with a way in and a way out; presets that bring it, take it away, and give it another picture."""
+    layer = Layer(id="x", name="X", comes=COMING, goes=GOING, settings=LayerSettings(opacity=0.0))
+    canvas = Canvas(id="c", name="C", width=64, height=36, layers=(layer,))
+    bare = Part(canvas="c", layer="x")
+    bring = with_held(with_held(bare, "picture", Picture(source="a", fit="stretch"), "faded"), "opacity", 1.0, "faded")
+    other = with_held(bare, "picture", Picture(source="b", fit="stretch"), "faded")
+    presets = (
+        Preset(id="in", number=1, name="In", seconds=2.0, easing="linear", parts=(bring,)),
+        Preset(id="out", number=2, name="Out", seconds=1.0, easing="linear", clears=("c",)),
+        Preset(id="other", number=3, name="Other", seconds=1.5, easing="linear", parts=(other,)),
+        Preset(id="up", number=4, name="Up", seconds=1.0, parts=(with_held(bare, "opacity", 1.0, "faded"),)),
+    )
+    sources = tuple(ColourSource(id=i, name=i, fill="#804020") for i in "ab")
+    return Show(name="S", canvases=(canvas,), sources=sources, presets=presets)
+
+
+def preset_of(show: Show, number: int) -> Preset:
+    preset = show.preset(number)
+    assert preset is not None
+    return preset
+
+
+def test_a_layer_comes_and_goes_in_its_own_way() -> None:
+    show = coming_show()
+    motion = recall(show, opening_motion(show), preset_of(show, 1), 10.0)
+    at = lambda m, t: m.at(t)["c", "x"]  # noqa: E731
+    half = at(motion, 11.0)
+    assert half.opacity == 1.0 and half.picture == Turning(
+        "wipe", Shown(None, "stretch"), Shown("a", "stretch"), 0.5, COMING.on_air[1]
+    )
+    assert at(motion, 12.0).picture == Shown("a", "stretch") and not motion.moving(12.0)
+    gone = recall(show, motion.settled(12.0), preset_of(show, 2), 20.0)
+    leaving = at(gone, 20.25)
+    assert leaving.opacity == 1.0 and (leaving.picture.kind, leaving.picture.after) == ("slide", Shown(None, "stretch"))
+    assert leaving.picture.progress == pytest.approx(0.25, abs=1e-5)
+    assert at(gone, 21.0).opacity == 0.0 and at(gone, 21.1).picture == Shown("a", "stretch"), "it keeps its picture"
+    cut = recall(show, motion.settled(12.0), preset_of(show, 2), 20.0, cut=True)
+    assert at(cut, 20.0).opacity == 0 and not cut.tracks
+    by_hand = recall(show, motion.settled(12.0), preset_of(show, 2), 20.0, by_hand=True).with_hand(0.5)
+    assert at(by_hand, 20.0).opacity == pytest.approx(0.5), "a hand fades it"
+
+
+@settings(max_examples=60)
+@given(st.lists(st.tuples(st.integers(1, 4), st.floats(0.01, 2.5)), min_size=2, max_size=6))
+def test_ways_in_and_out_interrupted_at_any_moment_leap_nowhere(steps: list[tuple[int, float]]) -> None:
+    show, now = coming_show(), 0.0
+    motion = opening_motion(show)
+    frames = {"a": Frame(np.full((36, 64, 4), (40, 90, 200, 255), np.uint8), 1), "b": Frame(picture(2), 2)}
+    painter = CanvasPainter(show.canvases[0])
+
+    def seen(of: Motion, at: float) -> np.ndarray:
+        painter.draw([("x", of.at(at)["c", "x"])], frames)
+        return painter.pixels[..., :3].astype(int).copy()
+
+    for number, wait in steps:
+        after = recall(show, motion, preset_of(show, number), now)
+        assert np.abs(seen(motion, now) - seen(after, now)).max() <= 2
+        motion, now = after, now + wait
+    end = now + 10.0
+    assert not motion.moving(end) and (seen(motion, end) == seen(at_rest(motion.target), end)).all()

@@ -10,7 +10,7 @@ from ushering_adze.core.kinds.shape import Shape
 from ushering_adze.core.kinds.spread import Spread
 from ushering_adze.core.show import Layer, LayerSettings, Part, Picture, Place, Preset, Show, part_of, with_held
 from ushering_adze.core.show.edits import changed, with_canvas
-from ushering_adze.core.show.preset import Way
+from ushering_adze.core.show.way import Way
 from ushering_adze.demo.show import demo_show
 
 CLIPS = ("aisle-camera", "moon-phases", "orrery")

@@ -56,7 +56,7 @@ from ushering_adze.core.show import (
     part_of,
     with_held,
 )
-from ushering_adze.core.show.preset import Way
+from ushering_adze.core.show.way import Way
 from ushering_adze.demo.finishes import demo_finishes
 from ushering_adze.io.showfile import SUFFIX, absolute, portable, save_show
 

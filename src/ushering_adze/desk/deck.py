@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import Preset
+from ushering_adze.core.show import Preset, Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.miniature import paint_room
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import dragged
+from ushering_adze.playout.report import Forecast
 
 HIGH = 112
 """Pixels of a card."""
@@ -23,6 +24,32 @@ FAMILIES: dict[str, list[str]] = {}
 """Kinds by their families, in their order: a row of the glyph for each."""
 for _kind in KINDS:
     FAMILIES.setdefault(_kind.family or _kind.name, []).append(_kind.name)
+
+
+AFTER = 4000
+"""Milliseconds that a window has to come up in before the machine is measured."""
+MUCH = 0.8
+"""Share of a frame's time from which it is told in amber what a preset wants."""
+
+
+def percent(wants: Forecast | None) -> int:
+    """What a preset wants of a frame's time, in hundredths, in steps of five where it is more than a little."""
+    return 0 if wants is None else round(20 * wants.most) * 5
+
+
+def forecast_words(show: Show, wants: Forecast | None) -> str:
+    """What a preset will want of a frame's time, in a sentence or two; nothing if that is not known."""
+    if wants is None:
+        return ""
+    if wants.most < 0.025:
+        return "Nothing moves in it: it costs next to nothing"
+    words = f"Wants about {100 * wants.rest:.0f} % of a frame's time on this machine"
+    if wants.way > wants.rest + 0.01:
+        words += f", {100 * wants.way:.0f} % on its way there"
+    words += f"; most goes into {wants.dearest}" if wants.dearest else ""
+    for small in wants.small:
+        words += f"\n{show.source(small.source).name} is shown at ×{small.scale:.2f}: a smaller one would cost less"
+    return words
 
 
 class PresetCard(QWidget):
@@ -39,6 +66,7 @@ class PresetCard(QWidget):
         self.setAccessibleName(f"Preset {preset.number} {preset.name}")
         self.setToolTip(self._scope_words())
         self._drawn = ""
+        self._wants: Forecast | None = None
         self._pictures: Mapping[str, Pixels] | None = None
         self.setAcceptDrops(True)
         session.reported.connect(self._follow)
@@ -53,6 +81,12 @@ class PresetCard(QWidget):
         """
         report = self._session.report
         pictures = report.presets.get(self.preset.number) if report is not None else None
+        wants = report.forecasts.get(self.preset.number) if report is not None else None
+        if percent(wants) != percent(self._wants):
+            self._drawn = ""
+            self.setToolTip(f"{self._scope_words()}\n{forecast_words(self._session.show, wants)}".strip())
+            self.update()
+        self._wants = wants
         if self.role() != self._drawn or (pictures is not None and pictures is not self._pictures):
             self._pictures = pictures if pictures is not None else self._pictures
             self.update()
@@ -87,6 +121,11 @@ class PresetCard(QWidget):
         p.setPen(theme.colour(theme.TEXT))
         number = str(self.preset.number)
         theme.left(p, QRectF(9, 4, 60, 17), number)
+        if self._wants is not None and percent(self._wants):
+            beside = 9 + p.fontMetrics().horizontalAdvance(number) + 7
+            p.setFont(theme.font(11, mono=True))
+            p.setPen(theme.colour(theme.AMBER if self._wants.most > MUCH else theme.DIM))
+            theme.left(p, QRectF(beside, 4, 60, 17), f"{percent(self._wants)} %")
         if self.preset.key is not None:
             p.setFont(theme.font(11, mono=True))
             p.setPen(theme.colour(theme.DIM))
@@ -198,6 +237,7 @@ class PresetDeck(QWidget):
 
     def showEvent(self, event: object) -> None:
         self.want()
+        QTimer.singleShot(AFTER, self._session.playout.forecast)
 
     def hideEvent(self, event: object) -> None:
         self._session.playout.glimpse(self._name, ())

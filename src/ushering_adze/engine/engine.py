@@ -20,6 +20,7 @@ from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Show
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
+from ushering_adze.engine.forecasting import Forecasting, Forecasts, known_of
 from ushering_adze.engine.glimpsing import Glimpsing
 from ushering_adze.engine.looking import Looking
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
@@ -105,7 +106,7 @@ class Engine:
         self.put = 0
         """The number of the rasters of `put_out` that are out; 0 if none are."""
         self._looking: str | None = None
-        self._view, self._glimpses = Looking(), Glimpsing()
+        self._view, self._glimpses, self._forecasting = Looking(), Glimpsing(), Forecasting()
         self._kept_running: frozenset[str] = frozenset()
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
@@ -566,7 +567,18 @@ class Engine:
             signal_reports(show, self._pool.signals()),
             looked=self._view.picture(stage, now, self._frames_for),
             presets=self._glimpses.refreshed(stage, now, self._frames_for, self._pace.late_lately(now)),
+            forecasts=self._forecasts(stage, now),
         )
+
+    def forecast(self) -> None:
+        """Have reports bring what presets will want of a frame's time, once this machine is measured."""
+        self._forecasting.begin()
+
+    def _forecasts(self, stage: Stage, now: float) -> Forecasts:
+        known = known_of(stage.show, self._pool.sizes(), self._pool.opaque())
+        plans = {id: raster.plan for id, raster in list(self._renderer.outputs.items())}
+        hurried = self._pace.late_lately(now)
+        return self._forecasting.refreshed(stage, now, known, plans, self._pace.milliseconds / 1e3, hurried)
 
     def _seen_through(self, show: Show) -> SeenThrough:
         """Which sources may be seen through, by the pictures they truly have; those that have none yet, by

@@ -338,6 +338,14 @@ class SourcePool:
         """Of every source that has shown a picture: whether that cannot be seen through."""
         return {id: slot.last.opaque for id, slot in list(self._slots.items()) if slot.last is not None}
 
+    def sizes(self) -> dict[str, tuple[int, int]]:
+        """Width and height of the pictures of every source that has shown one."""
+        return {
+            id: (last.pixels.shape[1], last.pixels.shape[0])
+            for id, slot in list(self._slots.items())
+            if (last := slot.last) is not None
+        }
+
     def go_on(self, until: float = math.inf) -> None:
         """Let sources work ahead: a frame has been made of their pictures, and there is time until a moment of
         ``time.perf_counter``.

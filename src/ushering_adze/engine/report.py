@@ -16,6 +16,7 @@ from ushering_adze.core.picture.layers import LayerState, shown_by_layer
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Clock, Countdown, Folder, Input, Pages, PatternSource, Show, Still, Surface, Text
 from ushering_adze.core.signal.coming import THERE, Expected, Really, State, differences
+from ushering_adze.engine.forecasting import Forecasts
 from ushering_adze.engine.looking import Looked
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Painted
@@ -226,6 +227,8 @@ class Report:
     """What `look_at` asked for."""
     presets: Mapping[int, Mapping[str, Pixels]] = field(default_factory=dict)
     """Small pictures of surfaces, by preset, of those that `glimpse` asked for."""
+    forecasts: Forecasts = field(default_factory=dict)
+    """What presets will want of a frame's time, of those that are known by now."""
 
 
 def surface_reports(

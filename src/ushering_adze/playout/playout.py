@@ -121,6 +121,10 @@ class Playout:
         """
         self._engine.glimpse(by, presets)
 
+    def forecast(self) -> None:
+        """Measure this machine, once, and have reports tell what presets will want of a frame's time."""
+        self._engine.forecast()
+
     def put_out(self, rasters: Mapping[str, Pixels]) -> int:
         """Show these rasters on outputs, in place of the show, until something else is laid over; gives a number for
         `put`.

@@ -7,6 +7,7 @@ from typing import Any
 
 from ushering_adze.core.document.model import Model
 from ushering_adze.core.onair.document import StageDocument, stage_document
+from ushering_adze.engine.forecasting import Forecast as Forecast
 from ushering_adze.engine.report import Report
 
 FORMAT = "ushering-adze report"
@@ -108,6 +109,22 @@ class FeedDocument(Model):
     heard: str | None
 
 
+class SmallDocument(Model):
+    """A moving picture that is shown far under its size."""
+
+    source: str
+    scale: float
+
+
+class ForecastDocument(Model):
+    """What a preset will want: shares of a frame's time, at rest and on its way there from what is on air."""
+
+    rest: float
+    way: float
+    dearest: str
+    small: tuple[SmallDocument, ...]
+
+
 class ReportDocument(Model):
     """The running show at one moment, but for its pictures."""
 
@@ -120,6 +137,7 @@ class ReportDocument(Model):
     players: tuple[PlayerDocument, ...]
     signals: tuple[SignalDocument, ...]
     feeds: tuple[FeedDocument, ...]
+    forecasts: dict[int, ForecastDocument]
     progress: float
     moving: bool
     held: bool
@@ -148,6 +166,9 @@ def report_document(report: Report, now: float) -> dict[str, Any]:
             "players": [asdict(p) for p in report.players],
             "signals": [{**asdict(s), "real": s.real._asdict()} for s in report.signals],
             "feeds": [asdict(f) for f in report.feeds],
+            "forecasts": {
+                n: {**asdict(f), "small": [s._asdict() for s in f.small]} for n, f in report.forecasts.items()
+            },
             "progress": report.progress,
             "moving": report.moving,
             "held": report.held,

@@ -13,10 +13,11 @@ from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.exchange.preset_table import way_from, way_words
 from ushering_adze.core.kinds import BY_NAME
 from ushering_adze.core.show.edits import changed
-from ushering_adze.core.show.preset import Held, Part, Preset, Way
+from ushering_adze.core.show.preset import Held, Part, Preset
 from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.variants import preset_of, with_preset
+from ushering_adze.core.show.way import Way
 
 COLUMNS = ("layer", "kind", "arrives", "seconds", "wait", "curve", "transition")
 TYPED = COLUMNS[2:]

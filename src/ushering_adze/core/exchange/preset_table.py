@@ -13,10 +13,11 @@ from ushering_adze.core.document.entry import number_from
 from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.show.edits import changed
-from ushering_adze.core.show.preset import Preset, Way
+from ushering_adze.core.show.preset import Preset
 from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.variants import free_preset_id, renumbered, with_preset
+from ushering_adze.core.show.way import Way
 
 COLUMNS = ("number", "name", "seconds", "curve", "transition", "clears", "key", "note")
 KINDS: tuple[str, ...] = get_args(Way.model_fields["kind"].annotation)

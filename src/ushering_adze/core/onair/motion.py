@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 
 from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.kinds.kind import DISSOLVE, Way
+from ushering_adze.core.kinds.on_its_way import Shown, by_share
 from ushering_adze.core.onair.easing import ease
 from ushering_adze.core.picture.layers import Key, LayerState, State, between, opening_state, sources_of_layer
 from ushering_adze.core.show import Canvas, Part, Preset, Show, with_held
@@ -295,7 +296,56 @@ def recall(
                     way or usual_way,
                 )
                 span = max(span, length)
+        own_ways = show.coming_and_going.get(wish.key)
+        if own_ways is not None:
+            if by_hand or cut:
+                own_ways = (None, None)
+            seconds = 0.0 if cut else usual
+            _by_own_ways(wish.key, own_ways, starts, target[wish.key], tracks, now, seconds, preset.easing)
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
+
+
+def _by_own_ways(
+    key: Key,
+    ways: tuple[Way | None, Way | None],
+    starts: LayerState,
+    ends: LayerState,
+    tracks: dict[TrackKey, Track],
+    now: float,
+    seconds: float,
+    easing: str,
+) -> None:
+    """Have a layer that appears, or disappears, do so in its own way: its picture comes from nothing, or goes to
+    nothing, and its opacity is whole meanwhile.
+    """
+    was, will = (s.opacity > 0 and s.picture != Shown(None, by_share(s.picture)[0].fit) for s in (starts, ends))
+    way = ways[0] if will and not was else ways[1] if was and not will else None
+    opacity, picture = (*key, "opacity"), (*key, "picture")
+    before = tracks.get(picture)
+    if before is not None and before.end_value != ends.picture:  # it was going, and is wanted again, or not at all
+        tracks.pop(picture)
+        if will and seconds > 0:
+            tracks[picture] = before._replace(
+                start_value=BY_NAME["picture"].rest(starts.picture, now),
+                end_value=ends.picture,
+                start=now,
+                seconds=seconds,
+            )
+    if way is None:
+        return
+    led = tracks.get(opacity) or tracks.get(picture)
+    start, length = (led.start, led.seconds) if led is not None and led.seconds > 0 else (now, seconds)
+    if length <= 0:
+        return
+    shown = ends.picture if will else starts.picture
+    nothing = Shown(None, by_share(shown)[0].fit)
+    begin, end = (nothing, shown) if will else (BY_NAME["picture"].rest(shown, now), nothing)
+    # What goes is gone a moment before its picture is what the layer holds from then on.
+    lasts = length if will else length + 1e-6
+    tracks[picture] = Track(begin, end, start, lasts, led.easing if led is not None else easing, way=way)
+    tracks.pop(opacity, None)
+    if starts.opacity != ends.opacity and (start > now or not will):
+        tracks[opacity] = Track(starts.opacity, ends.opacity, start if will else start + length, 0.0, easing)
 
 
 def carried_over(show: Show, motion: Motion, now: float) -> Motion:

@@ -20,6 +20,7 @@ from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.plane.boxes import Box
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, frame_strips
+from ushering_adze.core.plane.strips import tiles
 
 NOWHERE = Rect(0, 0, 0, 0)
 
@@ -228,13 +229,22 @@ def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
     ----------
     T. Porter and T. Duff, "Compositing digital images" (1984), section 4: *over* (from memory).
     """
-    alpha = cv2.extractChannel(over, 3)
-    inverse = cv2.bitwise_not(alpha if opacity >= 0.9999 else cv2.convertScaleAbs(alpha, alpha=opacity))
-    cv2.multiply(under, cv2.merge([inverse] * 4), dst=under, scale=1 / 255)
-    if opacity >= 0.9999:
-        cv2.add(over, under, dst=under)
-    else:
-        cv2.addWeighted(over, opacity, under, 1.0, 0.0, dst=under)
+    whole = opacity >= 0.9999
+    for part in tiles(*over.shape[:2]):
+        above, below = over[part], under[part]
+        alpha = cv2.extractChannel(above, 3)
+        least, most = int(alpha.min()), int(alpha.max())
+        if whole and least == 255:
+            np.copyto(below, above)
+            continue
+        if most == 0 and not above.any():
+            continue
+        inverse = cv2.bitwise_not(alpha if whole else cv2.convertScaleAbs(alpha, alpha=opacity))
+        cv2.multiply(below, cv2.merge([inverse] * 4), dst=below, scale=1 / 255)
+        if whole:
+            cv2.add(above, below, dst=below)
+        else:
+            cv2.addWeighted(above, opacity, below, 1.0, 0.0, dst=below)
 
 
 def cells(area: Rect, rects: Sequence[Rect]) -> list[Rect]:

@@ -23,7 +23,8 @@ from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.outlines import Mask, outline
 from ushering_adze.core.picture.pictured import keyed
 from ushering_adze.core.plane.pixels import Pixels, straight
-from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.rect import Rect, frame_strips
+from ushering_adze.core.plane.strips import strips, tiles
 from ushering_adze.core.show.output import Adjusted
 
 Table = NDArray[np.float32]
@@ -255,6 +256,20 @@ class _Dressing(NamedTuple):
     edge: int
     kept: Pixels | None
     frame: Pixels | None
+    at_edge: tuple[tuple[slice, slice], ...] = ()
+    """Tiles in which not all is kept as it is."""
+
+
+def _known(edge: int, kept: Pixels | None, frame: Pixels | None) -> _Dressing:
+    """A dressing that knows where there is anything to do."""
+
+    def touched(part: tuple[slice, slice]) -> bool:
+        return bool((kept is not None and kept[part].min() < 255) or (frame is not None and frame[part].any()))
+
+    whole = kept if kept is not None else frame
+    return _Dressing(
+        edge, kept, frame, () if whole is None else tuple(t for t in tiles(*whole.shape[:2]) if touched(t))
+    )
 
 
 def _four(mask: Mask) -> Pixels:
@@ -266,7 +281,7 @@ def _dressing(state: LayerState, width: int, height: int, scale: float, masks: M
     thick, out = state.border[0] * scale, state.border[4]
     if thick <= 0:
         made = _masks(state.shape, width, height, scale, masks)
-        return _Dressing(0, None if made is None else _four(made), None)
+        return _known(0, None if made is None else _four(made), None)
     edge = _outside(state, scale)
     whole = np.zeros((height + 2 * edge, width + 2 * edge), np.float32)
 
@@ -283,20 +298,26 @@ def _dressing(state: LayerState, width: int, height: int, scale: float, masks: M
     ring = np.clip(outer - inner, 0, 1)
     _, red, green, blue = state.border[:4]
     frame = np.rint(np.dstack([ring * blue, ring * green, ring * red, ring * 255])).astype(np.uint8)
-    return _Dressing(edge, _four(inner), frame)
+    return _known(edge, _four(inner), frame)
 
 
-def _framed(pixels: Pixels, dressing: _Dressing) -> Pixels:
-    """A picture in its shape, within its border."""
-    edge, kept, frame = dressing
+def _framed(pixels: Pixels, dressing: _Dressing, own: bool) -> Pixels:
+    """A picture in its shape, within its border; written over if it is the caller's ``own``."""
+    edge, kept, frame, at_edge = dressing
     if edge:
         black = (0, 0, 0, 0)
         pixels = np.asarray(
             cv2.copyMakeBorder(pixels, edge, edge, edge, edge, cv2.BORDER_CONSTANT, value=black), np.uint8
         )
-    if kept is not None:
-        pixels = np.asarray(cv2.multiply(pixels, kept, scale=1 / 255), np.uint8)
-    return pixels if frame is None else np.asarray(cv2.add(pixels, frame), np.uint8)
+    elif at_edge and not own:
+        pixels = pixels.copy()
+    for part in at_edge:
+        here = pixels[part]
+        if kept is not None:
+            cv2.multiply(here, kept[part], dst=here, scale=1 / 255)
+        if frame is not None:
+            cv2.add(here, frame[part], dst=here)
+    return pixels
 
 
 def _grown(value: Any, width: int, height: int, scale: float, masks: Mapping[str, Pixels], grow: float) -> Mask:
@@ -419,13 +440,15 @@ def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[fl
         part[:] = cv2.add(made, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
         return whole
     # Black adds nothing to colours: only what can be seen through changes.
-    below, beside = shadow.shape[0] - at.foot, shadow.shape[1] - at.right
-    clear = (0, 0, 0, 0)
-    whole = np.asarray(cv2.copyMakeBorder(made, at.y, below, at.x, beside, cv2.BORDER_CONSTANT, value=clear), np.uint8)
-    alpha = cv2.extractChannel(made, 3)
-    covered, part = shadow.copy(), shadow[at.cut()]
-    covered[at.cut()] = cv2.add(alpha, cv2.multiply(part, cv2.bitwise_not(alpha), scale=1 / 255))
-    cv2.insertChannel(covered, whole, 3)
+    whole = np.empty((*shadow.shape, 4), np.uint8)
+    for rect in frame_strips(Rect(0, 0, shadow.shape[1], shadow.shape[0]), at):
+        whole[rect.cut()].view(np.uint32)[..., 0] = shadow[rect.cut()].astype(np.uint32) << 24
+    here, below = whole[at.cut()], shadow[at.cut()]
+    for strip in strips(at.h):
+        np.copyto(here[strip], made[strip])
+        alpha = cv2.extractChannel(made[strip], 3)
+        seen = cv2.multiply(below[strip], cv2.bitwise_not(alpha), scale=1 / 255)
+        cv2.insertChannel(cv2.add(alpha, seen), here[strip], 3)
     return whole
 
 
@@ -483,7 +506,7 @@ class Dresser:
         if state.colour != PLAIN:
             before = made
             made = _each(state.colour, lambda colour: coloured(before, colour, tables))
-        made = _framed(made, self._dressing_of(state, box.w, box.h, scale, pictures))
+        made = _framed(made, self._dressing_of(state, box.w, box.h, scale, pictures), made is not flat)
         made = turned(made, state.turn)
         grown = _outside(state, scale)
         at = _around(box, grown, state.turn)

@@ -26,22 +26,6 @@ _CHROMA = np.array(
 """Cb and Cr of blue, green and red (ITU-R BT.709, item 3.3)."""
 
 
-def with_alpha(pixels: Pixels, alpha: NDArray[np.uint8]) -> Pixels:
-    """A picture multiplied by an alpha, and the alpha by its own: ``round(p·a/255)``.
-
-    Parameters
-    ----------
-    pixels : ndarray, shape (h, w, 4), uint8
-        BGRA premultiplied.
-    alpha : ndarray, shape (h, w), uint8
-
-    Returns
-    -------
-    ndarray, shape (h, w, 4), uint8
-    """
-    return np.asarray(cv2.multiply(pixels, cv2.merge([alpha] * 4), scale=1 / 255), np.uint8)
-
-
 def luma_of(pixels: Pixels) -> NDArray[np.uint8]:
     """The luma codes of a picture, premultiplied like it; shape (h, w).
 
@@ -93,8 +77,13 @@ def luma_keyed(pixels: Pixels, key: LumaKey) -> Pixels:
     >>> luma_keyed(steps, LumaKey(low=0.2, soft=0))[0, :, 3].tolist()
     [0, 255, 255]
     """
-    plain = pixels if int(pixels[..., 3].min()) == 255 else straight(pixels)
-    return with_alpha(pixels, np.asarray(cv2.LUT(luma_of(plain), _luma_table(key)), np.uint8))
+    made, table = np.empty_like(pixels), _luma_table(key)
+    for strip in strips(pixels.shape[0]):
+        here = pixels[strip]
+        plain = here if int(cv2.extractChannel(here, 3).min()) == 255 else straight(here)
+        mask = cv2.LUT(luma_of(plain), table)
+        cv2.multiply(here, cv2.merge([mask] * 4), dst=made[strip], scale=1 / 255)
+    return made
 
 
 @lru_cache(64)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from typing import NamedTuple
+from typing import Literal, NamedTuple, cast
 
 from ushering_adze.core.plane.rect import Rect
 
@@ -278,6 +278,59 @@ def around(boxes: Iterable[Box]) -> Box | None:
         return None
     x0, y0 = min(b[0] for b in listed), min(b[1] for b in listed)
     return x0, y0, max(b[0] + b[2] for b in listed) - x0, max(b[1] + b[3] for b in listed) - y0
+
+
+class Gap(NamedTuple):
+    """A distance from a box to what is next to it, across or down: from where to where, on which line of the other
+    axis.
+    """
+
+    axis: Literal["across", "down"]
+    begin: float
+    end: float
+    at: float
+
+    @property
+    def length(self) -> float:
+        """In pixels."""
+        return self.end - self.begin
+
+
+def gaps(box: Box, others: Iterable[Box]) -> tuple[Gap, ...]:
+    """Distances from a box to the nearest of others to its left, its right, above and below, as far as they lie beside
+    it; what it lies within has its edges inside.
+
+    Parameters
+    ----------
+    box : Box
+    others : iterable of Box
+
+    Returns
+    -------
+    tuple of Gap
+        At most four; what touches has none.
+
+    Examples
+    --------
+    >>> [(g.axis, g.length) for g in gaps((10, 10, 10, 10), [(0, 0, 100, 40), (30, 12, 10, 4)])]
+    [('across', 10), ('across', 10), ('down', 10), ('down', 20)]
+    """
+    known = list(others)
+    found: list[Gap] = []
+    for axis, n in (("across", 0), ("down", 1)):
+        low, high = box[n], box[n] + box[n + 2]
+        side, end = box[1 - n], box[1 - n] + box[3 - n]
+        beside = [o for o in known if min(end, o[1 - n] + o[3 - n]) > max(side, o[1 - n])]
+        edges = [(e, o) for o in beside for e in (o[n], o[n] + o[n + 2])]
+        before = max((pair for pair in edges if pair[0] < low), key=lambda pair: pair[0], default=None)
+        after = min((pair for pair in edges if pair[0] > high), key=lambda pair: pair[0], default=None)
+        for pair, first in ((before, True), (after, False)):
+            if pair is not None:
+                edge, other = pair
+                middle = (max(side, other[1 - n]) + min(end, other[1 - n] + other[3 - n])) / 2
+                begin, stop = (edge, low) if first else (high, edge)
+                found.append(Gap(cast('Literal["across", "down"]', axis), begin, stop, middle))
+    return tuple(found)
 
 
 def middle_of(box: Box) -> tuple[float, float]:

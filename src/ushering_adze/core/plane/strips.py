@@ -12,6 +12,8 @@ from ushering_adze.core.plane.pixels import Pixels
 
 STRIP = 32
 """Rows that are worked on at a time."""
+TILE = 256
+"""Columns of a tile."""
 
 
 def strips(rows: int) -> Iterator[slice]:
@@ -23,6 +25,21 @@ def strips(rows: int) -> Iterator[slice]:
     [32, 32, 32, 4]
     """
     return (slice(y, min(rows, y + STRIP)) for y in range(0, rows, STRIP))
+
+
+def tiles(rows: int, columns: int) -> Iterator[tuple[slice, slice]]:
+    """The tiles of a picture, row by row: large enough that to look at each costs little.
+
+    Parameters
+    ----------
+    rows, columns : int
+
+    Examples
+    --------
+    >>> [(r.start, c.stop) for r, c in tiles(40, 300)]
+    [(0, 256), (0, 300), (32, 256), (32, 300)]
+    """
+    return ((r, slice(x, min(columns, x + TILE))) for r in strips(rows) for x in range(0, columns, TILE))
 
 
 def bgr_of(pixels: Pixels) -> Pixels:

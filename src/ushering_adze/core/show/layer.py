@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, Any
 
-from pydantic import Field, create_model
+from pydantic import Field, create_model, model_serializer
 
 from ushering_adze.core.document.model import Colour, Id, Model, Name
 from ushering_adze.core.kinds import KINDS
+from ushering_adze.core.show.way import Way
 
 if TYPE_CHECKING:
 
@@ -40,3 +41,10 @@ class Layer(Model):
     locked: Annotated[bool, Field(description="the hand does not move it; presets do")] = False
     group: Annotated[str, Field(max_length=80, description="layers of one group are selected together")] = ""
     settings: LayerSettings = LayerSettings()
+    comes: Annotated[Way | None, Field(description="how it appears; it fades in if null")] = None
+    goes: Annotated[Way | None, Field(description="how it disappears; it fades out if null")] = None
+
+    @model_serializer(mode="wrap")
+    def _what_it_has(self, handler: Any) -> Any:
+        """A way that it has not is not in the document."""
+        return {n: v for n, v in handler(self).items() if n not in ("comes", "goes") or v}

@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError
 from ushering_adze.core.document.model import Fault, Model, Name, ShowError
 from ushering_adze.core.document.wording import choice, sentence, shortened
 from ushering_adze.core.kinds import BY_NAME, KINDS
+from ushering_adze.core.kinds.kind import Way as KindWay
 from ushering_adze.core.plane.mesh import shape_fault
 from ushering_adze.core.show.alignment import Alignment
 from ushering_adze.core.show.canvas import Canvas, MeshLanding, RectLanding, Region
@@ -19,6 +20,7 @@ from ushering_adze.core.show.finish import Finish
 from ushering_adze.core.show.led import CabinetKind
 from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Part, Preset
+from ushering_adze.core.show.scope import NamedScope
 from ushering_adze.core.show.source import Parts, Source, named_by, runs_with
 from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
 from ushering_adze.core.show.upgrade import VERSION, upgraded
@@ -51,6 +53,7 @@ class Show(Model):
     presets: tuple[Preset, ...] = ()
     finishes: tuple[Finish, ...] = ()
     zones: Annotated[tuple[Zone, ...], Field(description="named sets of surfaces")] = ()
+    scopes: Annotated[tuple[NamedScope, ...], Field(description="which settings are stored, by name")] = ()
     alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
 
@@ -121,6 +124,19 @@ class Show(Model):
             return (*(() if backup is None else (backup,)), *(id for ids in named_by(source).values() for id in ids))
 
         return self._reached(sources, further)
+
+    @cached_property
+    def coming_and_going(self) -> dict[tuple[str, str], tuple[KindWay | None, KindWay | None]]:
+        """How layers appear and disappear that have ways of their own, by canvas and layer."""
+        return {
+            (canvas.id, layer.id): (
+                None if layer.comes is None else layer.comes.on_air,
+                None if layer.goes is None else layer.goes.on_air,
+            )
+            for canvas in self.canvases
+            for layer in canvas.layers
+            if layer.comes is not None or layer.goes is not None
+        }
 
     @cached_property
     def frame_seconds(self) -> float:
@@ -231,7 +247,10 @@ def _leads_alike(show: Show, before: Show) -> bool:
     return True
 
 
-_LISTS = ("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "feeds", "presets", "finishes", "zones")
+_LISTS = (
+    *("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "feeds"),
+    *("presets", "finishes", "zones", "scopes"),
+)
 
 
 def faults_of(show: Show, before: Show | None = None) -> list[Fault]:

@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from PySide6.QtCore import QObject, Signal
 
 from ushering_adze.core.document.naming import new_id
+from ushering_adze.core.exchange.preset_table import way_from
 from ushering_adze.core.kinds import BY_NAME
 from ushering_adze.core.kinds.kind import How
 from ushering_adze.core.kinds.on_its_way import by_share
@@ -77,6 +78,10 @@ class Building(QObject):
         super().__init__()
         self.session = session
         self.on: On = "preview"
+        self.last_scope: dict[Cell, How] = {}
+        """With which a preset was stored last."""
+        self.trying = False
+        """Whether the take of what is on preview is played again and again."""
         self.number: int | None = None
         self._canvas = ""
         self.selected: tuple[str, ...] = ()
@@ -109,14 +114,15 @@ class Building(QObject):
     def view(self) -> View | None:
         """What is to be looked at."""
         canvas = self.canvas
-        return None if canvas is None else View(canvas.id, self.on, self.number if self.on == "blind" else None)
+        on: On = "trying" if self.trying else self.on
+        return None if canvas is None else View(canvas.id, on, self.number if self.on == "blind" else None)
 
     def work_on(self, on: On, number: int | None = None) -> None:
         """Let edits go to preview, to program, or blind into a preset."""
         if on == "blind" and (number is None or self.show.preset(number) is None):
             self.session.trouble.emit("No preset is chosen to be edited blind; click its card with Alt.")
             return
-        self.on, self.number = on, number if on == "blind" else None
+        self.on, self.number, self.trying = on, number if on == "blind" else None, False
         self._gesture = None
         self.changed.emit()
 
@@ -359,6 +365,25 @@ class Building(QObject):
         """Lock the selected layers, or unlock them if all are."""
         on = not all(y.locked for y in self._chosen())
         self._each("Lock" if on else "Unlock", locked=on)
+
+    def come_or_go(self, which: str, text: str) -> None:
+        """Have the selected layers appear (``comes``), or disappear (``goes``), by a transition in words; by a fade if
+        there are none.
+
+        Raises
+        ------
+        ShowError
+            If they name no transition.
+        """
+        way = way_from(text, self.show)
+        self._each("How it comes" if which == "comes" else "How it goes", **{which: way})
+
+    def try_take(self) -> None:
+        """Play the take of what is on preview again and again where preview is looked at, or no longer."""
+        self.trying = not self.trying
+        if self.trying and self.on != "preview":
+            self.on, self.number = "preview", None
+        self.changed.emit()
 
     def group(self) -> None:
         """Put the selected layers into a group, or take them out of theirs if they are one."""

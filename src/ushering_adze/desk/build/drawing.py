@@ -13,7 +13,17 @@ from ushering_adze.core.mapping.spreading import dealt, spread_words
 from ushering_adze.core.onair.placing import face_at, scale_words, size_words
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
-from ushering_adze.core.plane.boxes import Box, Met, about, alike, around, middle_of, rotated
+from ushering_adze.core.plane.boxes import (
+    Box,
+    Met,
+    about,
+    alike,
+    around,
+    box_of_rect,
+    gaps,
+    middle_of,
+    rotated,
+)
 from ushering_adze.core.plane.rect import Rect, without
 from ushering_adze.core.show import Canvas
 from ushering_adze.desk import theme
@@ -169,6 +179,7 @@ class BuildDrawing(RasterView):
         p.setClipRect(self.clip())
         self._paint_layers(p, states)
         self._paint_met(p, canvas.width, canvas.height)
+        self._paint_gaps(p, states, canvas)
         if self.band is not None:
             p.setPen(theme.hairline(theme.AMBER, dashed=True))
             p.setBrush(theme.colour(theme.AMBER, 24))
@@ -269,6 +280,28 @@ class BuildDrawing(RasterView):
                 at = QRectF(self.clip().x() + 14, line.y() - 16, 200, 15)
             p.setPen(theme.colour(theme.GREEN))
             theme.left(p, at, met.line.words)
+
+    def _paint_gaps(self, p: QPainter, states: dict[str, LayerState], canvas: Canvas) -> None:
+        """While boxes are dragged: how far the selection is from what lies beside it."""
+        whole = self._whole(states) if self.boxes else None
+        if whole is None:
+            return
+        others = [box_of_rect(face.rect) for face in self.building.faces()]
+        others += [s.place for id, s in states.items() if id not in self.building.selected and is_seen(s)]
+        p.setFont(theme.font(11, mono=True))
+        for gap in gaps(whole, [*others, (0, 0, canvas.width, canvas.height)]):
+            words = f"{gap.length:.10g}" if gap.length == round(gap.length) else f"{gap.length:.1f}"
+            if gap.axis == "across":
+                line = self.pixels(gap.begin, gap.at, gap.length, 0)
+            else:
+                line = self.pixels(gap.at, gap.begin, 0, gap.length)
+            p.setPen(theme.hairline(theme.AMBER))
+            p.drawLine(line.topLeft(), line.bottomRight())
+            box = QRectF(0, 0, p.fontMetrics().horizontalAdvance(words) + 8, 15)
+            box.moveCenter(line.center())
+            p.fillRect(box, theme.colour(theme.WELL, 220))
+            p.setPen(theme.colour(theme.AMBER))
+            theme.centred(p, box, words)
 
     def _paint_foot(self, p: QPainter, states: dict[str, LayerState]) -> None:
         foot = QRectF(14, self.height() - 28, self.width() - 28, 22)

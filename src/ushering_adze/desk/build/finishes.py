@@ -17,6 +17,9 @@ from ushering_adze.core.show.rigging import free_name
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.chips import Chip, Library
 
+KEY, BY_KEY = "Ctrl+F", 9
+"""The first so many finishes are laid by this and their number."""
+
 
 class Finishes(Library):
     """Laid by a click, several one over another; made and updated from the selected layer."""
@@ -26,11 +29,18 @@ class Finishes(Library):
 
     def listed(self) -> Iterable[Chip]:
         """The finishes of the show."""
-        return [Chip(f.id, f.name, self._tip(f)) for f in self.building.show.finishes]
+        return [Chip(f.id, f.name, self._tip(n, f)) for n, f in enumerate(self.building.show.finishes)]
 
     @staticmethod
-    def _tip(finish: Finish) -> str:
-        return ", ".join(BY_NAME[kind].words.lower() for kind in finish.values) or "nothing yet"
+    def _tip(n: int, finish: Finish) -> str:
+        holds = ", ".join(BY_NAME[kind].words.lower() for kind in finish.values) or "nothing yet"
+        return f"{holds}  ({KEY}{n + 1})" if n < BY_KEY else holds
+
+    def lay_number(self, n: int) -> None:
+        """Lay the finish of a number, counted from 0, as they stand here."""
+        finishes = self.building.show.finishes
+        if n < len(finishes):
+            self.lay(finishes[n].id)
 
     def _finish(self, id: str) -> Finish:
         return next(f for f in self.building.show.finishes if f.id == id)

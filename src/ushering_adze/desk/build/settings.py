@@ -17,6 +17,7 @@ from ushering_adze.core.kinds.kind import Kind
 from ushering_adze.core.show import LayerSettings, ShowError
 from ushering_adze.core.show.rigging import told, with_field
 from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.build.coming import ComingAndGoing
 from ushering_adze.desk.calm import Calm
 from ushering_adze.desk.fields import Entry, shown
 
@@ -151,7 +152,9 @@ class SettingsPanel(QWidget):
         self._grid.setColumnStretch(1, 1)
         for row, kind in enumerate(KINDS):
             self._row(row, kind)
-        self._grid.setRowStretch(len(KINDS), 1)
+        self.ways = ComingAndGoing(building)
+        self._grid.addWidget(self.ways, len(KINDS), 0, 1, 2)
+        self._grid.setRowStretch(len(KINDS) + 1, 1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -251,6 +254,7 @@ class SettingsPanel(QWidget):
                         editor.addItem(words, value)
         self._told = None
         self.say("")
+        self.ways.fill()
         self.follow()
 
     def follow(self) -> None:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QMenu,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -35,6 +36,8 @@ from ushering_adze.core.onair.view import View, state_of
 from ushering_adze.core.picture.layers import State
 from ushering_adze.core.show import ShowError
 from ushering_adze.core.show.rigging import told
+from ushering_adze.core.show.scope import NamedScope
+from ushering_adze.core.show.scoping import with_scope, without_scope
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.scope import ScopeGrid
 
@@ -150,6 +153,17 @@ class StoreSheet(Sheet):
         ):
             ways.addWidget(button(words, act))
         ways.addStretch(1)
+        self.scopes = button("Scopes ▾", lambda: None)
+        self.scopes.setMenu(QMenu(self.scopes))
+        self.scopes.menu().aboutToShow.connect(self._fill_scopes)
+        self.scope_name = QLineEdit()
+        self.scope_name.setPlaceholderText("keep as…")
+        self.scope_name.setAccessibleName("Name of this scope")
+        self.scope_name.setToolTip("A name and Return keep this grid, to be chosen again under Scopes")
+        self.scope_name.setMaximumWidth(110)
+        self.scope_name.returnPressed.connect(self._keep_scope)
+        ways.addWidget(self.scopes)
+        ways.addWidget(self.scope_name)
         self.column.addLayout(ways)
         self.clears = QCheckBox()
         self.clears.setChecked(True)
@@ -188,6 +202,31 @@ class StoreSheet(Sheet):
         self.grid.update()
         self._tell()
 
+    def _fill_scopes(self) -> None:
+        """Under *Scopes*: the one that was stored with last, those that have names, and how to forget one."""
+        menu, show = self.scopes.menu(), self.building.show
+        menu.clear()
+        last = menu.addAction("As stored last", lambda: self._choose(dict(self.building.last_scope)))
+        last.setEnabled(bool(self.building.last_scope))
+        for scope in show.scopes:
+            menu.addAction(scope.name, lambda scope=scope: self._choose(scope.cells))
+        if show.scopes:
+            menu.addSeparator()
+        for scope in show.scopes:
+            menu.addAction(f"Forget {scope.name}", lambda scope=scope: self._forget(scope))
+
+    def _keep_scope(self) -> None:
+        """The grid, under the name that was typed."""
+        name, cells = self.scope_name.text().strip(), dict(self.grid.grid)
+        if not name:
+            return
+        if self.building.session.try_edit(f"Scope {name}", lambda show: with_scope(show, name, cells)):
+            self.scope_name.clear()
+            self.building.session.trouble.emit(f"The scope {name} is kept; find it under Scopes.")
+
+    def _forget(self, scope: NamedScope) -> None:
+        self.building.session.try_edit(f"Forget {scope.name}", lambda show: without_scope(show, scope.id))
+
     def _clears(self) -> tuple[str, ...]:
         return clears_of(self.building.show, self.grid.grid) if self.clears.isChecked() else ()
 
@@ -225,6 +264,7 @@ class StoreSheet(Sheet):
                 self.building.show, self.state, number, name, self.grid.grid, seconds=seconds, clears=self._clears()
             )
             self.building.session.edit(f"Store {number} {name}", show)
+            self.building.last_scope = dict(self.grid.grid)
         except (EntryError, ShowError, ValueError) as error:
             self.why.setText(told(error).removeprefix(": "))
             self.why.show()

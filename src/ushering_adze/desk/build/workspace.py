@@ -35,7 +35,7 @@ from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.canvas import BuildCanvas
 from ushering_adze.desk.build.comparing import CompareSheet
 from ushering_adze.desk.build.drawing import FRAMES
-from ushering_adze.desk.build.finishes import Finishes
+from ushering_adze.desk.build.finishes import BY_KEY, KEY, Finishes
 from ushering_adze.desk.build.layers import LayerStack, quiet
 from ushering_adze.desk.build.parts import PartsSheet
 from ushering_adze.desk.build.settings import SettingsPanel
@@ -162,6 +162,10 @@ class BuildWorkspace(QWidget):
             made = tool_button(on, lambda on=on: self.work_on(on), tip, checkable=True)  # type: ignore[misc]
             self.modes[on] = made  # type: ignore[index]
             line.addWidget(made)
+        self.try_button = tool_button(
+            "try", self.building.try_take, "Play the take here, again and again; program goes on  (Y)", checkable=True
+        )
+        line.addWidget(self.try_button)
         self.canvases = QComboBox()
         self.canvases.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.canvases.setMinimumContentsLength(12)
@@ -249,6 +253,7 @@ class BuildWorkspace(QWidget):
                 "QPushButton { padding: 4px 9px; }"
                 f"QPushButton:checked {{ border: 2px {style} {colour}; color: {theme.TEXT}; }}",
             )
+        self.try_button.setChecked(building.trying)
         preset = building.show.preset(building.number) if building.number is not None else None
         self.modes["blind"].setText(f"{preset.number} blind" if preset is not None else "blind")
         canvases = [(f"{c.name} {c.width}×{c.height}", c.id) for c in building.show.canvases]
@@ -441,6 +446,7 @@ class BuildWorkspace(QWidget):
             Named("build-copy", "Layer", "Copy", building.copy, "Ctrl+C"),
             Named("build-paste", "Layer", "Paste", building.paste, "Ctrl+V"),
             Named("build-crop", "Layer", "Crop by the handles, or size", self.canvas.crop, "C"),
+            Named("build-try", "Layer", "Try the take here, or stop", building.try_take, "Y"),
             Named("build-safe", "Layer", "Safe areas, or none", self.canvas.show_safe, "Shift+G"),
             Named("build-hide", "Layer", "Hide, or show", building.hide, "Shift+H"),
             Named("build-solo", "Layer", "Hide all others", building.solo, "Ctrl+Shift+H"),
@@ -479,6 +485,9 @@ class BuildWorkspace(QWidget):
             item.setShortcutVisibleInContextMenu(True)
             item.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
             item.triggered.connect(lambda checked=False, run=action.run: run())
+        for n in range(BY_KEY):
+            lay = partial(self.finishes.lay_number, n)
+            add(f"build-finish-{n + 1}", "Build", f"Lay finish {n + 1}", lay, f"{KEY}{n + 1}", where="Build")
         for on in self.modes:
             add(f"build-{on}", "Build", f"Work on {on}", lambda on=on: self.work_on(on), where="Build")
         add("build-store", "Build", "Store as a preset…", self.store, where="Build")

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from functools import partial
+from functools import partial, reduce
 
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QInputDialog, QMenu
 
 from ushering_adze.core.kinds.spread import Over, Spread
 from ushering_adze.core.onair.placing import layers_over
-from ushering_adze.core.show import Zone
+from ushering_adze.core.plane.boxes import box_of_rect
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.show import Place, Zone
 from ushering_adze.core.show.zoning import surfaces_in, with_changed_zone, with_zone, without_zone, zone_users
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.chips import Chip, Library
@@ -65,6 +67,17 @@ class Zones(Library):
                     how["over"] = "across"
                 values[layer] = {"spread": Spread.model_validate({"sources": was.sources, "zone": id, **how})}
         building.put(f"Spread over {self._zone(id).name}", values)
+
+    def fill_zone(self, id: str) -> None:
+        """Let the selected layers lie over all that this canvas shows of a zone, in boxes of their own."""
+        inside = set(surfaces_in(self.building.show, (id,)))
+        rects = [face.rect for face in self.building.faces() if face.surface.id in inside]
+        if not rects:
+            self.building.session.trouble.emit(f"This canvas shows nothing of {self._zone(id).name}.")
+            return
+        place = Place.of_box(box_of_rect(reduce(Rect.join, rects)))
+        values = {"place": place, "spread": Spread()}
+        self.building.put(f"Fill {self._zone(id).name}", dict.fromkeys(self.building.selected, values))
 
     def in_own_box(self) -> None:
         """Let the selected layers lie in their own boxes again."""
@@ -123,7 +136,7 @@ class Zones(Library):
         acts: list[tuple[str, Callable[[], object]]] = [
             (words, partial(self.spread, id, over, by)) for words, over, by in WAYS
         ]
-        acts.append(("Own box again", self.in_own_box))
+        acts += [("One box over all of it", partial(self.fill_zone, id)), ("Own box again", self.in_own_box)]
         for words, act in acts:
             entry = menu.addAction(words)
             entry.setEnabled(bool(self.building.selected))

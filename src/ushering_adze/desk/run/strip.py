@@ -12,6 +12,7 @@ from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.rigging import told
 from ushering_adze.desk import theme
+from ushering_adze.desk.deck import MUCH, forecast_words, percent
 from ushering_adze.desk.session import Session
 
 
@@ -138,7 +139,7 @@ class TakeStrip(QWidget):
         self.time.setToolTip("Seconds of the next take")
         self.time.setAccessibleName("Seconds of the next take")
         self.hand = HandFade()
-        self.head, self.line = QLabel(), QLabel()
+        self.head, self.line, self.load = QLabel(), QLabel(), QLabel()
         self.head.setProperty("role", "head")
         self.line.setProperty("role", "dim")
         for label in (self.head, self.line):
@@ -157,6 +158,8 @@ class TakeStrip(QWidget):
         box.addWidget(self.hand, 1)
         box.addSpacing(6)
         box.addLayout(words, 3)
+        self.load.setAccessibleName("Share of a frame's time that what is staged wants")
+        box.addWidget(self.load)
         self.take_button.clicked.connect(self.fire)
         self.cut_button.clicked.connect(lambda checked=False: self.cut.emit())
         self.back_button.clicked.connect(lambda checked=False: self.back.emit())
@@ -219,6 +222,13 @@ class TakeStrip(QWidget):
         head, line = delta_words(stage.show, report.delta, stage.previewing)
         if stage.program.led_by_hand:
             head, line = "Fading by hand", "Drag on, or press Take to finish by the clock"
+        wants = report.forecasts.get(stage.staged) if stage.staged is not None else None
+        if wants is not None and percent(wants) and report.delta:
+            self.load.setText(f"{percent(wants)} %")
+            self.load.setToolTip(forecast_words(stage.show, wants))
+            theme.restyle(self.load, f"color: {theme.AMBER if wants.most > MUCH else theme.DIM};")
+        else:
+            self.load.setText("")
         self.head.setText(head)
         theme.restyle(self.head, f"color: {theme.AMBER if report.delta else theme.DIM};")
         metrics = self.line.fontMetrics()
