@@ -11,16 +11,16 @@ from hypothesis import strategies as st
 
 from ushering_adze.core.kinds import BY_NAME
 from ushering_adze.core.kinds.border import Border
-from ushering_adze.core.kinds.on_its_way import Shown
+from ushering_adze.core.kinds.on_its_way import Shown, Turning
 from ushering_adze.core.kinds.shadow import Shadow
 from ushering_adze.core.kinds.spread import OWN, Spread, SpreadNow
-from ushering_adze.core.mapping.faces import hung
+from ushering_adze.core.mapping.faces import faces_on, hung
 from ushering_adze.core.mapping.spreading import dealt
 from ushering_adze.core.onair.actions import Cut, Keep, StagePreset, Take, apply, fault_of
 from ushering_adze.core.onair.delta import delta, source_names, visible
 from ushering_adze.core.onair.routing import layer_for
 from ushering_adze.core.onair.stage import Stage
-from ushering_adze.core.picture.dealing import deal_of
+from ushering_adze.core.picture.dealing import deal_of, in_place
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import LayerState, between, layer_state, opening_state
 from ushering_adze.core.plane.rect import Rect
@@ -258,3 +258,26 @@ def test_a_spread_is_stored_scoped_and_recalled_with_a_fade(zoned: Show) -> None
     assert done._replace(spread=OWN) == before._replace(spread=OWN), "nothing else is touched"
     again = replace(sent, program=sent.program)
     assert again.step_back(12.5).program.target == stage.program.target
+
+
+def test_whole_pictures_fill_each_surface_by_a_fit_of_its_own(zoned: Show) -> None:
+    spread = SpreadNow("each", "arch", fits=("stretch", "fit"))
+    assert [one.fit for one in dealt(zoned, "house", spread)] == ["stretch", "fit", "stretch"]
+    square = np.full((100, 100, 4), 255, np.uint8)
+    seen = painted(zoned, state(spread), slides=square)
+    lit = {name: float((seen[face.cut()][..., 0] == 255).mean()) for name, face in faces_of(zoned).items()}
+    horizon = faces_of(zoned)["horizon"]
+    assert lit["west-mast"] == lit["east-mast"] == 1.0, "stretched over all of it"
+    assert lit["horizon"] == pytest.approx(min(horizon.w, horizon.h) / max(horizon.w, horizon.h), abs=0.01), "with bars"
+    turning = Turning("dissolve", Shown("slides", "fill"), Shown("notes", "1:1"), 0.5)
+    one = dealt(zoned, "house", spread)[0]
+    placed = in_place(state(spread)._replace(picture=turning), one).picture
+    assert (placed.before.fit, placed.after.fit) == ("stretch", "stretch")
+    stored = Spread(over="each", zone="arch", fits=("fit",))
+    kind = BY_NAME["spread"]
+    assert kind.document(kind.value(stored, 1, 1), 1, 1) == stored
+    assert kind.from_json(kind.to_json(kind.value(stored, 1, 1), 0.0), 0.0).fits == ("fit",)
+
+
+def faces_of(show: Show) -> dict[str, Rect]:
+    return {face.surface.id: face.rect for face in faces_on(show, "house")}

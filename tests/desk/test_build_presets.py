@@ -314,3 +314,116 @@ def test_presets_are_brought_from_another_show_and_taken_back_as_one_step(
     until(qtbot, lambda: session.report.surfaces["horizon"].source_ids == ("orrery-2",))
     session.undo()
     assert session.show == before
+
+
+def typed_in(field: object, text: str) -> None:
+    """Select all of a line, type over it, and press Return."""
+    field.setFocus()  # type: ignore[attr-defined]
+    field.selectAll()  # type: ignore[attr-defined]
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def test_a_layer_gets_ways_of_its_own_and_its_take_is_tried_without_touching_program(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session, building = window.session, build.building
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    drop(build, "orrery", 2000, 1500)
+    until(qtbot, lambda: chosen_seen(build))
+    layer = building.selected[0]
+    comes = build.settings.ways.lines["comes"]
+    assert comes.text() == "" and comes.placeholderText() == "fades"
+    typed_in(comes, "swipe 90")
+    assert "is no transition; there are cut" in said[-1] and building.layer(layer).comes is None
+    typed_in(comes, "wipe 90 soft 0.1")
+    typed_in(build.settings.ways.lines["goes"], "slide 180")
+    made = building.layer(layer)
+    assert (made.comes.kind, made.comes.angle, made.goes.kind, made.goes.angle) == ("wipe", 90, "slide", 180)
+    assert comes.text() == "wipe line 90° soft 0.1"
+
+    QTest.keyClick(window, Qt.Key.Key_Return, CTRL)
+    sheet = build.sheet
+    sheet.name.selectAll()
+    QTest.keyClicks(sheet.name, "Comes in")
+    QTest.keyClick(sheet.name, Qt.Key.Key_Return)
+    number = next(p.number for p in session.show.presets if p.name == "Comes in")
+    session.playout.act(StagePreset(preset=number))
+    until(qtbot, lambda: session.playout.stage.staged == number)
+    program = session.playout.stage.program.target
+    QTest.keyClick(window, Qt.Key.Key_Y)
+    assert build.try_button.isChecked() and building.view.on == "trying"
+
+    def wiping() -> bool:
+        looked = session.report.looked
+        picture = None if looked is None or looked.view.on != "trying" else looked.layers[layer].picture
+        return picture is not None and getattr(picture, "kind", "") == "wipe"
+
+    until(qtbot, wiping)
+    until(qtbot, lambda: not wiping())
+    until(qtbot, wiping)  # and once more
+    assert session.playout.stage.program.target is program and session.playout.stage.staged == number
+    QTest.keyClick(window, Qt.Key.Key_Y)
+    assert not build.try_button.isChecked() and building.view.on == "preview"
+
+
+def test_a_scope_has_a_name_a_finish_a_key_and_a_box_fills_a_zone(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session, building = window.session, build.building
+    drop(build, "notes", 2000, 1500)
+    until(qtbot, lambda: chosen_seen(build))
+    layer = building.selected[0]
+    before = building.settings(layer)
+    QTest.keyClick(window, Qt.Key.Key_F1, CTRL)
+    first = session.show.finishes[0]
+    until(qtbot, lambda: building.settings(layer) != before)
+    assert all(getattr(building.settings(layer), kind) == value for kind, value in first.values.items())
+    build.zones.fill_zone("arch")
+    rects = [f.rect for f in building.faces() if f.surface.id in ("west-mast", "horizon", "east-mast")]
+    left, right = min(r.x for r in rects), max(r.right for r in rects)
+    until(qtbot, lambda: building.states()[layer].place[0] == left)
+    assert building.states()[layer].place[2] == right - left
+
+    build.store()
+    sheet = build.sheet
+    sheet._choose({(("house", layer), "opacity"): "faded"})
+    typed_in(sheet.scope_name, "Only its light")
+    kept = session.show.scopes[-1]
+    assert kept.name == "Only its light" and kept.cells == {(("house", layer), "opacity"): "faded"}
+    sheet.name.selectAll()
+    typed_in(sheet.name, "Light")
+    preset = next(p for p in session.show.presets if p.name == "Light")
+    assert [(p.layer, [kind for _, kind, _ in p.held]) for p in preset.parts] == [(layer, ["opacity"])]
+    build.store()
+    sheet = build.sheet
+    sheet.scopes.menu().aboutToShow.emit()
+    entries = {a.text(): a for a in sheet.scopes.menu().actions()}
+    assert list(entries)[:2] == ["As stored last", "Only its light"]
+    sheet._choose({})
+    entries["Only its light"].trigger()
+    assert sheet.grid.grid == kept.cells
+    sheet._choose({})
+    entries["As stored last"].trigger()
+    assert {c: h for c, h in sheet.grid.grid.items() if h != "left"} == kept.cells
+    entries["Forget Only its light"].trigger()
+    assert session.show.scopes == ()
+    session.undo()
+    assert session.show.scopes == (kept,)
+
+
+def test_cards_and_the_take_strip_tell_what_presets_will_want(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session = window.session
+    session.playout.forecast()
+    until(qtbot, lambda: len(session.report.forecasts) == len(session.show.presets))
+    card = next(c for c in build.deck.cards if c.preset.number == 7)
+    until(qtbot, lambda: "of a frame's time on this machine" in card.toolTip())
+    assert session.report.forecasts[7].most > session.report.forecasts[8].rest >= 0, "a hold card costs less than clips"
+    card.grab()
+    session.playout.act(StagePreset(preset=7))
+    window.show_workspace("Run")
+    until(qtbot, lambda: window.run.strip.load.text().endswith(" %"))
+    assert "Wants about" in window.run.strip.load.toolTip()

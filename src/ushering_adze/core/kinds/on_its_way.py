@@ -77,6 +77,22 @@ def leaves(picture: Picture) -> Iterator[Shown]:
             yield from leaves(after)
 
 
+def filled(picture: Picture, fit: str) -> Picture:
+    """The same picture with every source of it filling its box so.
+
+    Examples
+    --------
+    >>> filled(Turning("dissolve", Shown("a", "fill"), Shown("b", "fit"), 0.5), "stretch").after
+    Shown(source='b', fit='stretch')
+    """
+    match picture:
+        case Turning(before=before, after=after):
+            return picture._replace(before=filled(before, fit), after=filled(after, fit))
+        case Still(of=of):
+            return picture._replace(of=filled(of, fit))
+    return picture._replace(fit=fit)
+
+
 def shares_in(picture: Picture) -> dict[Shown, float]:
     """Its sources, each with its share of the way: what there is to see of it, 0 to 1, as if all transitions were
     dissolves.

@@ -9,6 +9,7 @@ from pydantic import Field
 from ushering_adze.core.document.model import Id, Model
 from ushering_adze.core.kinds import mixed
 from ushering_adze.core.kinds.kind import Kind
+from ushering_adze.core.kinds.picture import Fit
 
 Over = Literal["none", "across", "each", "grouped", "in-turn"]
 
@@ -19,13 +20,14 @@ class Spread(Model):
     *Across*: one picture over all surfaces, by the pixels of the canvas, or by the millimetres of the room.  *Each*: a
     whole picture on every surface.  *Grouped*: across the first that the zone holds, a whole one on each of the rest.
     *In turn*: the first surface shows the first of ``sources``, the second the second, and so on, from the start again
-    when they are used up.
+    when they are used up.  Whole pictures have a fit of their own on each surface, by ``fits``, which goes on likewise.
     """
 
     over: Over = "none"
     zone: Annotated[Id | None, Field(description="without one the layer lies in its own box")] = None
     by: Literal["px", "mm"] = "px"
     sources: tuple[Id, ...] = ()
+    fits: Annotated[tuple[Fit, ...], Field(description="how it fills each surface in turn; as the layer if empty")] = ()
 
 
 class SpreadNow(NamedTuple):
@@ -35,6 +37,7 @@ class SpreadNow(NamedTuple):
     zone: str | None = None
     by: str = "px"
     sources: tuple[str, ...] = ()
+    fits: tuple[str, ...] = ()
 
 
 OWN = SpreadNow()
@@ -44,7 +47,7 @@ OWN = SpreadNow()
 def _value(spread: Spread, width: int, height: int) -> SpreadNow:
     if spread.over == "none" or spread.zone is None:
         return OWN
-    return SpreadNow(spread.over, spread.zone, spread.by, spread.sources)
+    return SpreadNow(spread.over, spread.zone, spread.by, spread.sources, spread.fits)
 
 
 def _document(value: Any, width: int, height: int) -> Spread:
@@ -81,7 +84,9 @@ KIND = Kind(
     document=_document,
     between=mixed.mixed,
     rest=mixed.rested,
-    to_json=lambda value, now: mixed.to_json(value, lambda s: {**s._asdict(), "sources": list(s.sources)}),
+    to_json=lambda value, now: mixed.to_json(
+        value, lambda s: {**s._asdict(), "sources": list(s.sources), "fits": list(s.fits)}
+    ),
     from_json=lambda value, now: mixed.from_json(value, _read),
     sane=lambda value: mixed.is_sane(value, lambda s: s.over == "none" or s.zone is not None),
     sources=_sources,

@@ -30,6 +30,8 @@ class Dealt(NamedTuple):
     pixel : tuple of float or None
         Width and height of one of its pixels in millimetres, of a picture that is laid by them, to a fraction of a
         pixel.
+    fit : str or None
+        How it fills its box; None is as the layer says.
     """
 
     box: Box | None = None
@@ -37,6 +39,7 @@ class Dealt(NamedTuple):
     share: float = 1.0
     source: str | None = None
     pixel: tuple[float, float] | None = None
+    fit: str | None = None
 
     @property
     def around(self) -> Rect | None:
@@ -92,22 +95,36 @@ def _dealt(show: Show, canvas: str, spread: SpreadNow) -> tuple[Dealt, ...]:
             rest = [s for group in groups[1:] for s in group]
             return (
                 *_across(show, canvas, groups[0], faces, spread.by),
-                *(_whole(show, canvas, s, faces) for s in rest),
+                *(_whole(show, canvas, s, faces, _fit(spread, n)) for n, s in enumerate(rest)),
             )
         case "in-turn" if spread.sources:
             every = [s for group in members(show, spread.zone or "") for s in group]
             return tuple(
-                _whole(show, canvas, s, faces)._replace(source=spread.sources[n % len(spread.sources)])
+                _whole(show, canvas, s, faces, _fit(spread, n), spread.sources[n % len(spread.sources)])
                 for n, s in enumerate(every)
                 if s in faces
             )
-    return tuple(_whole(show, canvas, s, faces) for group in groups for s in group)
+    each = (s for group in groups for s in group)
+    return tuple(_whole(show, canvas, s, faces, _fit(spread, n)) for n, s in enumerate(each))
 
 
-def _whole(show: Show, canvas: str, surface: str, faces: dict[str, Rect]) -> Dealt:
+def _fit(spread: SpreadNow, n: int) -> str | None:
+    """How the picture of a surface of this number fills it."""
+    return spread.fits[n % len(spread.fits)] if spread.fits else None
+
+
+def _whole(
+    show: Show,
+    canvas: str,
+    surface: str,
+    faces: dict[str, Rect],
+    fit: str | None = None,
+    source: str | None = None,
+) -> Dealt:
     """A whole picture on one surface."""
     face = faces[surface]
-    return Dealt((face.x, face.y, face.w, face.h), parts_of_face(show, canvas, surface))
+    box = (face.x, face.y, face.w, face.h)
+    return Dealt(box, parts_of_face(show, canvas, surface), fit=fit, source=source)
 
 
 def _across(show: Show, canvas: str, surfaces: tuple[str, ...], faces: dict[str, Rect], by: str) -> tuple[Dealt, ...]:

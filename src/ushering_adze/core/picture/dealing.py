@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ushering_adze.core.kinds.on_its_way import Shown, by_share
+from ushering_adze.core.kinds.on_its_way import Shown, by_share, filled
 from ushering_adze.core.kinds.spread import OWN
 from ushering_adze.core.mapping.spreading import ITS_OWN, Dealt, dealt
 from ushering_adze.core.picture.layers import LayerState
@@ -58,5 +58,6 @@ def in_place(state: LayerState, one: Dealt) -> LayerState:
     if state.spread == OWN:
         return state
     picture = state.picture if one.source is None else Shown(one.source, by_share(state.picture)[0].fit)
+    picture = picture if one.fit is None else filled(picture, one.fit)
     place: Box = state.place if one.box is None else one.box
     return state._replace(place=place, spread=OWN, picture=picture)

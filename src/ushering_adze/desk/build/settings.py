@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from types import NoneType, UnionType
@@ -43,7 +44,7 @@ class Field:
 
     kind: str
     path: str
-    form: Literal["number", "choice", "text", "source", "zone", "sources"]
+    form: Literal["number", "choice", "text", "source", "zone", "sources", "fits"]
     choices: tuple[tuple[str, Any], ...] = ()
     factor: float = 1.0
     only: type[BaseModel] | None = None
@@ -62,7 +63,7 @@ class Field:
     def short(self) -> bool:
         """Whether half a line is enough for it beside its name."""
         words = max((len(words) for words, _ in self.choices), default=0)
-        return self.form in ("number", "sources") or (self.form == "choice" and words <= 4)
+        return self.form in ("number", "sources", "fits") or (self.form == "choice" and words <= 4)
 
     def of(self, settings: LayerSettings) -> Any:
         """Its value in settings."""
@@ -100,7 +101,7 @@ def _field(kind: Kind, path: str, annotation: Any) -> Field:
         return Field(kind.name, path, "choice", (("no", False), ("yes", True)))
     if plain in (float, int):
         return Field(kind.name, path, "number", factor=factor)
-    if name in ("source", "mask", "zone", "sources"):
+    if name in ("source", "mask", "zone", "sources", "fits"):
         return Field(kind.name, path, "source" if name == "mask" else name)  # type: ignore[arg-type]
     return Field(kind.name, path, "text")
 
@@ -300,6 +301,8 @@ class SettingsPanel(QWidget):
     def _words(self, field: Field, value: Any) -> str:
         if field.form == "sources":
             return ", ".join(self.building.show.source(id).name for id in value)
+        if field.form == "fits":
+            return ", ".join(value)
         if isinstance(value, (int, float)) and not isinstance(value, bool):
             return f"{round(value * field.factor, 3):g}"
         return shown(value)
@@ -318,7 +321,7 @@ class SettingsPanel(QWidget):
             if not editor.isModified():
                 return
             editor.setModified(False)
-        if not text.strip():
+        if not text.strip() and field.form not in ("sources", "fits"):
             self._told = None
             self.follow()
             return
@@ -326,6 +329,8 @@ class SettingsPanel(QWidget):
             self._each(field, lambda id, settings: self._number(field, text, id, settings))
         elif field.form == "sources":
             self._each(field, lambda id, settings: self._sources(text))
+        elif field.form == "fits":
+            self._each(field, lambda id, settings: tuple(re.findall(r"[^ ,]+", text.lower())))
         else:
             self._each(field, lambda id, settings: text.strip())
 
