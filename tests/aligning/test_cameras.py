@@ -38,6 +38,7 @@ from ushering_adze.io.photos import PhotoFolder, as_light, read_photo
 from ushering_adze.io.showfile import read_show, save_show
 from ushering_adze.io.standins.camera import StandinCamera
 from ushering_adze.io.standins.screen import StandinScreen
+from ushering_adze.playout import cameras
 from ushering_adze.playout.cameras import RealCamera, folder_look, measured_delay, settling, source_look
 
 
@@ -217,9 +218,10 @@ LIVE = Input(
 
 @pytest.mark.parametrize("running", [small(1, 320, 180, (LIVE,))], indirect=True)
 def test_a_camera_that_streams_over_the_network_sees_each_pattern_of_the_running_outputs(
-    running: tuple[Engine, Show],
+    running: tuple[Engine, Show], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     engine, show = running
+    monkeypatch.setattr(cameras, "FRESH", 120.0)
     feed = Feed(engine, StandinCamera(show, "screen", 480), ADDRESS + "?pkt_size=1316")
     feed.start()
     engine.look_through("cam")
@@ -241,7 +243,8 @@ def test_a_camera_that_streams_over_the_network_sees_each_pattern_of_the_running
         assert np.corrcoef(there.ravel(), alone.ravel())[0, 1] > 0.97, n
     assert camera.photograph({}, colour=True).shape == (*there.shape, 3)
     feed.over = True
-    feed.join(10)
+    feed.join(60)
+    monkeypatch.setattr(cameras, "FRESH", 5.0)
     look = source_look(engine, "cam", 0.0, 2)
     with pytest.raises(ShowError, match=r"camera: .*(no new pictures|no picture|nothing came|has ended)"):
         for _ in range(200):  # what is on its way still arrives

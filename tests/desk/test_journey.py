@@ -53,7 +53,7 @@ def test_stage_seven_read_the_delta_take_interrupt_and_quit(window: MainWindow, 
     qtbot.waitUntil(lambda: 0.3 < session.report.progress < 0.9)
     assert set(session.report.surfaces["meridian"].sources) == {"Slides", "Moon phases"}, "half-way both are on air"
     middle = raster(window, "processor-a")
-    assert np.abs(middle.astype(int) - before).mean() > 4
+    assert np.abs(middle.astype(int) - before).mean() > 1, "the picture is another one by now"
 
     qtbot.keyClicks(window, "6")
     qtbot.keyClick(

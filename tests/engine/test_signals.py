@@ -15,7 +15,7 @@ from ushering_adze.core.show import ColourSource, Input, Show, Watch, WhenLost
 from ushering_adze.core.signal.coming import Coming, Expected, Really, Watched, differences, state_of
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.report import signal_reports
-from ushering_adze.io.media.live import LivePlayer
+from ushering_adze.io.media.live import Held, LivePlayer
 from ushering_adze.io.srt import free_port
 from ushering_adze.io.standins.feed import StandinError, StandinFeed, listen, loopback
 from waiting import wait_for
@@ -150,6 +150,11 @@ def test_a_steady_delay_holds_pictures_back_by_so_many_frames(feed: StandinFeed)
             soon = [h for h in there if h.born + player._delay > after + 0.05 and h.frame.serial == shown.serial]
             assert not late and not soon, "neither a picture too late nor one too soon"
             assert wait_for(lambda shown=shown: player.frame(0.0) is not shown)
+        with player._change:
+            player._held.clear()  # as after a gap: those that come now are all too new
+            player._held.append(Held(time.monotonic() + 60, None, player._newest))
+        shown = player.frame(0.0)
+        assert shown is not None and player.frame(0.0) is shown, "the last one stays until the next is due"
         player.call(held.model_copy(update={"delay": None}))
         assert player.frame(0.0) is player._newest or wait_for(lambda: player.frame(0.0) is player._newest)
     finally:

@@ -160,11 +160,13 @@ def storms(found: Findings, chance: random.Random, more: Callable[[], bool], fol
     stop.set()
     for thread in threads:
         thread.join()
-    end = time.monotonic() + 30
-    while len(engine._commands) and time.monotonic() < end:
+    least, since = len(engine._commands), time.monotonic()
+    while len(engine._commands) and time.monotonic() < since + 60:
         time.sleep(0.05)
+        if len(engine._commands) < least:
+            least, since = len(engine._commands), time.monotonic()
     if len(engine._commands):
-        found.blame(f"{len(engine._commands)} commands still wait half a minute later")
+        found.blame(f"{len(engine._commands)} commands wait, and in a minute none of them was done")
     engine.act(Hold(on=False))
     engine.act(Black(on=False))
     engine.act(Recall(preset=5, seconds=0.0))

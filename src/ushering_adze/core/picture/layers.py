@@ -29,6 +29,8 @@ Key = tuple[str, str]
 """Canvas id and layer id."""
 
 State = Mapping[Key, LayerState]
+NOTHING = 1e-9
+"""Progress that is none: so little may be lost when moments are counted from another one."""
 
 
 _NONE = {field.name: field.default for field in fields(Kind)}
@@ -56,7 +58,7 @@ def between(kind: str, a: Any, b: Any, t: float, way: Way = DISSOLVE) -> Any:
     >>> between("opacity", 0.0, 1.0, 0.25)
     0.25
     """
-    if t <= 0 or a == b:
+    if t < NOTHING or a == b:
         return a
     if t >= 1:
         return b

@@ -83,6 +83,8 @@ class LivePlayer(Player):
         self._input, self._shown = source, without_secrets(source.address)
         self._made = source.address.startswith("lavfi:")
         self._newest: Frame | None = None
+        self._behind: Frame | None = None
+        """The one shown last of those that are held back."""
         self._held: deque[Held] = deque()
         self.most = KEPT
         """How many pictures are kept."""
@@ -295,8 +297,9 @@ class LivePlayer(Player):
         why = self._wrong(known)
         if why is not None and self._bridged(known):
             self.fault = why  # known at once; what would stand in for it does, and else its last picture for a moment
-            return self._newest
+            return self._newest if self._input.delay is None else self._behind or self._newest
         if why is not None:
+            self._behind = None
             return self.lost(why)
         self.fault = None
         delay = self._delay
@@ -304,7 +307,9 @@ class LivePlayer(Player):
             return self._newest
         now = time.monotonic()
         with self._change:
-            return next((h.frame for h in reversed(self._held) if h.born + delay <= now), None)
+            due = (h.frame for h in reversed(self._held) if h.born + delay <= now)
+            self._behind = next(due, self._behind)  # after a gap those that come are all too new: the last one stays
+            return self._behind
 
     def wait(self, timeout: float, ahead: int = 1) -> bool:
         """Wait until there is a picture, or the feed has failed."""
