@@ -55,8 +55,8 @@ class _Undressed(NamedTuple):
 
     def dressed(self) -> Sheet:
         """The layer, ready to be laid on its canvas."""
-        pixels, at = self.dresser.dressed(self.flat, self.state, self.scale, self.used, TABLES, self.still)
-        return Sheet((Piece(pixels, at, 1.0, False),), at, at, (0, 0, 0), self.state.opacity, self.state.blend)
+        pixels, at, alpha = self.dresser.dressed(self.flat, self.state, self.scale, self.used, TABLES, self.still)
+        return Sheet((Piece(pixels, at, 1.0, False, alpha),), at, at, (0, 0, 0), self.state.opacity, self.state.blend)
 
 
 def _scaled(rect: Rect, scale: float) -> Rect:

@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from ushering_adze.core.picture.blending import blended
 from ushering_adze.core.picture.layers import LayerState
@@ -20,7 +21,7 @@ from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.plane.boxes import Box
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, frame_strips
-from ushering_adze.core.plane.strips import tiles
+from ushering_adze.core.plane.strips import strips
 
 NOWHERE = Rect(0, 0, 0, 0)
 
@@ -32,6 +33,13 @@ class Piece(NamedTuple):
     at: Rect
     weight: float
     opaque: bool
+    alpha: NDArray[np.uint8] | None = None
+    """Its alpha alone, where that is at hand."""
+
+    def within(self, part: Rect) -> tuple[Pixels, NDArray[np.uint8] | None]:
+        """Its pixels, and its alpha if that is at hand, in a part of the canvas that it covers."""
+        cut = part.moved(-self.at.x, -self.at.y).cut()
+        return self.pixels[cut], None if self.alpha is None else self.alpha[cut]
 
 
 class Sheet(NamedTuple):
@@ -196,10 +204,11 @@ def parted(pieces: Sequence[Piece], seen: Sequence[Rect], share: float) -> tuple
     tuple of Piece
     """
     return tuple(
-        Piece(p.pixels[part.moved(-p.at.x, -p.at.y).cut()], part, p.weight * share, p.opaque)
+        Piece(pixels, part, p.weight * share, p.opaque, alpha)
         for p in pieces
         for rect in seen
         if not (part := p.at.meet(rect)).empty
+        for pixels, alpha in [p.within(part)]
     )
 
 
@@ -216,7 +225,7 @@ def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:
     target.view(np.uint32)[..., 0] = np.array(colour, np.uint8).view(np.uint32)[0]
 
 
-def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
+def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0, alpha_of: NDArray[np.uint8] | None = None) -> None:
     """Lay a premultiplied picture over another, in place: ``under = over·o + under·(1 − α·o)``.
 
     Parameters
@@ -224,16 +233,18 @@ def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0) -> None:
     under, over : ndarray, shape (h, w, 4), uint8
     opacity : float
         0 to 1.
+    alpha_of : ndarray, shape (h, w), uint8, optional
+        The alpha of ``over``, where that is at hand.
 
     References
     ----------
     T. Porter and T. Duff, "Compositing digital images" (1984), section 4: *over* (from memory).
     """
     whole = opacity >= 0.9999
-    for part in tiles(*over.shape[:2]):
+    for part in strips(*over.shape[:2]):
         above, below = over[part], under[part]
-        alpha = cv2.extractChannel(above, 3)
-        least, most = int(alpha.min()), int(alpha.max())
+        alpha = cv2.extractChannel(above, 3) if alpha_of is None else alpha_of[part]
+        least, most, _, _ = cv2.minMaxLoc(alpha)
         if whole and least == 255:
             np.copyto(below, above)
             continue
@@ -315,11 +326,8 @@ def _lay_pieces(
         return
     if len(seen) == 1:
         shared = area.meet(seen[0].at)
-        lay_over(
-            target[shared.cut()],
-            seen[0].pixels[shared.moved(-seen[0].at.x, -seen[0].at.y).cut()],
-            seen[0].weight * opacity,
-        )
+        pixels, alpha = seen[0].within(shared)
+        lay_over(target[shared.cut()], pixels, seen[0].weight * opacity, alpha)
         return
     lay_over(target[area.cut()], laid_flat(seen, area), opacity)
 

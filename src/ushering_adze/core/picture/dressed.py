@@ -14,11 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.kinds.colour import PLAIN, ColourNow
-from ushering_adze.core.kinds.keying import FillKey
+from ushering_adze.core.kinds.keying import FillKey, LumaKey
 from ushering_adze.core.kinds.mixed import Mixed, values_in
 from ushering_adze.core.kinds.shape import BOX, ShapeNow
 from ushering_adze.core.light.adjust import adjusted, adjustment
 from ushering_adze.core.picture.compose import box_of
+from ushering_adze.core.picture.key import luma_keyed
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.outlines import Mask, outline
 from ushering_adze.core.picture.pictured import keyed
@@ -32,10 +33,11 @@ Table = NDArray[np.float32]
 
 
 class Laid(NamedTuple):
-    """A dressed picture, premultiplied, and where it lies on the canvas."""
+    """A dressed picture, premultiplied, where it lies on the canvas, and its alpha alone where that is at hand."""
 
     pixels: Pixels
     at: Rect
+    alpha: NDArray[np.uint8] | None = None
 
 
 def is_plain(state: LayerState) -> bool:
@@ -303,7 +305,7 @@ def _dressing(state: LayerState, width: int, height: int, scale: float, masks: M
 
 def _framed(pixels: Pixels, dressing: _Dressing, own: bool) -> Pixels:
     """A picture in its shape, within its border; written over if it is the caller's ``own``."""
-    edge, kept, frame, at_edge = dressing
+    edge, at_edge = dressing.edge, dressing.at_edge
     if edge:
         black = (0, 0, 0, 0)
         pixels = np.asarray(
@@ -312,12 +314,16 @@ def _framed(pixels: Pixels, dressing: _Dressing, own: bool) -> Pixels:
     elif at_edge and not own:
         pixels = pixels.copy()
     for part in at_edge:
-        here = pixels[part]
-        if kept is not None:
-            cv2.multiply(here, kept[part], dst=here, scale=1 / 255)
-        if frame is not None:
-            cv2.add(here, frame[part], dst=here)
+        _frame_part(pixels[part], part, dressing)
     return pixels
+
+
+def _frame_part(here: Pixels, part: tuple[slice, slice], dressing: _Dressing) -> None:
+    """What is kept of one tile, and its frame."""
+    if dressing.kept is not None:
+        cv2.multiply(here, dressing.kept[part], dst=here, scale=1 / 255)
+    if dressing.frame is not None:
+        cv2.add(here, dressing.frame[part], dst=here)
 
 
 def _grown(value: Any, width: int, height: int, scale: float, masks: Mapping[str, Pixels], grow: float) -> Mask:
@@ -439,17 +445,27 @@ def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[fl
         inverse = cv2.bitwise_not(cv2.extractChannel(made, 3))
         part[:] = cv2.add(made, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
         return whole
-    # Black adds nothing to colours: only what can be seen through changes.
     whole = np.empty((*shadow.shape, 4), np.uint8)
+    here = whole[at.cut()]
+    np.copyto(here, made)
+    _on_black_shadow(whole, at, np.asarray(cv2.extractChannel(made, 3), np.uint8), shadow)
+    return whole
+
+
+def _on_black_shadow(whole: Pixels, at: Rect, alpha: NDArray[np.uint8], shadow: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Put a black shadow below, and around, a picture that lies there already; the alpha of both.
+
+    Black adds nothing to colours: only what can be seen through changes.
+    """
     for rect in frame_strips(Rect(0, 0, shadow.shape[1], shadow.shape[0]), at):
         whole[rect.cut()].view(np.uint32)[..., 0] = shadow[rect.cut()].astype(np.uint32) << 24
-    here, below = whole[at.cut()], shadow[at.cut()]
-    for strip in strips(at.h):
-        np.copyto(here[strip], made[strip])
-        alpha = cv2.extractChannel(made[strip], 3)
-        seen = cv2.multiply(below[strip], cv2.bitwise_not(alpha), scale=1 / 255)
-        cv2.insertChannel(cv2.add(alpha, seen), here[strip], 3)
-    return whole
+    covered = shadow.copy()
+    here, below = whole[at.cut()], covered[at.cut()]
+    for strip in strips(at.h, at.w):
+        seen = cv2.multiply(below[strip], cv2.bitwise_not(alpha[strip]), scale=1 / 255)
+        cv2.add(alpha[strip], seen, dst=below[strip])
+        cv2.insertChannel(below[strip], here[strip], 3)
+    return covered
 
 
 class Dresser:
@@ -500,33 +516,70 @@ class Dresser:
         """
         pictures, tables = pictures or {}, tables or {}
         box = box_of(state, scale)[0]
+        dressing = self._dressing_of(state, box.w, box.h, scale, pictures)
         made = flat
-        if state.key is not None:
-            made = _each(state.key, lambda key: made_keyed(flat, key, pictures))
+        simple = state.shadow[3] > 0 and not any(state.shadow[4:7]) and state.turn % 360 == 0 and not dressing.edge
+        if state.key is not None and not (
+            simple and state.colour == PLAIN and isinstance(state.key, LumaKey) and still
+        ):
+            made = _each(state.key, lambda key: made_keyed(flat, key, pictures, still))
         if state.colour != PLAIN:
             before = made
             made = _each(state.colour, lambda colour: coloured(before, colour, tables))
-        made = _framed(made, self._dressing_of(state, box.w, box.h, scale, pictures), made is not flat)
+        if simple:
+            return self._on_its_shadow(made, made is flat and state.key is not None, state, box, scale, dressing, still)
+        made = _framed(made, dressing, made is not flat)
         made = turned(made, state.turn)
         grown = _outside(state, scale)
         at = _around(box, grown, state.turn)
         if state.shadow[3] <= 0:
             return Laid(np.ascontiguousarray(made), at)
         whole = extent_of(state, scale)
-        masked = any(s.mask is not None for s in values_in(state.shape))
-        key = (state.shape, state.shadow[:4], state.turn, state.border, box.w, box.h, scale)
-        alike = still and not masked and state.key is None
-        if alike and self._shadow is not None and self._shadow[0] == key:
-            shadow = self._shadow[1]
-        else:
-            shadow = shadow_of(np.asarray(cv2.extractChannel(made, 3), np.uint8), state, scale, at, whole)
-            self._shadow = (key, shadow) if alike else None
+        alpha = np.asarray(cv2.extractChannel(made, 3), np.uint8)
+        shadow = self._shadow_of(alpha, state, box, scale, at, whole, still)
         red, green, blue = state.shadow[4:7]
         return Laid(over_shadow(made, at.moved(-whole.x, -whole.y), shadow, (red, green, blue)), whole)
 
+    def _shadow_of(
+        self, alpha: NDArray[np.uint8], state: LayerState, box: Rect, scale: float, at: Rect, whole: Rect, still: bool
+    ) -> NDArray[np.uint8]:
+        """The shadow of what has an alpha; the one that was made last if what throws it has not changed."""
+        masked = any(s.mask is not None for s in values_in(state.shape))
+        key = (state.shape, state.shadow[:4], state.turn, state.border, box.w, box.h, scale)
+        if not still or masked or state.key is not None:
+            self._shadow = None
+            return shadow_of(alpha, state, scale, at, whole)
+        if self._shadow is None or self._shadow[0] != key:
+            self._shadow = key, shadow_of(alpha, state, scale, at, whole)
+        return self._shadow[1]
 
-def made_keyed(pixels: Pixels, key: Any, pictures: Mapping[str, Pixels]) -> Pixels:
+    def _on_its_shadow(
+        self, made: Pixels, keys: bool, state: LayerState, box: Rect, scale: float, dressing: _Dressing, still: bool
+    ) -> Laid:
+        """The same as ever for a picture that is not turned, above a black shadow: made in the place where it will lie,
+        so that it need not be copied there.
+        """
+        whole = extent_of(state, scale)
+        at = box.moved(-whole.x, -whole.y)
+        pixels = np.empty((whole.h, whole.w, 4), np.uint8)
+        here = pixels[at.cut()]
+        if keys:
+            alpha = np.empty(here.shape[:2], np.uint8)
+            luma_keyed(made, state.key, True, here, alpha)
+        else:
+            np.copyto(here, made)
+            alpha = np.asarray(cv2.extractChannel(made, 3), np.uint8)
+        for part in dressing.at_edge:
+            _frame_part(here[part], part, dressing)
+            alpha[part] = cv2.extractChannel(here[part], 3)
+        shadow = self._shadow_of(alpha, state, box, scale, box, whole, still)
+        return Laid(pixels, whole, _on_black_shadow(pixels, at, alpha, shadow))
+
+
+def made_keyed(pixels: Pixels, key: Any, pictures: Mapping[str, Pixels], opaque: bool = False) -> Pixels:
     """A picture by a key, or as it is without one."""
     if key is None:
         return pixels
+    if isinstance(key, LumaKey):
+        return luma_keyed(pixels, key, opaque)
     return keyed(pixels, key, pictures.get(key.source) if isinstance(key, FillKey) else None)

@@ -20,6 +20,7 @@ from ushering_adze.core.show import SourcePicture
 
 LUMA = np.array([0.0722, 0.7152, 0.2126])
 """Of blue, green and red (ITU-R BT.709, item 3.2)."""
+_LUMA_ROWS = np.tile([*LUMA, 0.0], (3, 1))
 _CHROMA = np.array(
     [[0.5, -0.5 * 0.7152 / 0.9278, -0.5 * 0.2126 / 0.9278], [-0.5 * 0.0722 / 0.7874, -0.5 * 0.7152 / 0.7874, 0.5]]
 )
@@ -35,9 +36,8 @@ def luma_of(pixels: Pixels) -> NDArray[np.uint8]:
     77
     """
     found = np.empty(pixels.shape[:2], np.uint8)
-    rows = np.tile([*LUMA, 0.0], (3, 1))
-    for strip in strips(pixels.shape[0]):
-        found[strip] = cv2.extractChannel(linear(bgr_of(pixels[strip]), rows), 0)
+    for strip in strips(*pixels.shape[:2]):
+        found[strip] = cv2.extractChannel(linear(bgr_of(pixels[strip]), _LUMA_ROWS), 0)
     return found
 
 
@@ -57,7 +57,13 @@ def _luma_table(key: LumaKey) -> NDArray[np.uint8]:
     return np.rint((1 - kept if key.turned else kept) * 255).astype(np.uint8)
 
 
-def luma_keyed(pixels: Pixels, key: LumaKey) -> Pixels:
+def luma_keyed(
+    pixels: Pixels,
+    key: LumaKey,
+    opaque: bool = False,
+    into: Pixels | None = None,
+    alpha: NDArray[np.uint8] | None = None,
+) -> Pixels:
     """A picture that keeps what is within a range of brightness.
 
     Parameters
@@ -65,6 +71,12 @@ def luma_keyed(pixels: Pixels, key: LumaKey) -> Pixels:
     pixels : ndarray, shape (h, w, 4), uint8
         BGRA premultiplied.
     key : LumaKey
+    opaque : bool
+        Whether it is known to be opaque.
+    into : ndarray, shape (h, w, 4), uint8, optional
+        Where to put it.
+    alpha : ndarray, shape (h, w), uint8, optional
+        Where to put its mask: of an opaque picture, its alpha.
 
     Returns
     -------
@@ -77,12 +89,14 @@ def luma_keyed(pixels: Pixels, key: LumaKey) -> Pixels:
     >>> luma_keyed(steps, LumaKey(low=0.2, soft=0))[0, :, 3].tolist()
     [0, 255, 255]
     """
-    made, table = np.empty_like(pixels), _luma_table(key)
-    for strip in strips(pixels.shape[0]):
+    made, table = np.empty_like(pixels) if into is None else into, _luma_table(key)
+    for strip in strips(*pixels.shape[:2]):
         here = pixels[strip]
-        plain = here if int(cv2.extractChannel(here, 3).min()) == 255 else straight(here)
-        mask = cv2.LUT(luma_of(plain), table)
+        plain = here if opaque or int(cv2.extractChannel(here, 3).min()) == 255 else straight(here)
+        mask = cv2.LUT(cv2.extractChannel(linear(bgr_of(plain), _LUMA_ROWS), 0), table)
         cv2.multiply(here, cv2.merge([mask] * 4), dst=made[strip], scale=1 / 255)
+        if alpha is not None:
+            alpha[strip] = mask
     return made
 
 
@@ -132,7 +146,7 @@ def chroma_mask(pixels: Pixels, key: ChromaKey) -> NDArray[np.uint8]:
     """
     mask = np.empty(pixels.shape[:2], np.uint8)
     rows = _chroma_rows(key)
-    for strip in strips(pixels.shape[0]):
+    for strip in strips(*pixels.shape[:2]):
         mask[strip] = _mask_of(bgr_of(pixels[strip]), rows)
     if key.choke:
         size = 2 * abs(key.choke) + 1
@@ -165,7 +179,7 @@ def chroma_keyed(pixels: Pixels, key: ChromaKey) -> Pixels:
     shade = np.column_stack([np.diag(-screen / 255 * key.despill), screen * key.despill])
     rows = _chroma_rows(key)
     strong = int(np.argmax(screen))
-    for strip in strips(pixels.shape[0]):
+    for strip in strips(*pixels.shape[:2]):
         bgr = bgr_of(pixels[strip])
         mask = _mask_of(bgr, rows) if whole is None else whole[strip]
         if key.despill <= 0:

@@ -36,7 +36,7 @@ def _coloured(pixels: Pixels, matrix: NDArray[np.float64]) -> Pixels:
         found[..., :3] = np.minimum(found[..., :3], found[..., 3:])  # no colour is more than its alpha
         return found
     made = np.empty_like(pixels)
-    for strip in strips(pixels.shape[0]):
+    for strip in strips(*pixels.shape[:2]):
         made[strip] = cv2.cvtColor(linear(bgr_of(pixels[strip]), matrix), cv2.COLOR_BGR2BGRA)
     return made
 

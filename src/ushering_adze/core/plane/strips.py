@@ -10,36 +10,48 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.plane.pixels import Pixels
 
-STRIP = 32
-"""Rows that are worked on at a time."""
+AREA = 32 * 1920
+"""Pixels that are worked on at a time: fewer, and what each step costs by itself would count."""
 TILE = 256
-"""Columns of a tile."""
+"""Columns of a tile, and rows of it at the most."""
 
 
-def strips(rows: int) -> Iterator[slice]:
+def strips(rows: int, columns: int = 1920) -> Iterator[slice]:
     """The strips of so many rows, from the top.
+
+    Parameters
+    ----------
+    rows, columns : int
+        Of the picture.
 
     Examples
     --------
     >>> [s.stop - s.start for s in strips(100)]
     [32, 32, 32, 4]
     """
-    return (slice(y, min(rows, y + STRIP)) for y in range(0, rows, STRIP))
+    high = max(8, AREA // max(1, columns))
+    return (slice(y, min(rows, y + high)) for y in range(0, rows, high))
 
 
-def tiles(rows: int, columns: int) -> Iterator[tuple[slice, slice]]:
+def tiles(rows: int, columns: int, high: int = 32) -> Iterator[tuple[slice, slice]]:
     """The tiles of a picture, row by row: large enough that to look at each costs little.
 
     Parameters
     ----------
     rows, columns : int
+    high : int
+        Rows of a tile.
 
     Examples
     --------
     >>> [(r.start, c.stop) for r, c in tiles(40, 300)]
     [(0, 256), (0, 300), (32, 256), (32, 300)]
     """
-    return ((r, slice(x, min(columns, x + TILE))) for r in strips(rows) for x in range(0, columns, TILE))
+    return (
+        (slice(y, min(rows, y + high)), slice(x, min(columns, x + TILE)))
+        for y in range(0, rows, high)
+        for x in range(0, columns, TILE)
+    )
 
 
 def bgr_of(pixels: Pixels) -> Pixels:
