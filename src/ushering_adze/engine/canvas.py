@@ -52,17 +52,29 @@ class _Undressed(NamedTuple):
     scale: float
     used: Mapping[str, Pixels]
     still: bool
+    weight: float = 1.0
 
     def dressed(self) -> Sheet:
         """The layer, ready to be laid on its canvas."""
         pixels, at, alpha = self.dresser.dressed(self.flat, self.state, self.scale, self.used, TABLES, self.still)
-        return Sheet((Piece(pixels, at, 1.0, False, alpha),), at, at, (0, 0, 0), self.state.opacity, self.state.blend)
+        return Sheet(
+            (Piece(pixels, at, self.weight, False, alpha),), at, at, (0, 0, 0), self.state.opacity, self.state.blend
+        )
 
 
 def _scaled(rect: Rect, scale: float) -> Rect:
     """A rectangle of the canvas on one that is drawn at a scale."""
     x, y = round(rect.x * scale), round(rect.y * scale)
     return Rect(x, y, round(rect.right * scale) - x, round(rect.foot * scale) - y)
+
+
+def _from_nothing(pieces: tuple[Piece, ...], box: Rect) -> tuple[tuple[Piece, ...], float]:
+    """One picture alone that comes from nothing, or goes to it, as if it were all there, and how much of it is: so it
+    is dressed as ever, and comes with its shadow.
+    """
+    if len(pieces) == 1 and pieces[0].opaque and pieces[0].at == box and pieces[0].weight < 0.9999:
+        return (pieces[0]._replace(weight=1.0),), pieces[0].weight
+    return pieces, 1.0
 
 
 class CanvasPainter:
@@ -287,6 +299,7 @@ class CanvasPainter:
         """All that is needed to make one picture of a layer that is keyed, coloured, shaped, framed or turned."""
         bare = state._replace(border=(within_box(state, self.scale), *state.border[1:]))
         pieces = self._pieces.of(layer, state.picture, bare, frames, exactly)
+        pieces, weight = _from_nothing(pieces, box) if state.border[0] <= 0 else (pieces, 1.0)
         flat = as_one(pieces, box)
         used = {id: frames[id].pixels for id in sources_of_layer(state) if id in frames}
         for path in _tables_of(state):
@@ -294,7 +307,7 @@ class CanvasPainter:
             if why is not None:
                 self.faults[layer.split(PART)[0]] = why
         still = is_opaque(pieces, box_of(bare, self.scale)[1])
-        return _Undressed(self._dressers.setdefault(layer, Dresser()), flat, state, self.scale, used, still)
+        return _Undressed(self._dressers.setdefault(layer, Dresser()), flat, state, self.scale, used, still, weight)
 
     def paint_onto(self, raster: Pixels, take: Rect, put: Rect) -> None:
         """Put what the canvas shows within ``take`` at ``put``, of the same size, on a raster."""
