@@ -261,6 +261,14 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
 }
 
 
+def settle_until(done: Callable[[], bool]) -> None:
+    """Let the desk go on until something is so, for a minute at most."""
+    for _ in range(300):
+        if done():
+            return
+        settle(200)
+
+
 def main() -> None:
     """Make the named views, or all."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -275,8 +283,12 @@ def main() -> None:
             session.playout.start(wait=10)
             window.show()
             settle(5500)  # what was late while the window came up is no longer news
+            if window.workspace in ("Run", "Build"):
+                session.playout.forecast()
             prepare(window)
             settle(wait)
+            if window.workspace in ("Run", "Build"):  # every card has its picture, and what its preset will want
+                settle_until(lambda session=session: len(session.report.forecasts) == len(session.show.presets))
             if window.workspace == "Align":
                 seen_as_sent(window)
             calm(session)

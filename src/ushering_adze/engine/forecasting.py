@@ -34,11 +34,12 @@ MOMENTS = (0.2, 0.5, 0.8)
 """Of a recall, when it is looked at on its way."""
 USUAL = (1920, 1080)
 """Size of a picture of which nothing is known yet."""
-LEARN, LEAST = 0.1, 0.002
-"""By how much one comparison with what frames truly take counts; and what they must be told to take, in seconds, for it
-to say anything."""
-FACTOR = (0.25, 4.0)
-"""How far off the parts may be from the whole: two cores do some of them at once, others wait for memory."""
+LEARN = 0.1
+"""By how much one comparison with what frames truly take counts."""
+SPARING = 2.0
+"""Seconds from one forecast to the next while frames are late."""
+MOST_BESIDE = 0.3
+"""Of a frame's time, the most that what is done beside its pixels is believed to take."""
 
 
 @dataclass(frozen=True)
@@ -107,8 +108,9 @@ class Forecasting:
         self._show: Show | None = None
         self._on_air: tuple[State, Work] | None = None
         self._steady_since = 0.0
-        self.factor = 1.0
-        """What frames truly take, of what their parts are said to take."""
+        self._worked_at = float("-inf")
+        self.beside = 0.0
+        """Seconds that frames truly take beside what their pixels are said to take."""
 
     def begin(self) -> None:
         """Measure this machine, once, beside everything else."""
@@ -132,7 +134,7 @@ class Forecasting:
         hurried: bool,
     ) -> Forecasts:
         """The forecasts there are by now, of which one may be new; ``seconds`` is what frames take lately, and while
-        they are ``hurried`` nothing is worked out.
+        they are ``hurried`` little is worked out.
         """
         if self._rates is None:
             return {}
@@ -142,11 +144,12 @@ class Forecasting:
             presets = {p.number: p for p in show.presets}
             self._kept = {n: kept for n, kept in self._kept.items() if presets.get(n) is kept.preset}
         self._learn(stage, now, known, plans, seconds)
-        if not hurried:
+        if not hurried or now - self._worked_at > SPARING:
             seen, target = tuple(known.items()), stage.program.target
             old = [p for p in show.presets if not self._holds(p, target, seen)]
             if old:
                 oldest = min(old, key=self._age)
+                self._worked_at = now
                 self._kept[oldest.number] = self._worked(show, target, oldest, known, plans, now)
         frame = 1 / show.rate
         return {n: self._told(kept, frame) for n, kept in self._kept.items()}
@@ -162,10 +165,13 @@ class Forecasting:
 
     def _told(self, kept: _Kept, frame: float) -> Forecast:
         rates = self._rates or {}
-        shares = [self.factor * seconds_of(work, rates) / frame for work in kept.ways]
-        rest = self.factor * seconds_of(kept.rest, rates) / frame
-        most = max((kept.rest, *kept.ways), key=lambda work: seconds_of(work, rates))
-        return Forecast(rest, max(shares, default=0.0), dearest(most, rates), kept.small)
+
+        def share(work: Work) -> float:
+            return (self.beside + seconds_of(work, rates)) / frame if work else 0.0
+
+        most = max((kept.rest, *kept.ways), key=share)
+        way = max((share(work) for work in kept.ways), default=0.0)
+        return Forecast(share(kept.rest), way, dearest(most, rates), kept.small)
 
     def _worked(
         self,
@@ -211,8 +217,8 @@ class Forecasting:
         if self._on_air is None or self._on_air[0] is not target:
             self._on_air = target, work_of(stage.show, target, known, plans)
             self._steady_since = now
-        expected = seconds_of(self._on_air[1], self._rates or {})
-        if now - self._steady_since < 4.0 or expected < LEAST or seconds <= 0:
+        work = self._on_air[1]
+        if now - self._steady_since < 4.0 or not work or seconds <= 0:
             return
-        low, high = FACTOR
-        self.factor += LEARN * (min(high, max(low, seconds / expected)) - self.factor)
+        beside = seconds - seconds_of(work, self._rates or {})
+        self.beside += LEARN * (min(MOST_BESIDE / stage.show.rate, max(0.0, beside)) - self.beside)

@@ -116,9 +116,10 @@ def work_of(
             now = state.get((canvas.id, layer.id))
             if now is None or now.opacity <= 0:
                 continue
-            moved = before is not None and before.get((canvas.id, layer.id)) != now
+            was = now if before is None else before.get((canvas.id, layer.id), now)
             for one in deal(now.spread):
-                stack.append(_laid(in_place(now, one), bounds, known, moved, work))
+                seen = bounds if one.around is None else one.around.meet(bounds)
+                stack.append(_laid(in_place(now, one), seen, known, was, now, one.pixel is not None, work))
         stacks[canvas.id] = stack
         dirty[canvas.id] = disjoint(laid.extent for laid in stack if laid.moves and not laid.extent.empty)
     for canvas in show.canvases:
@@ -164,22 +165,32 @@ def _lay(stack: Sequence[_Laid], part: Rect, work: dict[str, float]) -> None:
             work["copy"] += area
 
 
-def _laid(state: LayerState, bounds: Rect, known: Mapping[str, Known], moved: bool, work: dict[str, float]) -> _Laid:
+def _laid(
+    state: LayerState,
+    seen: Rect,
+    known: Mapping[str, Known],
+    was: LayerState,
+    now: LayerState,
+    exact: bool,
+    work: dict[str, float],
+) -> _Laid:
     """A layer on its canvas; what it costs to make its picture is added to the work if it moves."""
-    extent = extent_of(state).meet(bounds)
+    extent = extent_of(state).meet(seen)
     mix = noticeable(mix_of(state.picture))
     there = [s for s in sources_of_layer(state) if s in known]
-    moves = moved or any(known[s].moves for s in there) or any(isinstance(m.picture, Turning) for m in mix)
+    moves = was != now or any(known[s].moves for s in there) or any(isinstance(m.picture, Turning) for m in mix)
     plain, normal = is_plain(state), state.blend == "normal"
     inner = box_of(state)[1]
     opaque = plain and normal and bool(there) and all(known[s].opaque for s in there)
     cover = reduce(Rect.meet, (_put(m.picture, state, inner, known) for m in mix), inner) if opaque else _NOWHERE
     if moves and not extent.empty:
+        # Pictures of a size that stays are brought to it ahead, beside the frames.
+        sized = exact or (was.place, was.crop) != (now.place, now.crop)
         for share in mix:
-            _make(share.picture, state, inner, known, moved, work)
+            _make(share.picture, state, inner, known, sized, extent, work)
         if not (plain and normal):
             _dress(state, inner, work)
-    hides = cover.meet(bounds) if opaque and state.opacity >= 0.9999 else _NOWHERE
+    hides = cover.meet(seen) if opaque and state.opacity >= 0.9999 else _NOWHERE
     how = "plain" if opaque else "over" if normal else "blend"
     return _Laid(extent if there else _NOWHERE, hides, len(mix), state.opacity >= 0.9999, how, moves and bool(there))
 
@@ -193,17 +204,23 @@ def _put(picture: Picture, state: LayerState, inner: Rect, known: Mapping[str, K
 
 
 def _make(
-    picture: Picture, state: LayerState, inner: Rect, known: Mapping[str, Known], moved: bool, work: dict[str, float]
+    picture: Picture,
+    state: LayerState,
+    inner: Rect,
+    known: Mapping[str, Known],
+    sized: bool,
+    extent: Rect,
+    work: dict[str, float],
 ) -> None:
-    """What it costs to bring a picture to its size."""
+    """What it costs to bring a picture to its size, as far as it is seen, where that is not done ahead."""
     if isinstance(picture, Turning):
         for side in (picture.before, picture.after):
-            _make(side, state, inner, known, moved, work)
+            _make(side, state, inner, known, sized, extent, work)
         work["wipe"] += inner.area
-    elif isinstance(picture, Shown) and (of := known.get(picture.source or "")) is not None:
+    elif sized and isinstance(picture, Shown) and (of := known.get(picture.source or "")) is not None:
         take, put = fit_into(of.width, of.height, state.crop, picture.fit, inner)
-        if (take.w, take.h) != (put.w, put.h) and (of.moves or moved):
-            work["resize"] += max(take.area, put.area)
+        if (take.w, take.h) != (put.w, put.h) and not put.empty:
+            work["resize"] += max(take.area, put.area) * put.meet(extent).area / put.area
 
 
 def _dress(state: LayerState, inner: Rect, work: dict[str, float]) -> None:
