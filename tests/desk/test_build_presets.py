@@ -425,5 +425,5 @@ def test_cards_and_the_take_strip_tell_what_presets_will_want(
     card.grab()
     session.playout.act(StagePreset(preset=7))
     window.show_workspace("Run")
-    until(qtbot, lambda: window.run.strip.load.text().endswith(" %"))
+    until(qtbot, lambda: window.run.strip.load.text().endswith(" %\nof a frame"))
     assert "Wants about" in window.run.strip.load.toolTip()

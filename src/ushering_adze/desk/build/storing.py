@@ -153,7 +153,7 @@ class StoreSheet(Sheet):
         ):
             ways.addWidget(button(words, act))
         ways.addStretch(1)
-        self.scopes = button("Scopes ▾", lambda: None)
+        self.scopes = button("Scopes", lambda: None)
         self.scopes.setMenu(QMenu(self.scopes))
         self.scopes.menu().aboutToShow.connect(self._fill_scopes)
         self.scope_name = QLineEdit()

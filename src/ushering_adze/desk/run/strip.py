@@ -159,6 +159,7 @@ class TakeStrip(QWidget):
         box.addSpacing(6)
         box.addLayout(words, 3)
         self.load.setAccessibleName("Share of a frame's time that what is staged wants")
+        self.load.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         box.addWidget(self.load)
         self.take_button.clicked.connect(self.fire)
         self.cut_button.clicked.connect(lambda checked=False: self.cut.emit())
@@ -224,7 +225,7 @@ class TakeStrip(QWidget):
             head, line = "Fading by hand", "Drag on, or press Take to finish by the clock"
         wants = report.forecasts.get(stage.staged) if stage.staged is not None else None
         if wants is not None and percent(wants) and report.delta:
-            self.load.setText(f"{percent(wants)} %")
+            self.load.setText(f"{percent(wants)} %\nof a frame")
             self.load.setToolTip(forecast_words(stage.show, wants))
             theme.restyle(self.load, f"color: {theme.AMBER if wants.most > MUCH else theme.DIM};")
         else:
