@@ -55,7 +55,8 @@ def written(
             setattr(stream, name, value)
         for picture in pictures:
             frame = av.VideoFrame.from_ndarray(picture, "rgba" if picture.shape[2] == 4 else "rgb24")
-            frame = frame.reformat(format=pix_fmt)
+            matrix = "ITU709" if codec == "dnxhd" else None  # of which its files always say that they are
+            frame = frame.reformat(format=pix_fmt, dst_colorspace=matrix)
             out.mux(stream.encode(tagged(frame, field) if field else frame))
         out.mux(stream.encode())
     return path
@@ -200,3 +201,99 @@ def test_a_folder_of_which_nothing_can_be_read_is_lost(tmp_path: Path) -> None:
         (tmp_path / f"{n}.png").write_bytes(b"\x89PNG\r\nrubbish")
     player = open_player(Folder(id="f", name="Slides", path=str(tmp_path)))
     assert player.fault is not None and "no picture in" in player.fault
+
+
+SHOW_CODECS = [
+    ("libx264", "yuv420p", "a.mp4", {"crf": "4"}),
+    ("libx265", "yuv420p10le", "a.mp4", {"crf": "4", "x265-params": "log-level=none"}),
+    ("libvpx-vp9", "yuv420p", "a.webm", {"crf": "4", "b": "4M"}),
+    ("libsvtav1", "yuv420p10le", "a.mp4", {"crf": "1", "preset": "10"}),
+    ("prores_ks", "yuva444p10le", "a.mov", {"profile": "4444", "alpha_bits": "16"}),
+    ("dnxhd", "yuv422p", "a.mov", {"profile": "dnxhr_hq"}),
+    ("mjpeg", "yuvj422p", "a.mov", {"q": "1"}),
+    ("png", "rgba", "a.mov", {}),
+    ("ffv1", "yuv444p", "a.mkv", {}),
+]
+
+
+@pytest.mark.parametrize(("codec", "form", "name", "options"), SHOW_CODECS, ids=[c[0] for c in SHOW_CODECS])
+def test_codecs_that_shows_use_are_read(
+    codec: str, form: str, name: str, options: dict[str, str], tmp_path: Path
+) -> None:
+    """Written by FFmpeg's own encoders, read as a clip of a show: four fields of colour, each frame another shade."""
+    try:
+        av.codec.Codec(codec, "w")
+    except ValueError:  # pragma: no cover
+        pytest.skip(f"this build of FFmpeg cannot write {codec}")
+    alpha = form.startswith(("yuva", "rgba"))
+    pictures = []
+    for n in range(10):
+        picture = np.full((256, 384, 4 if alpha else 3), 255, np.uint8)
+        picture[:128, :192, :3] = 180 - 8 * n, 40, 30
+        picture[128:, 192:, :3] = 20, 60 + 8 * n, 160
+        if alpha:
+            picture[:128, 192:, 3] = 0
+        pictures.append(picture)
+    path = written(tmp_path / name, pictures, codec, form, options)
+    for n in (0, 4, 9):
+        frame = frame_at(path, (n + 0.5) / 25).pixels
+        assert np.abs(frame[60, 90, :3].astype(int) - (30, 40, 180 - 8 * n)).max() <= 6, (n, frame[60, 90])
+        assert np.abs(frame[200, 300, :3].astype(int) - (160, 60 + 8 * n, 20)).max() <= 6, (n, frame[200, 300])
+        assert (frame[60, 300, 3] <= 2) == alpha and frame[200, 90].min() >= 250
+
+
+def test_a_qoi_still_is_read(tmp_path: Path) -> None:
+    picture = np.random.default_rng(4).integers(0, 256, (40, 60, 4)).astype(np.uint8)
+    picture[..., 3] = 255
+    Image.fromarray(picture).save(tmp_path / "a.qoi")
+    assert np.array_equal(read_still(tmp_path / "a.qoi")[0][..., 2::-1], picture[..., :3])
+
+
+def test_a_hap_clip_is_read(tmp_path: Path) -> None:
+    """A file made by hand: a section of DXT1 without a second compression (the open Hap specification, from memory), in
+    a QuickTime file whose track says ``Hap1``.
+    """
+    width, height = 64, 32
+    path = tmp_path / "a.mov"
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("mjpeg", rate=25)
+        stream.width, stream.height, stream.pix_fmt, stream.time_base = width, height, "yuvj420p", Fraction(1, 25)
+        out.start_encoding()
+        for n in range(5):
+            red = (31 - 4 * n) << 11
+            block = struct.pack("<HHI", red, 0, 0)  # every pixel has the first of its two colours
+            texture = block * (width // 4 * height // 4)
+            packet = av.Packet(len(texture).to_bytes(3, "little") + b"\xab" + texture)
+            packet.stream, packet.pts, packet.dts, packet.is_keyframe = stream, n, n, True
+            packet.time_base = Fraction(1, 25)
+            out.mux(packet)
+    data = path.read_bytes()
+    at = data.index(b"stsd")
+    said = data.index(b"jpeg", at)
+    path.write_bytes(data[:said] + b"Hap1" + data[said + 4 :])
+    for n in (0, 4):
+        frame = frame_at(path, (n + 0.5) / 25)
+        assert frame.pixels.shape == (height, width, 4)
+        assert abs(int(frame.pixels[10, 10, 2]) - round((31 - 4 * n) * 255 / 31)) <= 1 and frame.pixels[10, 10, 1] == 0
+
+
+def test_a_clip_with_sound_and_uneven_times_shows_each_picture_in_its_time(tmp_path: Path) -> None:
+    """Variable frame rate, with a track of sound beside it, which plays no part in what is shown."""
+    path = tmp_path / "a.mp4"
+    times = [0, 1, 2, 7, 8, 20, 21]
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=25, options={"crf": "4", "bf": "0"})
+        stream.width, stream.height, stream.pix_fmt, stream.time_base = 64, 48, "yuv420p", Fraction(1, 25)
+        sound = out.add_stream("aac", rate=48000, layout="stereo")
+        for n, at in enumerate(times):
+            frame = av.VideoFrame.from_ndarray(np.full((48, 64, 3), 30 * n + 20, np.uint8), "rgb24")
+            frame.pts, frame.time_base = at, Fraction(1, 25)
+            out.mux(stream.encode(frame))
+        for n in range(40):
+            tone = av.AudioFrame.from_ndarray(np.zeros((2, 1024), np.float32), "fltp", "stereo")
+            tone.sample_rate, tone.pts = 48000, 1024 * n
+            out.mux(sound.encode(tone))
+        out.mux(stream.encode())
+        out.mux(sound.encode())
+    for moment, n in ((0.5, 0), (2.5, 2), (6.5, 2), (7.5, 3), (12, 4), (19.5, 4), (20.5, 5)):
+        assert abs(int(frame_at(path, moment / 25).pixels[20, 20, 1]) - (30 * n + 20)) <= 4, moment
