@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shutil
 import signal
+import socket
 import subprocess
 import sys
+import threading
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
@@ -286,6 +289,42 @@ def test_what_cannot_be_sent_is_said_and_comes_by_itself(tmp_path: Path, run: ob
     assert wait_for(lambda: running.feed("b").state == "waiting" and running.feed("g").sent > 5), "others go on"
     (tmp_path / "file").unlink()
     assert wait_for(lambda: running.feed("b").sent > 3), "once there is a folder"
+
+
+def test_a_far_end_that_accepts_and_never_answers_stops_nobody(run: object, monkeypatch: pytest.MonkeyPatch) -> None:
+    """FFmpeg waits for its greeting without end, and lets no thread of its process run meanwhile."""
+    monkeypatch.setattr("ushering_adze.io.outputs.apart.HANGS", 1.0)
+    with socket.socket() as mute:
+        mute.bind(("127.0.0.1", 0))
+        mute.listen(4)
+        to = f"rtmp://127.0.0.1:{mute.getsockname()[1]}/live/a"
+        running = run(show_with(Feed(id="f", name="Mute", shows="output", of="o", to=to, on=True)))
+        assert wait_for(lambda: "nobody answered in time" in running.playout.faults().get("f", ""))
+        frames = running.playout._engine.frames
+        assert wait_for(lambda: running.playout._engine.frames > frames + 30), "the show goes on"
+        assert running.feed("f").state == "waiting"
+
+
+@pytest.mark.parametrize("kind", ["rtmp", "rtsp"])
+def test_what_is_pushed_to_a_server_is_received_there(kind: str, run: object) -> None:
+    """By FFmpeg's own listeners, as servers of streams are."""
+    to = f"{kind}://127.0.0.1:{free_port()}/live/a"
+    got: list[np.ndarray] = []
+
+    def serve() -> None:
+        options = {"rtmp": {"listen": "1"}, "rtsp": {"rtsp_flags": "listen", "listen_timeout": "120"}}[kind]
+        with contextlib.suppress(av.FFmpegError), av.open(to, options=options, timeout=300) as container:
+            for frame in container.decode(video=0):
+                got.append(frame.to_ndarray(format="bgra"))
+                if len(got) == 8:
+                    break
+
+    server = threading.Thread(target=serve, daemon=True)
+    server.start()
+    running = run(show_with(Feed(id="f", name="Push", shows="output", of="o", to=to, on=True, key_seconds=0.5)))
+    assert wait_for(lambda: len(got) == 8), running.playout.faults()
+    assert psnr(got[-1][..., :3], running.playout.raster("o")[..., :3]) > 35
+    server.join(60)
 
 
 def test_a_full_disk_ends_a_recording_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -9,6 +9,7 @@ from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import FeedReport
 from ushering_adze.engine.sending import FeedPicture
 from ushering_adze.io.logs import log
+from ushering_adze.io.outputs.apart import SPARE
 from ushering_adze.io.outputs.coder import Coding
 from ushering_adze.io.outputs.sender import Sender, Sending
 
@@ -65,6 +66,8 @@ class Feeds:
         stage = self._engine.stage
         show = stage.show
         wanted = {f.id: f for f in show.feeds if f.id in stage.feeds}
+        if show.feeds and len(wanted) < len(show.feeds):
+            SPARE.keep()  # the next one begins without waiting for a process
         with self._lock:
             if self._closed.is_set():
                 return

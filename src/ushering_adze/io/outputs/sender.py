@@ -18,6 +18,7 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show.source import without_secrets
 from ushering_adze.core.signal.timing import exact_rate
 from ushering_adze.io.logs import log
+from ushering_adze.io.outputs.apart import FarError
 from ushering_adze.io.outputs.coder import Coding, CodingError
 from ushering_adze.io.outputs.sink import Sends, way_out
 from ushering_adze.io.priority import give_way
@@ -238,7 +239,5 @@ def _why(error: Exception) -> str:
         "IsADirectoryError": "it is a folder; name a file",
         "NotADirectoryError": "a file is where its folder should be; choose another place",
     }
-    return words.get(
-        type(error).__name__,
-        str(error) if isinstance(error, CodingError) else f"it failed ({type(error).__name__}); it is tried again",
-    )
+    name = error.named if isinstance(error, FarError) else type(error).__name__
+    return words.get(name, str(error) if isinstance(error, CodingError) else f"it failed ({name}); it is tried again")

@@ -13,7 +13,8 @@ import cv2
 
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import ShowError
-from ushering_adze.io.outputs.coder import Coder, Coding, CodingError
+from ushering_adze.io.outputs.apart import ApartCoder
+from ushering_adze.io.outputs.coder import Coding, CodingError
 from ushering_adze.io.outputs.png import write_png
 
 BOUNDARY = "ushering-adze-picture"
@@ -127,4 +128,4 @@ def way_out(to: str, coding: Coding) -> Sends:
         return PngFolder(Path(to), coding)
     if "://" not in to and not to.startswith("/dev/"):
         Path(to).parent.mkdir(parents=True, exist_ok=True)
-    return Coder(to, coding)
+    return ApartCoder(to, coding)
