@@ -427,3 +427,18 @@ def test_cards_and_the_take_strip_tell_what_presets_will_want(
     window.show_workspace("Run")
     until(qtbot, lambda: window.run.strip.load.text().endswith(" %\nof a frame"))
     assert "Wants about" in window.run.strip.load.toolTip()
+
+
+def test_cards_lie_on_pages(build: BuildWorkspace, window: MainWindow, qtbot: object) -> None:
+    deck = build.deck
+    assert deck.pages == {}, "none, where no preset has one"
+    build.table.put([5, 6], "page", "Speeches")
+    build.table.put([7], "page", "Moon")
+    assert [b.text() for b in deck.pages.values()] == ["all", "Speeches", "Moon"]
+    QTest.mouseClick(deck.pages["Speeches"], LEFT)
+    assert [c.preset.number for c in deck.cards] == [5, 6] and deck.pages["Speeches"].isChecked()
+    assert window.run.deck.page is None and len(window.run.deck.cards) == len(window.session.show.presets)
+    build.table.put([5, 6], "page", "")
+    assert deck.page is None and len(deck.cards) == len(window.session.show.presets), "the page is gone"
+    window.session.undo()
+    assert "Speeches" in deck.pages

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.onair.actions import StagePreset
@@ -16,6 +17,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.miniature import paint_room
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import dragged
+from ushering_adze.desk.tools import tool_button
 from ushering_adze.playout.report import Forecast
 
 HIGH = 112
@@ -210,15 +212,23 @@ class PresetDeck(QWidget):
         scroll.setWidget(self._grid_host)
         scroll.viewport().setAutoFillBackground(False)
         self._grid_host.setAutoFillBackground(False)
+        self.page: str | None = None
+        """The page whose cards are shown; None for all."""
+        self.pages: dict[str | None, QPushButton] = {}
+        self._tabs = QHBoxLayout()
+        self._tabs.setSpacing(4)
         box = QVBoxLayout(self)
         box.setContentsMargins(10, 34 if headed else 8, 10, 8)
+        box.addLayout(self._tabs)
         box.addWidget(scroll)
         self.cards: list[PresetCard] = []
         session.show_changed.connect(self._fill)
         self._fill()
 
     def _fill(self) -> None:
-        presets = sorted(self._session.show.presets, key=lambda p: p.number)
+        every = sorted(self._session.show.presets, key=lambda p: p.number)
+        self._fill_pages(list(dict.fromkeys(p.page for p in every if p.page)))
+        presets = [p for p in every if self.page is None or p.page == self.page]
         if [c.preset for c in self.cards] == presets:
             return
         for card in self.cards:
@@ -234,6 +244,32 @@ class PresetDeck(QWidget):
             self._grid.setColumnStretch(column, 1)
         self._grid.setRowStretch(len(self.cards) // self._columns + 1, 1)
         self.want()
+
+    def _fill_pages(self, names: list[str]) -> None:
+        """A button for every page that any preset lies on; none if none does."""
+        wanted: list[str | None] = [None, *names] if names else []
+        if list(self.pages) != wanted:
+            for button in self.pages.values():
+                button.hide()
+                button.deleteLater()
+            self.pages = {}
+            while self._tabs.count():
+                self._tabs.takeAt(0)
+            for name in wanted:
+                words = "all" if name is None else name
+                self.pages[name] = tool_button(words, partial(self.turn_to, name), "Cards of this page", checkable=True)
+                self._tabs.addWidget(self.pages[name])
+            if wanted:
+                self._tabs.addStretch(1)
+        if self.page not in wanted:
+            self.page = None
+        for name, button in self.pages.items():
+            button.setChecked(name == self.page)
+
+    def turn_to(self, page: str | None) -> None:
+        """Show the cards of a page, or all."""
+        self.page = page
+        self._fill()
 
     def showEvent(self, event: object) -> None:
         self.want()

@@ -19,7 +19,7 @@ from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.variants import free_preset_id, renumbered, with_preset
 from ushering_adze.core.show.way import Way
 
-COLUMNS = ("number", "name", "seconds", "curve", "transition", "clears", "key", "note")
+COLUMNS = ("number", "name", "seconds", "curve", "transition", "clears", "key", "page", "note")
 KINDS: tuple[str, ...] = get_args(Way.model_fields["kind"].annotation)
 FORMS: tuple[str, ...] = get_args(Way.model_fields["form"].annotation)
 _WORD = re.compile(r"^(?P<name>[a-z]+)?(?P<value>-?\d+(?:\.\d+)?)?°?$")

@@ -187,6 +187,7 @@ class Preset(Model):
     clears: tuple[Id, ...] = ()
     note: Annotated[str, Field(max_length=400)] = ""
     colour: Annotated[Colour | None, Field(description="of its card")] = None
+    page: Annotated[str, Field(max_length=40, description="of the deck on which its card lies, by name")] = ""
     key: Annotated[
         str | None,
         Field(pattern=r"^(Shift\+)?F([3-9]|1[0-2])$", description="a function key that recalls it at once, such as F6"),
@@ -195,4 +196,4 @@ class Preset(Model):
     @model_serializer(mode="wrap")
     def _what_it_has(self, handler: Any) -> Any:
         """What it has not is not in the document."""
-        return {n: v for n, v in handler(self).items() if n not in ("way", "note", "colour", "key") or v}
+        return {n: v for n, v in handler(self).items() if n not in ("way", "note", "colour", "page", "key") or v}
