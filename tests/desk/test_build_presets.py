@@ -19,6 +19,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
 from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
+from ushering_adze.core.show.zoning import with_changed_zone
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.recent import recent_shows, templates
 from ushering_adze.desk.shelf import MIME
@@ -385,6 +386,23 @@ def test_a_scope_has_a_name_a_finish_a_key_and_a_box_fills_a_zone(
     left, right = min(r.x for r in rects), max(r.right for r in rects)
     until(qtbot, lambda: building.states()[layer].place[0] == left)
     assert building.states()[layer].place[2] == right - left
+
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    field, line = build.settings.editors["shape", "points"]
+    for text in ("0 0, 100", "0 0, 100 0, 50 100"):
+        line.setText(text)
+        line.setModified(True)
+        build.settings.typed(field, line.text())
+        assert ("100 is no point" in build.settings.why.text()) == (text == "0 0, 100")
+    until(qtbot, lambda: building.states()[layer].shape.points == ((0.0, 0.0), (1.0, 0.0), (0.5, 1.0)))
+    build.zones.make("Far")  # of nothing yet
+    far = session.show.zones[-1]
+    with_far = with_changed_zone(session.show, far.id, holds=("relay", "horizon"))
+    session.edit("Far", with_far)
+    build.zones.spread(far.id)
+    assert said[-1] == "House does not feed Relay: nothing of it is seen there."
+    until(qtbot, lambda: building.states()[layer].spread.zone == far.id)
 
     build.store()
     sheet = build.sheet

@@ -24,7 +24,7 @@ from ushering_adze.desk.fields import Entry, shown
 
 PER_CENT = {"left", "top", "right", "bottom", "opacity"}
 """Fractions that are typed in per cent."""
-LEFT_OUT = {"unit", "points"}
+LEFT_OUT = {"unit"}
 UNNAMED = {"picture", "place", "crop"}
 """Kinds whose fields speak for themselves: their order is known."""
 WORDS = {
@@ -44,7 +44,7 @@ class Field:
 
     kind: str
     path: str
-    form: Literal["number", "choice", "text", "source", "zone", "sources", "fits"]
+    form: Literal["number", "choice", "text", "source", "zone", "sources", "fits", "points"]
     choices: tuple[tuple[str, Any], ...] = ()
     factor: float = 1.0
     only: type[BaseModel] | None = None
@@ -101,7 +101,7 @@ def _field(kind: Kind, path: str, annotation: Any) -> Field:
         return Field(kind.name, path, "choice", (("no", False), ("yes", True)))
     if plain in (float, int):
         return Field(kind.name, path, "number", factor=factor)
-    if name in ("source", "mask", "zone", "sources", "fits"):
+    if name in ("source", "mask", "zone", "sources", "fits", "points"):
         return Field(kind.name, path, "source" if name == "mask" else name)  # type: ignore[arg-type]
     return Field(kind.name, path, "text")
 
@@ -129,6 +129,30 @@ def fields_of(kind: Kind) -> tuple[Field, ...]:
     return tuple(
         _field(kind, name, f.rebuild_annotation()) for name, f in model.model_fields.items() if name not in LEFT_OUT
     )
+
+
+def points_from(text: str) -> tuple[tuple[float, float], ...]:
+    """Points of a polygon from words: right and down in per cent of the box, such as ``0 0, 100 0, 50 100``.
+
+    Raises
+    ------
+    EntryError
+        If they are not pairs of numbers.
+
+    Examples
+    --------
+    >>> points_from("0 0, 100 0, 50 100")
+    ((0.0, 0.0), (1.0, 0.0), (0.5, 1.0))
+    """
+    found = []
+    for part in (p.split() for p in re.split("[,;]", text) if p.strip()):
+        try:
+            x, y = (float(word.rstrip("%")) / 100 for word in part)
+        except ValueError:
+            words = " ".join(part)[:20]
+            raise EntryError(f"{words} is no point; write how far right and down, in per cent: 0 0, 100 0") from None
+        found.append((x, y))
+    return tuple(found)
 
 
 class SettingsPanel(QWidget):
@@ -303,6 +327,8 @@ class SettingsPanel(QWidget):
             return ", ".join(self.building.show.source(id).name for id in value)
         if field.form == "fits":
             return ", ".join(value)
+        if field.form == "points":
+            return ", ".join(f"{100 * x:.4g} {100 * y:.4g}" for x, y in value)
         if isinstance(value, (int, float)) and not isinstance(value, bool):
             return f"{round(value * field.factor, 3):g}"
         return shown(value)
@@ -321,7 +347,7 @@ class SettingsPanel(QWidget):
             if not editor.isModified():
                 return
             editor.setModified(False)
-        if not text.strip() and field.form not in ("sources", "fits"):
+        if not text.strip() and field.form not in ("sources", "fits", "points"):
             self._told = None
             self.follow()
             return
@@ -331,6 +357,8 @@ class SettingsPanel(QWidget):
             self._each(field, lambda id, settings: self._sources(text))
         elif field.form == "fits":
             self._each(field, lambda id, settings: tuple(re.findall(r"[^ ,]+", text.lower())))
+        elif field.form == "points":
+            self._each(field, lambda id, settings: points_from(text))
         else:
             self._each(field, lambda id, settings: text.strip())
 

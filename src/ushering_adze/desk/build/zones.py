@@ -67,6 +67,13 @@ class Zones(Library):
                     how["over"] = "across"
                 values[layer] = {"spread": Spread.model_validate({"sources": was.sources, "zone": id, **how})}
         building.put(f"Spread over {self._zone(id).name}", values)
+        fed = {face.surface.id for face in building.faces()}
+        show, canvas = building.show, building.canvas
+        bare = [show.surface(s).name for s in surfaces_in(show, (id,)) if s not in fed]
+        if bare and canvas is not None and values:
+            building.session.trouble.emit(
+                f"{canvas.name} does not feed {', '.join(bare)}: nothing of it is seen there."
+            )
 
     def fill_zone(self, id: str) -> None:
         """Let the selected layers lie over all that this canvas shows of a zone, in boxes of their own."""
