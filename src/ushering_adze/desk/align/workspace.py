@@ -75,7 +75,8 @@ class AlignWorkspace(QWidget):
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self.split.addWidget(left)
         self.split.addWidget(right)
-        self.split.setStretchFactor(0, 1)
+        self.split.setStretchFactor(0, 3)
+        self.split.setStretchFactor(1, 2)
         self.split.setSizes([790, 470])
         for splitter in (left, right, self.split):
             splitter.setHandleWidth(theme.GAP)
