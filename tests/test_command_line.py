@@ -99,7 +99,7 @@ def test_the_same_render_is_the_same_picture(demo_file: Path, tmp_path: Path) ->
 def test_headless_plays_and_reports(tmp_path: Path) -> None:
     adze("demo", "--headless", "--seconds", 2, "--out", tmp_path)
     report = json.loads((tmp_path / "report.json").read_text())
-    assert report["frames"] > 20 and report["fps"] > 0 and report["late_frames"] >= 0 and report["faults"] == {}
+    assert report["frames"] > 2 and report["fps"] > 0 and report["late_frames"] >= 0 and report["faults"] == {}
     assert [o["id"] for o in report["outputs"]] == [
         "processor-a",
         "processor-b",

@@ -28,7 +28,7 @@ class XScreen:
         self._server = subprocess.Popen(
             [
                 *("Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24"),
-                *("-nolisten", "tcp", "-fbdir", str(folder)),
+                *("-noreset", "-nolisten", "tcp", "-fbdir", str(folder)),  # nobody is turned away between two programs
             ],
             pass_fds=[write],
             stderr=subprocess.DEVNULL,

@@ -333,7 +333,8 @@ def _by_own_ways(
             )
     if way is None:
         return
-    led = tracks.get(opacity) or tracks.get(picture)
+    new = [t for t in (tracks.get(opacity), tracks.get(picture)) if t is not None and t.start >= now]
+    led = new[0] if new else None
     start, length = (led.start, led.seconds) if led is not None and led.seconds > 0 else (now, seconds)
     if length <= 0:
         return
