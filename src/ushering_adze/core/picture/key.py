@@ -175,8 +175,8 @@ def chroma_keyed(pixels: Pixels, key: ChromaKey) -> Pixels:
     made = np.empty_like(pixels)
     red, green, blue = rgb_of(key.colour)
     screen = np.array([blue, green, red], float)
-    # (255 − mask)·s, as an affine sum of the mask three times over.
-    shade = np.column_stack([np.diag(-screen / 255 * key.despill), screen * key.despill])
+    # (255 − mask)·s, by a table for each channel.
+    shades = np.rint(np.clip((1 - np.arange(256) / 255)[:, None] * screen * key.despill, 0, 255)).astype(np.uint8)
     rows = _chroma_rows(key)
     strong = int(np.argmax(screen))
     for strip in strips(*pixels.shape[:2]):
@@ -186,8 +186,10 @@ def chroma_keyed(pixels: Pixels, key: ChromaKey) -> Pixels:
             ground = cv2.merge([mask] * 4)
             cv2.min(cv2.multiply(pixels[strip], ground, scale=1 / 255), ground, dst=made[strip])
             continue
-        cv2.subtract(bgr, linear(np.asarray(cv2.cvtColor(mask, cv2.COLOR_GRAY2BGR), np.uint8), shade), dst=bgr)
         channels = [np.asarray(c, np.uint8) for c in cv2.split(bgr)]
+        for n, channel in enumerate(channels):
+            if screen[n]:
+                cv2.subtract(channel, cv2.LUT(mask, shades[:, n]), dst=channel)
         channels[strong] = _limited(channels, strong, key.despill)
         cv2.merge([*(cv2.min(c, mask, dst=c) for c in channels), mask], dst=made[strip])
     return made
