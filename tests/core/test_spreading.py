@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from ushering_adze.core.kinds import BY_NAME
 from ushering_adze.core.kinds.border import Border
+from ushering_adze.core.kinds.mixed import Mixed
 from ushering_adze.core.kinds.on_its_way import Shown, Turning
 from ushering_adze.core.kinds.shadow import Shadow
 from ushering_adze.core.kinds.spread import OWN, Spread, SpreadNow
@@ -18,6 +19,7 @@ from ushering_adze.core.mapping.faces import faces_on, hung
 from ushering_adze.core.mapping.spreading import dealt
 from ushering_adze.core.onair.actions import Cut, Keep, StagePreset, Take, apply, fault_of
 from ushering_adze.core.onair.delta import delta, source_names, visible
+from ushering_adze.core.onair.motion import at_rest, recall
 from ushering_adze.core.onair.routing import layer_for
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.dealing import deal_of, in_place
@@ -281,3 +283,16 @@ def test_whole_pictures_fill_each_surface_by_a_fit_of_its_own(zoned: Show) -> No
 
 def faces_of(show: Show) -> dict[str, Rect]:
     return {face.surface.id: face.rect for face in faces_on(show, "house")}
+
+
+def test_a_layer_that_is_not_seen_is_dealt_out_anew_at_once(zoned: Show) -> None:
+    """Nobody sees where its picture came from: it is made once, not twice, while it fades in."""
+    part = with_held(Part(canvas="house", layer="sky"), "spread", Spread(over="each", zone="arch"), "faded")
+    part = with_held(part, "opacity", 1.0, "faded")
+    preset = Preset(id="x", number=77, name="X", seconds=2.0, parts=(part,))
+    for opacity, kind in ((0.0, SpreadNow), (0.5, Mixed)):
+        state = opening_state(zoned)
+        state["house", "sky"] = state["house", "sky"]._replace(opacity=opacity)
+        motion = recall(zoned, at_rest(state), preset, 0.0)
+        assert isinstance(motion.at(1.0)["house", "sky"].spread, kind)
+        assert motion.at(2.0)["house", "sky"].spread.over == "each"

@@ -12,6 +12,7 @@ from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.kinds.colour import PLAIN
 from ushering_adze.core.kinds.mixed import values_in
 from ushering_adze.core.kinds.spread import OWN
+from ushering_adze.core.mapping.spreading import Dealt
 from ushering_adze.core.picture.compose import Piece, Sheet, box_of, paint, parted, shifted
 from ushering_adze.core.picture.dealing import Deal, in_its_box, in_place
 from ushering_adze.core.picture.dressed import Dresser, extent_of, is_plain, within_box
@@ -251,20 +252,25 @@ class CanvasPainter:
 
     def _dealt(self, layer: str, state: LayerState, frames: Mapping[str, Frame]) -> Sheet:
         """A layer that is dealt out over the surfaces of a zone: on each no more than what it is to show."""
-        pieces: list[Piece] = []
-        for n, one in enumerate(self._deal(state.spread)):
-            here, name = in_place(state, one), f"{layer}{PART}{n}"
-            if one.seen is None or one.around is None:  # in its own box, on the way from there or back
-                rects = [extent_of(here, self.scale)]
-            else:
-                rects = [_scaled(rect, self.scale) for rect in one.seen]
-            exactly = None
-            if one.pixel is not None and one.around is not None:
-                exactly = Within(_scaled(one.around, self.scale), one.pixel)
-            sheet = self._sheet(name, here, frames, exactly, framed=here.border[0] > 0)
-            pieces += parted(sheet.dressed().pieces, rects, one.share)
+        pieces = [
+            piece
+            for n, one in enumerate(self._deal(state.spread))
+            for piece in self._dealt_one(f"{layer}{PART}{n}", in_place(state, one), one, frames)
+        ]
         box = reduce(Rect.join, (p.at for p in pieces), NOWHERE)
         return Sheet(tuple(pieces), box, box, (0, 0, 0), state.opacity, state.blend)
+
+    def _dealt_one(self, name: str, here: LayerState, one: Dealt, frames: Mapping[str, Frame]) -> tuple[Piece, ...]:
+        """One of the pictures that a layer is dealt out as, where it is seen."""
+        if one.seen is None or one.around is None:  # in its own box, on the way from there or back
+            rects = [extent_of(here, self.scale)]
+        else:
+            rects = [_scaled(rect, self.scale) for rect in one.seen]
+        exactly = None
+        if one.pixel is not None and one.around is not None:
+            exactly = Within(_scaled(one.around, self.scale), one.pixel)
+        sheet = self._sheet(name, here, frames, exactly, framed=here.border[0] > 0)
+        return parted(sheet.dressed().pieces, rects, one.share)
 
     def _sheet(
         self,
