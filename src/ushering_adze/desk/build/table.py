@@ -109,7 +109,7 @@ class PresetTable(QWidget):
                 item.setData(_NUMBER, preset.number)
                 self.cells.setItem(row, column, item)
                 item.setSelected(preset.number in chosen)
-        for column, width in enumerate((62, 104, 64, 104, 150, 66, 46, 70)):
+        for column, width in enumerate((62, 98, 64, 96, 138, 62, 42, 58)):
             self.cells.setColumnWidth(column, width)
         self._filling = False
 
