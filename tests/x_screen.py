@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import struct
 import subprocess
-import time
 from pathlib import Path
 
 import numpy as np
@@ -76,10 +75,10 @@ class XScreen:
         """Wait for a window, put it at the top left, and give it the keyboard; its number."""
 
         def there() -> str:
-            time.sleep(0.2)  # each question is a program: others need the machine, too
             return self.x("search", "--name", title)
 
-        assert wait_for(lambda: bool(there())), "no window came up"
+        # Each question is a program: others need the machine, too.
+        assert wait_for(lambda: bool(there()), every=0.2), "no window came up"
         window = there().splitlines()[-1]
         self._window = window
         self.x("windowmove", window, 0, 0)

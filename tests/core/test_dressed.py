@@ -23,7 +23,8 @@ from ushering_adze.core.kinds.shape import BOX, ShapeNow
 from ushering_adze.core.onair.motion import at_rest, recall
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.blending import blended
-from ushering_adze.core.picture.dressed import Dresser, coloured, extent_of, is_plain, through, turned
+from ushering_adze.core.picture.colours import coloured, through
+from ushering_adze.core.picture.dressed import Dresser, extent_of, is_plain, turned
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import between, is_sane, layer_state
 from ushering_adze.core.picture.outlines import outline

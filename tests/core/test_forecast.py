@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from ushering_adze.core.kinds.border import Border
 from ushering_adze.core.kinds.keying import LumaKey
 from ushering_adze.core.kinds.shadow import Shadow
+from ushering_adze.core.onair.delta import seen_through_by_kind
 from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.forecast import OPERATIONS, Known, dearest, seconds_of, shown_small, work_of
@@ -31,7 +32,7 @@ from ushering_adze.core.show import (
     part_of,
 )
 from ushering_adze.demo.show import demo_show
-from ushering_adze.engine.forecasting import Forecasting, known_of
+from ushering_adze.engine.forecasting import Forecasting, Running, known_of
 from waiting import wait_for
 
 W, H = 400, 200
@@ -88,7 +89,7 @@ def test_what_is_done_to_a_picture_is_counted_by_its_pixels() -> None:
 def test_a_region_that_is_bent_or_weighted_costs_that_too() -> None:
     show = demo_show()
     plans = {o.id: compile_output(show, o) for o in show.outputs}
-    known = known_of(show, {}, {})
+    known = known_of(show, {}, seen_through_by_kind(show))
     done = work_of(show, opening_motion(show).target, known, plans)
     assert done and set(done) <= set(OPERATIONS)
     state = recall(show, opening_motion(show), show.preset(6), 0.0, cut=True).target  # type: ignore[arg-type]
@@ -131,7 +132,7 @@ class Ticking:
 
     def told(self, seconds: float = 0.0, hurried: bool = False) -> dict[int, float]:
         self.now += 1.0
-        found = self.forecasting.refreshed(self.stage, self.now, KNOWN, self.plans, seconds, hurried)
+        found = self.forecasting.refreshed(Running(self.stage, self.now, KNOWN, self.plans, seconds), hurried)
         return {n: f.most for n, f in found.items()}
 
 

@@ -10,12 +10,26 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PySide6.QtCore import QEasingCurve, QPointF
 
+from ushering_adze.core.exchange.from_show import brought
 from ushering_adze.core.kinds.on_its_way import Shown, Turning, needed_by, sources_in
 from ushering_adze.core.onair.easing import ease
 from ushering_adze.core.onair.motion import Motion, at_rest, opening_motion, recall
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.transitions import TRANSITIONS
-from ushering_adze.core.show import Canvas, ColourSource, Layer, LayerSettings, Part, Picture, Preset, Show, with_held
+from ushering_adze.core.show import (
+    Canvas,
+    ColourSource,
+    Layer,
+    LayerSettings,
+    Part,
+    Picture,
+    Preset,
+    Show,
+    ShowError,
+    with_held,
+)
+from ushering_adze.core.show.rigging import without_item
+from ushering_adze.core.show.show import faults_of
 from ushering_adze.core.show.way import Way
 from ushering_adze.engine.canvas import CanvasPainter
 
@@ -193,3 +207,24 @@ def test_ways_in_and_out_interrupted_at_any_moment_leap_nowhere(steps: list[tupl
         motion, now = after, now + wait
     end = now + 10.0
     assert not motion.moving(end) and (seen(motion, end) == seen(at_rest(motion.target), end)).all()
+
+
+def test_a_picture_that_a_layer_comes_by_is_looked_after_like_any_other() -> None:
+    """It is missed where it is not there, kept from being removed, and comes along to another show under its new id."""
+    show = coming_show()
+    layer = show.canvases[0].layers[0]
+    by_picture = layer.model_copy(update={"comes": Way(kind="wipe", form="picture", source="b")})
+    bringing = show.presets[0]
+    named = show.model_copy(
+        update={"canvases": (show.canvases[0].model_copy(update={"layers": (by_picture,)}),), "presets": (bringing,)}
+    )
+    assert faults_of(named) == []
+    with pytest.raises(ShowError, match="layer X"):
+        without_item(named, "sources", "b")
+    gone = named.model_copy(update={"sources": tuple(s for s in named.sources if s.id != "b")})
+    assert [fault.where for fault in faults_of(gone)] == ["canvases[0].layers[0].comes.source"]
+    here = Show(name="Here", sources=(ColourSource(id="b", name="Mine", fill="#010203"),))
+    made, _ = brought(here, named, [1], "bring")
+    came = made.canvases[0].layers[0].comes
+    assert came is not None and came.source not in (None, "b")
+    assert made.source(came.source).fill == "#804020"

@@ -394,7 +394,7 @@ def test_a_scope_has_a_name_a_finish_a_key_and_a_box_fills_a_zone(
         line.setText(text)
         line.setModified(True)
         build.settings.typed(field, line.text())
-        assert ("100 is no point" in build.settings.why.text()) == (text == "0 0, 100")
+        assert ("is no point; write how far" in build.settings.why.text()) == (text == "0 0, 100")
     until(qtbot, lambda: building.states()[layer].shape.points == ((0.0, 0.0), (1.0, 0.0), (0.5, 1.0)))
     build.zones.make("Far")  # of nothing yet
     far = session.show.zones[-1]

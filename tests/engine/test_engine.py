@@ -17,7 +17,7 @@ from ushering_adze.core.kinds.colour import PLAIN
 from ushering_adze.core.kinds.on_its_way import Shown, Turning
 from ushering_adze.core.onair.actions import Black, Hold, Recall
 from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
-from ushering_adze.core.picture.dressed import Table
+from ushering_adze.core.picture.colours import Table
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import opening_state
 from ushering_adze.core.plane.rect import Rect

@@ -20,7 +20,7 @@ from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Show
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
-from ushering_adze.engine.forecasting import Forecasting, Forecasts, known_of
+from ushering_adze.engine.forecasting import Forecasting, Forecasts, Running, known_of
 from ushering_adze.engine.glimpsing import Glimpsing
 from ushering_adze.engine.looking import Looking
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
@@ -575,10 +575,10 @@ class Engine:
         self._forecasting.begin()
 
     def _forecasts(self, stage: Stage, now: float) -> Forecasts:
-        known = known_of(stage.show, self._pool.sizes(), self._pool.opaque())
+        known = known_of(stage.show, self._pool.sizes(), self._seen_through(stage.show))
         plans = {id: raster.plan for id, raster in list(self._renderer.outputs.items())}
-        hurried = self._pace.late_lately(now)
-        return self._forecasting.refreshed(stage, now, known, plans, self._pace.milliseconds / 1e3, hurried)
+        running = Running(stage, now, known, plans, self._pace.milliseconds / 1e3)
+        return self._forecasting.refreshed(running, self._pace.late_lately(now))
 
     def _seen_through(self, show: Show) -> SeenThrough:
         """Which sources may be seen through, by the pictures they truly have; those that have none yet, by

@@ -5,26 +5,15 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
-from ushering_adze.core.onair.motion import Motion, at_rest, recall
+from ushering_adze.core.onair.delta import SeenThrough
+from ushering_adze.core.onair.motion import at_rest, recall
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.forecast import Known, Small, Work, dearest, seconds_of, shown_small, work_of
 from ushering_adze.core.picture.layers import State
 from ushering_adze.core.picture.steps import OutputPlan
-from ushering_adze.core.show import (
-    Clip,
-    Clock,
-    ColourSource,
-    Countdown,
-    Folder,
-    Input,
-    Parts,
-    PatternSource,
-    Playlist,
-    Preset,
-    Show,
-    Source,
-)
+from ushering_adze.core.show import Clip, Clock, Countdown, Input, Parts, Playlist, Preset, Show, Source
 from ushering_adze.engine.gauge import measured_rates
 from ushering_adze.io.priority import give_way
 
@@ -36,6 +25,8 @@ USUAL = (1920, 1080)
 """Size of a picture of which nothing is known yet."""
 LEARN = 0.1
 """By how much one comparison with what frames truly take counts."""
+STEADY = 4.0
+"""Seconds for which a picture must have been on air before it is compared."""
 SPARING = 2.0
 """Seconds from one forecast to the next while frames are late."""
 MOST_BESIDE = 0.3
@@ -70,25 +61,40 @@ class _Kept:
 
     preset: Preset
     target: State
-    known: tuple[tuple[str, Known], ...]
+    known: Mapping[str, Known]
     rest: Work
     ways: tuple[Work, ...]
     small: tuple[Small, ...]
     at: float
 
 
-def known_of(show: Show, sizes: Mapping[str, tuple[int, int]], opaque: Mapping[str, bool]) -> dict[str, Known]:
+class Running(NamedTuple):
+    """The running show at a moment, as far as it says what frames cost: ``seconds`` is what they take lately."""
+
+    stage: Stage
+    now: float
+    known: Mapping[str, Known]
+    plans: Mapping[str, OutputPlan]
+    seconds: float
+
+    @property
+    def target(self) -> State:
+        """Where program is heading."""
+        return self.stage.program.target
+
+    def work(self, state: State, before: State | None = None) -> Work:
+        """What a frame costs that shows a state."""
+        return work_of(self.stage.show, state, self.known, self.plans, before)
+
+
+def known_of(show: Show, sizes: Mapping[str, tuple[int, int]], seen_through: SeenThrough) -> dict[str, Known]:
     """What is known of every source, by its pictures where it has any, else by what it is said to be."""
-    return {s.id: _known(s, sizes.get(s.id), opaque.get(s.id)) for s in show.sources}
+    return {s.id: Known(*_size(s, sizes), not seen_through(s.id), isinstance(s, MOVING)) for s in show.sources}
 
 
-def _known(source: Source, size: tuple[int, int] | None, opaque: bool | None) -> Known:
-    if size is None:
-        width, height = getattr(source, "width", None), getattr(source, "height", None)
-        size = (int(width), int(height)) if width and height else USUAL
-    if opaque is None:
-        opaque = isinstance(source, (Clip, Input, Playlist, Parts, PatternSource, ColourSource, Folder))
-    return Known(*size, opaque and source.picture.key is None, isinstance(source, MOVING))
+def _size(source: Source, sizes: Mapping[str, tuple[int, int]]) -> tuple[int, int]:
+    width, height = getattr(source, "width", None), getattr(source, "height", None)
+    return sizes.get(source.id) or ((int(width), int(height)) if width and height else USUAL)
 
 
 class Forecasting:
@@ -124,40 +130,31 @@ class Forecasting:
 
         threading.Thread(target=run, name="gauge", daemon=True).start()
 
-    def refreshed(
-        self,
-        stage: Stage,
-        now: float,
-        known: Mapping[str, Known],
-        plans: Mapping[str, OutputPlan],
-        seconds: float,
-        hurried: bool,
-    ) -> Forecasts:
-        """The forecasts there are by now, of which one may be new; ``seconds`` is what frames take lately, and while
-        they are ``hurried`` little is worked out.
-        """
+    def refreshed(self, running: Running, hurried: bool) -> Forecasts:
+        """The forecasts there are by now, of which one may be new; few are while frames are ``hurried``."""
         if self._rates is None:
             return {}
-        show = stage.show
+        show = running.stage.show
         if self._show is not show:
             self._show, self._on_air = show, None
             presets = {p.number: p for p in show.presets}
             self._kept = {n: kept for n, kept in self._kept.items() if presets.get(n) is kept.preset}
-        self._learn(stage, now, known, plans, seconds)
-        if not hurried or now - self._worked_at > SPARING:
-            seen, target = tuple(known.items()), stage.program.target
-            old = [p for p in show.presets if not self._holds(p, target, seen)]
+        self._learn(running)
+        if not hurried or running.now - self._worked_at > SPARING:
+            old = [p for p in show.presets if not self._holds(p, running)]
             if old:
                 oldest = min(old, key=self._age)
-                self._worked_at = now
-                self._kept[oldest.number] = self._worked(show, target, oldest, known, plans, now)
+                self._worked_at = running.now
+                self._kept[oldest.number] = self._worked(running, oldest)
         frame = 1 / show.rate
         return {n: self._told(kept, frame) for n, kept in self._kept.items()}
 
-    def _holds(self, preset: Preset, target: State, known: tuple[tuple[str, Known], ...]) -> bool:
+    def _holds(self, preset: Preset, running: Running) -> bool:
         """Whether what was worked out for a preset still holds."""
         kept = self._kept.get(preset.number)
-        return kept is not None and kept.preset is preset and kept.target is target and kept.known == known
+        return (
+            kept is not None and kept.preset is preset and kept.target is running.target and kept.known == running.known
+        )
 
     def _age(self, preset: Preset) -> float:
         kept = self._kept.get(preset.number)
@@ -173,52 +170,28 @@ class Forecasting:
         way = max((share(work) for work in kept.ways), default=0.0)
         return Forecast(share(kept.rest), way, dearest(most, rates), kept.small)
 
-    def _worked(
-        self,
-        show: Show,
-        target: State,
-        preset: Preset,
-        known: Mapping[str, Known],
-        plans: Mapping[str, OutputPlan],
-        now: float,
-    ) -> _Kept:
-        motion = recall(show, at_rest(target), preset, 0.0)
-        rest = work_of(show, motion.target, known, plans)
-        ways = tuple(self._on_its_way(show, motion, known, plans))
-        small = shown_small(show, motion.target, known)
-        return _Kept(preset, target, tuple(known.items()), rest, ways, small, now)
-
     @staticmethod
-    def _on_its_way(
-        show: Show, motion: Motion, known: Mapping[str, Known], plans: Mapping[str, OutputPlan]
-    ) -> list[Work]:
+    def _worked(running: Running, preset: Preset) -> _Kept:
+        show = running.stage.show
+        motion = recall(show, at_rest(running.target), preset, 0.0)
         longest = max((t.start + t.seconds for t in motion.tracks.values()), default=0.0)
-        if longest <= 0:
-            return []
         step = 1 / show.rate
-        return [
-            work_of(show, motion.at(share * longest), known, plans, motion.at(max(0.0, share * longest - step)))
-            for share in MOMENTS
-        ]
+        moments = [share * longest for share in MOMENTS] if longest > 0 else []
+        ways = tuple(running.work(motion.at(t), motion.at(max(0.0, t - step))) for t in moments)
+        small = shown_small(show, motion.target, running.known)
+        return _Kept(preset, running.target, running.known, running.work(motion.target), ways, small, running.now)
 
-    def _learn(
-        self,
-        stage: Stage,
-        now: float,
-        known: Mapping[str, Known],
-        plans: Mapping[str, OutputPlan],
-        seconds: float,
-    ) -> None:
+    def _learn(self, running: Running) -> None:
         """Compare what is on air, once it has been there for a while, with what its frames truly take."""
-        target = stage.program.target
+        stage, target = running.stage, running.target
         if stage.program.tracks or stage.black or stage.held:
             self._on_air = None
             return
         if self._on_air is None or self._on_air[0] is not target:
-            self._on_air = target, work_of(stage.show, target, known, plans)
-            self._steady_since = now
+            self._on_air = target, running.work(target)
+            self._steady_since = running.now
         work = self._on_air[1]
-        if now - self._steady_since < 4.0 or not work or seconds <= 0:
+        if running.now - self._steady_since < STEADY or not work or running.seconds <= 0:
             return
-        beside = seconds - seconds_of(work, self._rates or {})
+        beside = running.seconds - seconds_of(work, self._rates or {})
         self.beside += LEARN * (min(MOST_BESIDE / stage.show.rate, max(0.0, beside)) - self.beside)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Mapping
-from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -14,8 +13,9 @@ from ushering_adze.core.kinds.keying import ChromaKey, LumaKey
 from ushering_adze.core.kinds.shadow import Shadow
 from ushering_adze.core.kinds.shape import Shape
 from ushering_adze.core.picture.blending import blended
+from ushering_adze.core.picture.colours import coloured
 from ushering_adze.core.picture.compose import lay_over
-from ushering_adze.core.picture.dressed import Dresser, coloured, turned
+from ushering_adze.core.picture.dressed import Dresser, turned
 from ushering_adze.core.picture.finish import finish_of, run_finish
 from ushering_adze.core.picture.forecast import OPERATIONS
 from ushering_adze.core.picture.key import chroma_keyed, luma_keyed
@@ -30,7 +30,6 @@ WIDTH, HEIGHT = 960, 270
 ROUNDS = 3
 
 
-@lru_cache(1)
 def _works() -> Mapping[str, tuple[Callable[[], object], int]]:
     """By operation, what does it and of how many pixels."""
     draw = np.random.default_rng(7)
@@ -80,9 +79,9 @@ def measured_rates(
     between : callable
         Called between two measurements.
     """
-    rates = {}
+    rates, works = {}, _works()
     for name in OPERATIONS:
-        work, pixels = _works()[name]
+        work, pixels = works[name]
         work()
         best = float("inf")
         for _ in range(ROUNDS):
@@ -91,5 +90,4 @@ def measured_rates(
             work()
             best = min(best, clock() - began)
         rates[name] = best / pixels
-    _works.cache_clear()
     return rates

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from concurrent.futures import Future
 from pathlib import Path
 
-from ushering_adze.core.picture.dressed import Table
+from ushering_adze.core.picture.colours import Table
 from ushering_adze.core.show import Show
 from ushering_adze.io.asking import Askers
 from ushering_adze.io.media.cube import read_cube

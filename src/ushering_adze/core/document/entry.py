@@ -239,3 +239,38 @@ def told_number(value: float) -> str:
     """
     text = repr(float(value)).removesuffix(".0")
     return f"{text}0" if _GROUPED.match(text) else text
+
+
+def points_words(points: Sequence[tuple[float, float]]) -> str:
+    """Points of a polygon in the words that `points_from` reads.
+
+    Examples
+    --------
+    >>> points_words([(0, 0), (1, 0), (0.5, 1)])
+    '0 0, 100 0, 50 100'
+    """
+    return ", ".join(f"{100 * x:.4g} {100 * y:.4g}" for x, y in points)
+
+
+def points_from(text: str) -> tuple[tuple[float, float], ...]:
+    """Points of a polygon from words: right and down in per cent of the box, such as ``0 0, 100 0, 50 100``.
+
+    Raises
+    ------
+    EntryError
+        If they are not pairs of numbers.
+
+    Examples
+    --------
+    >>> points_from("0 0, 100 0, 50 100")
+    ((0.0, 0.0), (1.0, 0.0), (0.5, 1.0))
+    """
+    found = []
+    for part in (p.split() for p in re.split("[,;]", text) if p.strip()):
+        try:
+            x, y = (float(word.rstrip("%")) / 100 for word in part)
+        except ValueError:
+            words = shortened(" ".join(part))
+            raise EntryError(f"{words} is no point; write how far right and down, in per cent: 0 0, 100 0") from None
+        found.append((x, y))
+    return tuple(found)

@@ -11,7 +11,7 @@ from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.show import Canvas, Finish, Layer, LayerSettings, Part, Picture, Show, Source, Zone
 from ushering_adze.core.show.edits import changed
-from ushering_adze.core.show.layer import sources_named
+from ushering_adze.core.show.layer import sources_named, sources_of_ways
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.variants import free_number_after, preset_of, with_preset
 
@@ -54,8 +54,10 @@ def needs_of(show: Show, numbers: Collection[int]) -> Needs:
     named = {id for part in parts for _, id in part.named()}
     named |= {p.way.source for p in presets if p.way is not None and p.way.source is not None}
     wanted = {(p.canvas, p.layer) for p in parts}
-    bare = [_bare_settings(y.settings) for c in show.canvases for y in c.layers if (c.id, y.id) in wanted]
+    layers = [y for c in show.canvases for y in c.layers if (c.id, y.id) in wanted]
+    bare = [_bare_settings(y.settings) for y in layers]
     named |= {id for settings in bare for id in sources_named(settings)}
+    named |= {id for layer in layers for id in sources_of_ways(layer)}
     sources = show.leading_to(named)
     finishes = {f for s in show.sources if s.id in sources for f in s.finishes}
     zones = {held.to.zone for part in parts for _, kind, held in part.held if kind == "spread" and held.to.zone}
@@ -258,6 +260,6 @@ def _bare_settings(settings: LayerSettings) -> LayerSettings:
 
 def _bare(layer: Layer, id: str, canvas: Canvas, maps: Mapping[str, Mapping[str, str]]) -> Layer:
     """A layer under another id, for a canvas."""
-    document = _renamed(_bare_settings(layer.settings).model_dump(mode="json"), maps)
-    name = free_name(layer.name, {y.name for y in canvas.layers})
-    return layer.model_copy(update={"id": id, "name": name, "settings": LayerSettings.model_validate(document)})
+    bare = layer.model_copy(update={"settings": _bare_settings(layer.settings)})
+    document = _renamed(bare.model_dump(mode="json"), maps)
+    return Layer.model_validate({**document, "id": id, "name": free_name(layer.name, {y.name for y in canvas.layers})})

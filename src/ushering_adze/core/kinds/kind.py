@@ -89,6 +89,8 @@ class Kind:
         Ids of the zones in a value of a document.
     moved : callable (value of a document, move a path) -> value, optional
         With the paths of its files moved, for a kind that has any.
+    fades_unseen : bool
+        Whether it is on its way also where a layer that was not seen appears: nobody knows what it was before.
     family : str
         Kinds of one family share a row where there is little room; its own name if it has none.
     """
@@ -112,6 +114,7 @@ class Kind:
     made_of: Callable[[Any], tuple[str, ...]] = lambda value: ()
     zones: Callable[[Any], tuple[str, ...]] = lambda stored: ()
     moved: Callable[[Any, Callable[[str], str]], Any] | None = None
+    fades_unseen: bool = True
     family: str = ""
 
     @property

@@ -92,5 +92,6 @@ KIND = Kind(
     sources=_sources,
     named=lambda spread: spread.sources,
     zones=lambda spread: () if spread.zone is None else (spread.zone,),
+    fades_unseen=False,  # to deal a picture out twice costs twice
     family="place",
 )

@@ -18,7 +18,6 @@ from ushering_adze.core.onair.easing import ease
 from ushering_adze.core.picture.layers import Key, LayerState, State, between, opening_state, sources_of_layer
 from ushering_adze.core.show import Canvas, Part, Preset, Show, with_held
 
-_SPREAD = next(n for n, kind in enumerate(KINDS) if kind.name == "spread")
 TrackKey = tuple[str, str, str]
 """Canvas, layer, and name of the kind of setting."""
 
@@ -286,8 +285,8 @@ def recall(
         for n, track_key, fades, own, delay, easing, way in wish.touched if by_hand else () if cut else wish.fading:
             length = 0.0 if not fades or cut else usual if own is None else own * stretch
             wait = 0.0 if by_hand else delay * stretch
-            if n == _SPREAD and starts.opacity <= 0:
-                continue  # nobody sees where it came from, and to deal a picture out twice costs twice
+            if starts.opacity <= 0 and not KINDS[n].fades_unseen:
+                continue
             if (length > 0 or wait > 0 or by_hand) and starts[n] != ends[n]:
                 tracks[track_key] = Track(
                     KINDS[n].rest(starts[n], now),

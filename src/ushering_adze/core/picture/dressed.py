@@ -6,30 +6,26 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from functools import lru_cache
 from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.kinds.colour import PLAIN, ColourNow
+from ushering_adze.core.kinds.colour import PLAIN
 from ushering_adze.core.kinds.keying import FillKey, LumaKey
 from ushering_adze.core.kinds.mixed import Mixed, values_in
 from ushering_adze.core.kinds.shape import BOX, ShapeNow
-from ushering_adze.core.light.adjust import adjusted, adjustment
+from ushering_adze.core.picture.colours import Table, coloured
 from ushering_adze.core.picture.compose import box_of
 from ushering_adze.core.picture.key import luma_keyed
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.outlines import Mask, outline
 from ushering_adze.core.picture.pictured import keyed
-from ushering_adze.core.plane.pixels import Pixels, straight
-from ushering_adze.core.plane.rect import Rect, frame_strips
-from ushering_adze.core.plane.strips import strips, tiles
-from ushering_adze.core.show.output import Adjusted
-
-Table = NDArray[np.float32]
-"""A .cube's lattice, shape (n, n, n, 3): by blue, green, red; R, G, B of 0 to 1."""
+from ushering_adze.core.picture.shadows import on_black_shadow, over_shadow, shadow_of
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.strips import tiles
 
 
 class Laid(NamedTuple):
@@ -122,89 +118,6 @@ def _each(value: Any, make: Callable[[Any], Pixels]) -> Pixels:
     if isinstance(value, Mixed):
         return _mix(_each(value.before, make), _each(value.after, make), value.share)
     return make(value)
-
-
-# -- colours -----------------------------------------------------------------------------------------------------------
-
-
-def coloured(pixels: Pixels, colour: ColourNow, tables: Mapping[str, Table]) -> Pixels:
-    """A picture in other colours.
-
-    Parameters
-    ----------
-    pixels : ndarray, shape (h, w, 4), uint8
-        BGRA, premultiplied.
-    colour : ColourNow
-        Brightness, contrast, saturation and gains as of sources; then gamma: code ** (1 / gamma); then the table.
-    tables : mapping
-        By the names of their files; a table that is not there changes nothing.
-
-    Returns
-    -------
-    ndarray, shape (h, w, 4), uint8
-        The very same if nothing is to be done.
-    """
-    brightness, contrast, saturation, gamma, red, green, blue = colour.numbers
-    made = pixels
-    if colour.flip != "none":
-        made = np.asarray(cv2.flip(made, {"left-right": 1, "top-bottom": 0, "both": -1}[colour.flip]), np.uint8)
-    matrix = adjustment(
-        Adjusted(brightness=brightness, contrast=contrast, saturation=saturation, gain=(red, green, blue))
-    )
-    table = None if colour.table is None else tables.get(colour.table)
-    if matrix is None and gamma == 1 and table is None:
-        return made
-    opaque = bool(made[..., 3].min() == 255)
-    codes = made if opaque else straight(made)
-    if matrix is not None:
-        codes = adjusted(codes, matrix)
-    if gamma != 1:
-        codes = np.asarray(cv2.LUT(codes, _gamma_table(gamma)), np.uint8)
-    if table is not None:
-        codes = through(codes, table)
-    if opaque:
-        return codes
-    alpha = made[..., 3]
-    factor = cv2.merge([alpha, alpha, alpha, np.full_like(alpha, 255)])
-    return np.asarray(cv2.multiply(codes, factor, scale=1 / 255), np.uint8)
-
-
-@lru_cache(64)
-def _gamma_table(gamma: float) -> Pixels:
-    column = np.rint(255 * (np.arange(256) / 255) ** (1 / gamma)).astype(np.uint8)
-    return np.dstack([np.stack([column] * 3, -1)[None], np.arange(256, dtype=np.uint8)[None]])
-
-
-def through(codes: Pixels, table: Table) -> Pixels:
-    """Codes by a lattice, between whose points one goes straight along each edge (trilinear).
-
-    Parameters
-    ----------
-    codes : ndarray, shape (h, w, 4), uint8
-        BGRA, straight; alpha is kept.
-    table : ndarray, shape (n, n, n, 3), float32
-
-    Returns
-    -------
-    ndarray, shape (h, w, 4), uint8
-
-    References
-    ----------
-    Adobe, "Cube LUT Specification 1.0": red runs quickest (from memory).
-    """
-    n = table.shape[0]
-    colours, back = np.unique(codes[..., :3].reshape(-1, 3), axis=0, return_inverse=True)
-    at = colours[:, ::-1].astype(np.float32) * np.float32((n - 1) / 255)
-    low = np.minimum(at.astype(np.int32), n - 2)
-    part = at - low
-    made = np.zeros((len(colours), 3), np.float32)
-    for corner in range(8):
-        step = np.array([corner & 1, corner >> 1 & 1, corner >> 2 & 1])
-        weight = np.prod(np.where(step, part, 1 - part), axis=1)
-        r, g, b = (low + step).T
-        made += table[b, g, r] * weight[:, None]
-    new = np.clip(np.rint(made[:, ::-1] * 255), 0, 255).astype(np.uint8)
-    return np.dstack([new[back.ravel()].reshape((*codes.shape[:2], 3)), codes[..., 3]])
 
 
 # -- shapes ------------------------------------------------------------------------------------------------------------
@@ -341,7 +254,7 @@ def _grown(value: Any, width: int, height: int, scale: float, masks: Mapping[str
     return whole
 
 
-# -- turned, and its shadow --------------------------------------------------------------------------------------------
+# -- turned ------------------------------------------------------------------------------------------------------------
 
 
 def turned(pixels: Pixels, degrees: float) -> Pixels:
@@ -374,98 +287,6 @@ def turned(pixels: Pixels, degrees: float) -> Pixels:
     )
     np.minimum(made[..., :3], made[..., 3:], out=made[..., :3])  # cubic curves overshoot; colours stay under alpha
     return np.asarray(made, np.uint8)
-
-
-def blurred(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
-    """An alpha with a soft edge: a Gaussian of a standard deviation in pixels, at a smaller size where it is wide."""
-    if sigma <= 0:
-        return alpha
-    shrink = 1 << max(0, int(math.log2(sigma / 4))) if sigma >= 8 else 1
-    height, width = alpha.shape
-    if shrink == 1:
-        return _gaussian(alpha, sigma)
-    small = cv2.resize(alpha, (-(-width // shrink), -(-height // shrink)), interpolation=cv2.INTER_AREA)
-    small = _gaussian(np.asarray(small, np.uint8), sigma / shrink)
-    return np.asarray(cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
-
-
-def _gaussian(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
-    """One dimension after the other, by a kernel that ends after three standard deviations and a half."""
-    kernel = cv2.getGaussianKernel(2 * math.ceil(3.5 * sigma) + 1, sigma)
-    return np.asarray(cv2.sepFilter2D(alpha, -1, kernel, kernel, borderType=cv2.BORDER_CONSTANT), np.uint8)
-
-
-def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rect, whole: Rect) -> NDArray[np.uint8]:
-    """How much the shadow of what lies at a rectangle covers, over a larger one.
-
-    Parameters
-    ----------
-    alpha : ndarray, shape (h, w), uint8
-        Of what throws it.
-    state : LayerState
-    scale : float
-    at, whole : Rect
-
-    Returns
-    -------
-    ndarray, shape (whole.h, whole.w), uint8
-        Its edge is a Gaussian whose standard deviation is half the blur.
-    """
-    dx, dy, blur, opacity = state.shadow[:4]
-    put = at.moved(round(dx * scale) - whole.x, round(dy * scale) - whole.y)
-    ground = np.zeros((whole.h, whole.w), np.uint8)
-    ground[put.cut()] = alpha
-    soft = blurred(ground, blur * scale / 2)
-    return soft if opacity >= 1 else np.asarray(cv2.convertScaleAbs(soft, alpha=opacity), np.uint8)
-
-
-def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[float, float, float]) -> Pixels:
-    """A picture over its shadow.
-
-    Parameters
-    ----------
-    made : ndarray, shape (h, w, 4), uint8
-        Premultiplied.
-    at : Rect
-        Where it lies in the shadow's picture.
-    shadow : ndarray, shape (H, W), uint8
-        How much that covers.
-    rgb : tuple of float
-        Its colour, in codes.
-
-    Returns
-    -------
-    ndarray, shape (H, W, 4), uint8
-        Premultiplied.
-    """
-    if any(rgb):
-        channels = [cv2.convertScaleAbs(shadow, alpha=c / 255) for c in rgb[::-1]]
-        whole = np.asarray(cv2.merge([*channels, shadow]), np.uint8)
-        part = whole[at.cut()]
-        inverse = cv2.bitwise_not(cv2.extractChannel(made, 3))
-        part[:] = cv2.add(made, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
-        return whole
-    whole = np.empty((*shadow.shape, 4), np.uint8)
-    here = whole[at.cut()]
-    np.copyto(here, made)
-    _on_black_shadow(whole, at, np.asarray(cv2.extractChannel(made, 3), np.uint8), shadow)
-    return whole
-
-
-def _on_black_shadow(whole: Pixels, at: Rect, alpha: NDArray[np.uint8], shadow: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Put a black shadow below, and around, a picture that lies there already; the alpha of both.
-
-    Black adds nothing to colours: only what can be seen through changes.
-    """
-    for rect in frame_strips(Rect(0, 0, shadow.shape[1], shadow.shape[0]), at):
-        whole[rect.cut()].view(np.uint32)[..., 0] = shadow[rect.cut()].astype(np.uint32) << 24
-    covered = shadow.copy()
-    here, below = whole[at.cut()], covered[at.cut()]
-    for strip in strips(at.h, at.w):
-        seen = cv2.multiply(below[strip], cv2.bitwise_not(alpha[strip]), scale=1 / 255)
-        cv2.add(alpha[strip], seen, dst=below[strip])
-        cv2.insertChannel(below[strip], here[strip], 3)
-    return covered
 
 
 class Dresser:
@@ -519,15 +340,14 @@ class Dresser:
         dressing = self._dressing_of(state, box.w, box.h, scale, pictures)
         made = flat
         simple = state.shadow[3] > 0 and not any(state.shadow[4:7]) and state.turn % 360 == 0 and not dressing.edge
-        if state.key is not None and not (
-            simple and state.colour == PLAIN and isinstance(state.key, LumaKey) and still
-        ):
+        in_place = simple and still and isinstance(state.key, LumaKey) and state.colour == PLAIN
+        if state.key is not None and not in_place:
             made = _each(state.key, lambda key: made_keyed(flat, key, pictures, still))
         if state.colour != PLAIN:
             before = made
             made = _each(state.colour, lambda colour: coloured(before, colour, tables))
         if simple:
-            return self._on_its_shadow(made, made is flat and state.key is not None, state, box, scale, dressing, still)
+            return self._on_its_shadow(made, in_place, state, box, scale, dressing, still)
         made = _framed(made, dressing, made is not flat)
         made = turned(made, state.turn)
         grown = _outside(state, scale)
@@ -573,13 +393,9 @@ class Dresser:
             _frame_part(here[part], part, dressing)
             alpha[part] = cv2.extractChannel(here[part], 3)
         shadow = self._shadow_of(alpha, state, box, scale, box, whole, still)
-        return Laid(pixels, whole, _on_black_shadow(pixels, at, alpha, shadow))
+        return Laid(pixels, whole, on_black_shadow(pixels, at, alpha, shadow))
 
 
 def made_keyed(pixels: Pixels, key: Any, pictures: Mapping[str, Pixels], opaque: bool = False) -> Pixels:
     """A picture by a key, or as it is without one."""
-    if key is None:
-        return pixels
-    if isinstance(key, LumaKey):
-        return luma_keyed(pixels, key, opaque)
-    return keyed(pixels, key, pictures.get(key.source) if isinstance(key, FillKey) else None)
+    return keyed(pixels, key, pictures.get(key.source) if isinstance(key, FillKey) else None, opaque)

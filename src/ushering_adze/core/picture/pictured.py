@@ -41,7 +41,9 @@ def _coloured(pixels: Pixels, matrix: NDArray[np.float64]) -> Pixels:
     return made
 
 
-def keyed(pixels: Pixels, key: LumaKey | ChromaKey | FillKey | None, key_picture: Pixels | None) -> Pixels:
+def keyed(
+    pixels: Pixels, key: LumaKey | ChromaKey | FillKey | None, key_picture: Pixels | None, opaque: bool = False
+) -> Pixels:
     """A picture with its key.
 
     Parameters
@@ -50,6 +52,8 @@ def keyed(pixels: Pixels, key: LumaKey | ChromaKey | FillKey | None, key_picture
     key : LumaKey, ChromaKey, FillKey or None
     key_picture : ndarray, shape (h', w', 4), uint8, or None
         Of the source that is the key; without it nothing is seen.
+    opaque : bool
+        Whether the picture is known to be.
 
     Returns
     -------
@@ -57,7 +61,7 @@ def keyed(pixels: Pixels, key: LumaKey | ChromaKey | FillKey | None, key_picture
     """
     match key:
         case LumaKey():
-            return luma_keyed(pixels, key)
+            return luma_keyed(pixels, key, opaque)
         case ChromaKey():
             return chroma_keyed(pixels, key)
         case FillKey():

@@ -12,8 +12,8 @@ from ushering_adze.core.plane.pixels import Pixels
 
 AREA = 32 * 1920
 """Pixels that are worked on at a time: fewer, and what each step costs by itself would count."""
-TILE = 256
-"""Columns of a tile, and rows of it at the most."""
+TILE = 32, 256
+"""Rows and columns of a tile."""
 
 
 def strips(rows: int, columns: int = 1920) -> Iterator[slice]:
@@ -33,24 +33,23 @@ def strips(rows: int, columns: int = 1920) -> Iterator[slice]:
     return (slice(y, min(rows, y + high)) for y in range(0, rows, high))
 
 
-def tiles(rows: int, columns: int, high: int = 32) -> Iterator[tuple[slice, slice]]:
+def tiles(rows: int, columns: int) -> Iterator[tuple[slice, slice]]:
     """The tiles of a picture, row by row: large enough that to look at each costs little.
 
     Parameters
     ----------
     rows, columns : int
-    high : int
-        Rows of a tile.
 
     Examples
     --------
     >>> [(r.start, c.stop) for r, c in tiles(40, 300)]
     [(0, 256), (0, 300), (32, 256), (32, 300)]
     """
+    high, wide = TILE
     return (
-        (slice(y, min(rows, y + high)), slice(x, min(columns, x + TILE)))
+        (slice(y, min(rows, y + high)), slice(x, min(columns, x + wide)))
         for y in range(0, rows, high)
-        for x in range(0, columns, TILE)
+        for x in range(0, columns, wide)
     )
 
 

@@ -32,6 +32,11 @@ def sources_named(settings: LayerSettings) -> tuple[str, ...]:
     return tuple(id for kind in KINDS for id in kind.named(getattr(settings, kind.name)))
 
 
+def sources_of_ways(layer: Layer) -> tuple[str, ...]:
+    """Ids of the sources by whose pictures a layer appears and disappears."""
+    return tuple(way.source for way in (layer.comes, layer.goes) if way is not None and way.source is not None)
+
+
 class Layer(Model):
     """One layer of a canvas.  Layers lie in the order of the canvas' list, the first at the bottom."""
 

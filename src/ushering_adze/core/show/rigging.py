@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from ushering_adze.core.document.model import LONGEST, Fault, Model, ShowError
 from ushering_adze.core.document.wording import sentence
 from ushering_adze.core.show.feed import Feed, Shows
-from ushering_adze.core.show.layer import sources_named
+from ushering_adze.core.show.layer import sources_named, sources_of_ways
 from ushering_adze.core.show.output import Output
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.source import (
@@ -197,7 +197,10 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
     items = tuple(i for i in shelf_of(show, id, shelf) if i.id != id)
     if shelf == "sources":
         users = [
-            f"layer {layer.name}" for c in show.canvases for layer in c.layers if id in sources_named(layer.settings)
+            f"layer {layer.name}"
+            for c in show.canvases
+            for layer in c.layers
+            if id in (*sources_named(layer.settings), *sources_of_ways(layer))
         ]
         users += [
             f"preset {p.number}" for p in show.presets for part in p.parts if id in {named for _, named in part.named()}

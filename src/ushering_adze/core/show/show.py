@@ -311,6 +311,11 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
                         faults.append(
                             Fault(f"{at}.layers[{n}].settings.{kind.name}.source", _missing("source", source, sources))
                         )
+            faults += [
+                Fault(f"{at}.layers[{n}].{which}.source", _missing("source", way.source, sources))
+                for which, way in (("comes", layer.comes), ("goes", layer.goes))
+                if way is not None and way.source is not None and way.source not in sources
+            ]
         for n, region in enumerate(canvas.regions):
             here = f"{at}.regions[{n}]"
             if region.id in seen_regions:

@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.document.entry import EntryError, number_from, points_from, points_words
 from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.kinds.kind import Kind
 from ushering_adze.core.show import LayerSettings, ShowError
@@ -129,30 +129,6 @@ def fields_of(kind: Kind) -> tuple[Field, ...]:
     return tuple(
         _field(kind, name, f.rebuild_annotation()) for name, f in model.model_fields.items() if name not in LEFT_OUT
     )
-
-
-def points_from(text: str) -> tuple[tuple[float, float], ...]:
-    """Points of a polygon from words: right and down in per cent of the box, such as ``0 0, 100 0, 50 100``.
-
-    Raises
-    ------
-    EntryError
-        If they are not pairs of numbers.
-
-    Examples
-    --------
-    >>> points_from("0 0, 100 0, 50 100")
-    ((0.0, 0.0), (1.0, 0.0), (0.5, 1.0))
-    """
-    found = []
-    for part in (p.split() for p in re.split("[,;]", text) if p.strip()):
-        try:
-            x, y = (float(word.rstrip("%")) / 100 for word in part)
-        except ValueError:
-            words = " ".join(part)[:20]
-            raise EntryError(f"{words} is no point; write how far right and down, in per cent: 0 0, 100 0") from None
-        found.append((x, y))
-    return tuple(found)
 
 
 class SettingsPanel(QWidget):
@@ -328,7 +304,7 @@ class SettingsPanel(QWidget):
         if field.form == "fits":
             return ", ".join(value)
         if field.form == "points":
-            return ", ".join(f"{100 * x:.4g} {100 * y:.4g}" for x, y in value)
+            return points_words(value)
         if isinstance(value, (int, float)) and not isinstance(value, bool):
             return f"{round(value * field.factor, 3):g}"
         return shown(value)

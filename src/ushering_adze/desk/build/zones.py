@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from functools import partial, reduce
+from functools import partial
 
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QInputDialog, QMenu
 
 from ushering_adze.core.kinds.spread import Over, Spread
 from ushering_adze.core.onair.placing import layers_over
-from ushering_adze.core.plane.boxes import box_of_rect
-from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.plane.boxes import around, box_of_rect
 from ushering_adze.core.show import Place, Zone
 from ushering_adze.core.show.zoning import surfaces_in, with_changed_zone, with_zone, without_zone, zone_users
 from ushering_adze.desk.build.building import Building
@@ -78,12 +77,11 @@ class Zones(Library):
     def fill_zone(self, id: str) -> None:
         """Let the selected layers lie over all that this canvas shows of a zone, in boxes of their own."""
         inside = set(surfaces_in(self.building.show, (id,)))
-        rects = [face.rect for face in self.building.faces() if face.surface.id in inside]
-        if not rects:
+        box = around(box_of_rect(face.rect) for face in self.building.faces() if face.surface.id in inside)
+        if box is None:
             self.building.session.trouble.emit(f"This canvas shows nothing of {self._zone(id).name}.")
             return
-        place = Place.of_box(box_of_rect(reduce(Rect.join, rects)))
-        values = {"place": place, "spread": Spread()}
+        values = {"place": Place.of_box(box), "spread": Spread()}
         self.building.put(f"Fill {self._zone(id).name}", dict.fromkeys(self.building.selected, values))
 
     def in_own_box(self) -> None:

@@ -1,0 +1,121 @@
+"""Shadows that layers throw: how much they cover, and pictures above them."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.picture.layers import LayerState
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect, frame_strips
+from ushering_adze.core.plane.strips import strips
+
+
+def blurred(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
+    """An alpha with a soft edge: a Gaussian of a standard deviation in pixels, at a smaller size where it is wide."""
+    if sigma <= 0:
+        return alpha
+    shrink = 1 << max(0, int(math.log2(sigma / 4))) if sigma >= 8 else 1
+    height, width = alpha.shape
+    if shrink == 1:
+        return _gaussian(alpha, sigma)
+    small = cv2.resize(alpha, (-(-width // shrink), -(-height // shrink)), interpolation=cv2.INTER_AREA)
+    small = _gaussian(np.asarray(small, np.uint8), sigma / shrink)
+    return np.asarray(cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
+
+
+def _gaussian(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
+    """One dimension after the other, by a kernel that ends after three standard deviations and a half."""
+    kernel = cv2.getGaussianKernel(2 * math.ceil(3.5 * sigma) + 1, sigma)
+    return np.asarray(cv2.sepFilter2D(alpha, -1, kernel, kernel, borderType=cv2.BORDER_CONSTANT), np.uint8)
+
+
+def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rect, whole: Rect) -> NDArray[np.uint8]:
+    """How much the shadow of what lies at a rectangle covers, over a larger one.
+
+    Parameters
+    ----------
+    alpha : ndarray, shape (h, w), uint8
+        Of what throws it.
+    state : LayerState
+    scale : float
+    at, whole : Rect
+
+    Returns
+    -------
+    ndarray, shape (whole.h, whole.w), uint8
+        Its edge is a Gaussian whose standard deviation is half the blur.
+    """
+    dx, dy, blur, opacity = state.shadow[:4]
+    put = at.moved(round(dx * scale) - whole.x, round(dy * scale) - whole.y)
+    ground = np.zeros((whole.h, whole.w), np.uint8)
+    ground[put.cut()] = alpha
+    soft = blurred(ground, blur * scale / 2)
+    return soft if opacity >= 1 else np.asarray(cv2.convertScaleAbs(soft, alpha=opacity), np.uint8)
+
+
+def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[float, float, float]) -> Pixels:
+    """A picture over its shadow.
+
+    Parameters
+    ----------
+    made : ndarray, shape (h, w, 4), uint8
+        Premultiplied.
+    at : Rect
+        Where it lies in the shadow's picture.
+    shadow : ndarray, shape (H, W), uint8
+        How much that covers.
+    rgb : tuple of float
+        Its colour, in codes.
+
+    Returns
+    -------
+    ndarray, shape (H, W, 4), uint8
+        Premultiplied.
+    """
+    if any(rgb):
+        channels = [cv2.convertScaleAbs(shadow, alpha=c / 255) for c in rgb[::-1]]
+        whole = np.asarray(cv2.merge([*channels, shadow]), np.uint8)
+        part = whole[at.cut()]
+        inverse = cv2.bitwise_not(cv2.extractChannel(made, 3))
+        part[:] = cv2.add(made, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
+        return whole
+    whole = np.empty((*shadow.shape, 4), np.uint8)
+    here = whole[at.cut()]
+    np.copyto(here, made)
+    on_black_shadow(whole, at, np.asarray(cv2.extractChannel(made, 3), np.uint8), shadow)
+    return whole
+
+
+def on_black_shadow(whole: Pixels, at: Rect, alpha: NDArray[np.uint8], shadow: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Put a black shadow below, and around, a picture that lies there already; the alpha of both.
+
+    Black adds nothing to colours: only what can be seen through changes.
+
+    Parameters
+    ----------
+    whole : ndarray, shape (H, W, 4), uint8
+        Premultiplied, and written to.
+    at : Rect
+        Where the picture lies in it; nothing is said of what is around.
+    alpha : ndarray, shape (at.h, at.w), uint8
+        Of the picture.
+    shadow : ndarray, shape (H, W), uint8
+        How much the shadow covers.
+
+    Returns
+    -------
+    ndarray, shape (H, W), uint8
+    """
+    for rect in frame_strips(Rect(0, 0, shadow.shape[1], shadow.shape[0]), at):
+        whole[rect.cut()].view(np.uint32)[..., 0] = shadow[rect.cut()].astype(np.uint32) << 24
+    covered = shadow.copy()
+    here, below = whole[at.cut()], covered[at.cut()]
+    for strip in strips(at.h, at.w):
+        seen = cv2.multiply(below[strip], cv2.bitwise_not(alpha[strip]), scale=1 / 255)
+        cv2.add(alpha[strip], seen, dst=below[strip])
+        cv2.insertChannel(below[strip], here[strip], 3)
+    return covered
