@@ -190,11 +190,13 @@ class PresetDeck(QWidget):
     staged : a card was clicked, and its preset staged
     blind_asked : a card was clicked with Alt: its preset is to be edited without being staged
     variant_asked : a source was dropped on a card: the preset's number, the source's id
+    paged : there are other pages
     """
 
     staged = Signal(int)
     blind_asked = Signal(int)
     variant_asked = Signal(int, str)
+    paged = Signal()
 
     def __init__(self, session: Session, columns: int = 4, headed: bool = True) -> None:
         super().__init__()
@@ -215,11 +217,15 @@ class PresetDeck(QWidget):
         self.page: str | None = None
         """The page whose cards are shown; None for all."""
         self.pages: dict[str | None, QPushButton] = {}
-        self._tabs = QHBoxLayout()
+        self.tabs = QWidget(self)
+        """The buttons of pages; above the cards, or wherever who has the deck puts them."""
+        self._tabs = QHBoxLayout(self.tabs)
+        self._tabs.setContentsMargins(0, 0, 0, 0)
         self._tabs.setSpacing(4)
         box = QVBoxLayout(self)
         box.setContentsMargins(10, 34 if headed else 8, 10, 8)
-        box.addLayout(self._tabs)
+        if headed:
+            box.addWidget(self.tabs)
         box.addWidget(scroll)
         self.cards: list[PresetCard] = []
         session.show_changed.connect(self._fill)
@@ -259,8 +265,10 @@ class PresetDeck(QWidget):
                 words = "all" if name is None else name
                 self.pages[name] = tool_button(words, partial(self.turn_to, name), "Cards of this page", checkable=True)
                 self._tabs.addWidget(self.pages[name])
-            if wanted:
+            if wanted and self._headed:
                 self._tabs.addStretch(1)
+            self.tabs.setVisible(bool(wanted))
+            self.paged.emit()
         if self.page not in wanted:
             self.page = None
         for name, button in self.pages.items():

@@ -109,7 +109,7 @@ class PresetTable(QWidget):
                 item.setData(_NUMBER, preset.number)
                 self.cells.setItem(row, column, item)
                 item.setSelected(preset.number in chosen)
-        for column, width in enumerate((62, 98, 64, 96, 138, 62, 42, 58)):
+        for column, width in enumerate((62, 98, 64, 96, 150, 62, 42, 58, 60)):
             self.cells.setColumnWidth(column, width)
         self._filling = False
 

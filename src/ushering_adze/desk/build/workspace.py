@@ -222,15 +222,19 @@ class BuildWorkspace(QWidget):
         line.addWidget(tool_button("Times…", self.show_parts, "What the opened preset stores, and when it arrives"))
         self.table_button = tool_button("Table", self._toggle_table, "Presets as a table, or as cards", checkable=True)
         line.addWidget(self.table_button)
+        line.addSpacing(10)
+        line.addWidget(self.deck.tabs)
         line.addStretch(1)
         self.typed = QLabel(HINT)
         self.typed.setProperty("role", "dim")
         line.addWidget(self.typed)
+        self.deck.paged.connect(lambda: self.show_typed(""))
         return line
 
     def show_typed(self, typed: str) -> None:
         """Show the digits typed so far."""
-        self.typed.setText(f"{typed}▏ Enter stages, Ctrl+Enter recalls or stores" if typed else HINT)
+        hint = "" if self.deck.pages else HINT  # where there are pages, their buttons need its room
+        self.typed.setText(f"{typed}▏ Enter stages, Ctrl+Enter recalls or stores" if typed else hint)
 
     # -- what is worked on ---------------------------------------------------------------------------------------
 
