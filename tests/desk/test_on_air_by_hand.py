@@ -82,10 +82,14 @@ def test_saving_elsewhere_and_undoing_loses_nothing_on_air(window: MainWindow, q
     session = window.session
     assert session.open(copy_demo(tmp_path / "demo"))
     qtbot.waitUntil(lambda: session.report.stage.show is session.show and not session.report.faults)
+    slots = session.playout._engine._pool._slots
+    players = {id: slot.player for id, slot in slots.items() if slot.player is not None}
+    assert len(players) > 3
     session.edit("Rename", session.show.model_copy(update={"name": "Other"}))
     (tmp_path / "else").mkdir()
     assert session.save(tmp_path / "else" / "other.adze")
     session.undo()
     frames = session.playout.mark[0]
     qtbot.waitUntil(lambda: session.playout.stage.show is session.show and session.playout.mark[0] > frames + 3)
+    assert {id: slots[id].player for id in players} == players, "nothing is opened anew"
     assert session.playout.faults() == {} and session.show.name == "Centenary Night"
