@@ -5,16 +5,20 @@ from __future__ import annotations
 import socket
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Iterator
 
 import pytest
 
+from ushering_adze.core.picture.cards import lost_picture
 from ushering_adze.core.picture.numbered import number_in
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import ColourSource, Input, Show, Watch, WhenLost
 from ushering_adze.core.signal.coming import Coming, Expected, Really, Watched, differences, state_of
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.report import signal_reports
+from ushering_adze.io.media import player as player_module
 from ushering_adze.io.media.live import Held, LivePlayer
 from ushering_adze.io.srt import free_port
 from ushering_adze.io.standins.feed import StandinError, StandinFeed, listen, loopback
@@ -188,6 +192,24 @@ def test_ten_feeds_at_once_are_told_apart() -> None:
     finally:
         for feed in feeds:
             feed.tell("quit")
+        pool.close()
+
+
+def test_a_loss_costs_no_frame_the_drawing_of_a_card(feed: StandinFeed, monkeypatch: pytest.MonkeyPatch) -> None:
+    drawn: list[str] = []
+
+    def watched(*args: str) -> Pixels:
+        drawn.append(threading.current_thread().name)
+        return lost_picture(*args)
+
+    monkeypatch.setattr(player_module, "lost_picture", watched)
+    pool = pool_of(feed, Watch(missing=0.5), WhenLost())
+    try:
+        assert wait_for(lambda: origin(pool) == "cam")
+        feed.tell("stop")
+        assert wait_for(lambda: pool.frames(["cam"])["cam"].pixels.shape == (720, 1280, 4)), "its card"
+        assert set(drawn) == {"cards"}
+    finally:
         pool.close()
 
 

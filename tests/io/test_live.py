@@ -18,6 +18,7 @@ from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io.media import live, open_player
 from ushering_adze.io.media.live import LivePlayer
+from waiting import wait_for
 
 
 def closed_port() -> int:
@@ -27,7 +28,7 @@ def closed_port() -> int:
 
 
 def first(player: LivePlayer, seconds: float = 300) -> object:
-    assert player.wait(seconds)
+    assert player.wait(seconds) and wait_for(lambda: player.frame(0.0) is not None)
     return player.frame(0.0)
 
 

@@ -95,6 +95,15 @@ def input_picture(name: str, words: str, width: int, height: int) -> Pixels:
     return picture
 
 
+@lru_cache(2)
+def _stripes(width: int, height: int) -> Pixels:
+    y, x = np.ogrid[0:height, 0:width]
+    picture = flat(width, height, 34, 26, 26)
+    picture[((x + y) // 40) % 2 == 0, :3] = (40, 32, 44)
+    cv2.rectangle(picture, (24, 24), (width - 25, height - 25), (74, 80, 226, 255), 4)
+    return picture
+
+
 def lost_picture(name: str, why: str, width: int = 1280, height: int = 720) -> Pixels:
     """The picture shown in place of a source that cannot be had: its name and the reason, on dark stripes.
 
@@ -113,10 +122,7 @@ def lost_picture(name: str, why: str, width: int = 1280, height: int = 720) -> P
     -------
     ndarray, shape (height, width, 4), uint8
     """
-    y, x = np.mgrid[0:height, 0:width]
-    picture = flat(width, height, 34, 26, 26)
-    picture[((x + y) // 40) % 2 == 0, :3] = (40, 32, 44)
-    cv2.rectangle(picture, (24, 24), (width - 25, height - 25), (74, 80, 226, 255), 4)
+    picture = _stripes(width, height).copy()
     write(picture, name, width / 2, height / 2 - 10, height // 9, (211, 226, 232, 255), 700, True)
     write(picture, "lost", width / 2, height / 2 + height // 11, height // 14, (94, 100, 236, 255), 600, True)
     size = max(14, min(height // 26, int(width / max(20, len(why)) * 1.7)))

@@ -299,8 +299,7 @@ class LivePlayer(Player):
             self.fault = why  # known at once; what would stand in for it does, and else its last picture for a moment
             return self._newest if self._input.delay is None else self._behind or self._newest
         if why is not None:
-            self._behind = None
-            return self.lost(why)
+            return self.lost_soon(why, self._newest if self._input.delay is None else self._behind)
         self.fault = None
         delay = self._delay
         if self._input.delay is None:
@@ -326,7 +325,10 @@ class LivePlayer(Player):
             except MediaError as error:
                 return self.lost(str(error))
         self.wait(OPENING + READING)
-        return self.frame(seconds) or self.lost(f"{self._shown}: no picture yet")
+        found = self.frame(seconds)
+        if self.fault is not None and not self._bridged(self.known):
+            return self.lost(self.fault)
+        return found or self.lost(f"{self._shown}: no picture yet")
 
     def close(self) -> None:
         with self._change:

@@ -20,6 +20,7 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSource, Source
 from ushering_adze.core.show.files import STILLS
 from ushering_adze.io.media.clip import AHEAD, ClipReader, clip_length, frame_at, opened_clip
+from ushering_adze.io.media.drawing_cards import cards
 from ushering_adze.io.media.still import MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns, Work
@@ -39,10 +40,11 @@ class Player:
         self.warning: str | None = None
         """What is wrong with its picture though it is there."""
         self._lost: tuple[str, Frame] | None = None
+        self._asked: str | None = None
 
     def call(self, source: Source) -> None:
         """Go on as the same source under another name."""
-        self.source, self._lost = source, None
+        self.source, self._lost, self._asked = source, None, None
 
     def lost(self, why: str) -> Frame:
         """The named picture in place of the source."""
@@ -50,6 +52,23 @@ class Player:
         if self._lost is None or self._lost[0] != why:
             self._lost = why, Frame(lost_picture(self.source.name, why), next(serials))
         return self._lost[1]
+
+    def lost_soon(self, why: str, meanwhile: Frame | None = None) -> Frame | None:
+        """The same for who must not wait: until the card is drawn, what was shown before, which is nothing if None."""
+        self.fault = why
+        lost = self._lost
+        if lost is not None and lost[0] == why:
+            return lost[1]
+        if self._asked != why:
+            self._asked = why
+            cards.ask(lambda: self._draw(self.source, why))
+        return meanwhile
+
+    def _draw(self, source: Source, why: str) -> None:
+        if self._asked == why:
+            card = Frame(lost_picture(source.name, why), next(serials))
+            if self.source is source:
+                self._lost = why, card
 
     def frame(self, seconds: float) -> Frame | None:
         """The picture ``seconds`` after the source's start; never waits.  None while nothing is ready yet."""
@@ -373,7 +392,7 @@ class ClipPlayer(Player):
         if reader is None:
             return kept.frame() if kept is not None else None
         if reader.fault is not None:
-            return self.lost(reader.fault)
+            return self.lost_soon(reader.fault)
         frame = reader.frame(seconds)
         self.fault = "its file does not answer; the last picture stands" if reader.stalled else None
         return kept.frame() if frame is None and kept is not None else frame
