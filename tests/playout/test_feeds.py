@@ -327,6 +327,31 @@ def test_what_is_pushed_to_a_server_is_received_there(kind: str, run: object) ->
     server.join(60)
 
 
+def test_what_is_sent_by_srt_arrives(run: object) -> None:
+    """Through srt-tools, where they are; where they are not, the feed says what is missing."""
+    there, here = free_port(), f"udp://127.0.0.1:{free_port()}"
+    show = show_with(Feed(id="f", name="Far", shows="output", of="o", to=f"srt://127.0.0.1:{there}", on=True))
+    program = shutil.which("srt-live-transmit")
+    if program is None:
+        running = run(show)
+        assert wait_for(lambda: "install the package srt-tools" in running.playout.faults().get("f", ""))
+        return
+    server = subprocess.Popen([program, "-q", f"srt://127.0.0.1:{there}?mode=listener", here])
+    try:
+        far = Input(id="far", name="Far end", address=here, width=W, height=H, rate=25, watch=Watch(missing=2))
+        running = run(show.model_copy(update={"sources": (*show.sources, far)}))
+        assert wait_for(
+            lambda: (
+                (got := running.playout.picture_of("far")) is not None
+                and got.pixels.shape == (H, W, 4)
+                and psnr(got.pixels[..., :3], running.playout.raster("o")[..., :3]) > 35
+            )
+        ), running.playout.faults()
+    finally:
+        server.kill()
+        server.wait()
+
+
 def test_a_full_disk_ends_a_recording_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     free = [10 << 30]
     monkeypatch.setattr(
