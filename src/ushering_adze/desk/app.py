@@ -14,6 +14,7 @@ from PySide6.QtCore import QTimer, qInstallMessageHandler
 
 from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.show import Show
+from ushering_adze.desk import text_size
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
@@ -45,6 +46,7 @@ def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
 
 def run(show: Show, path: Path | None, root: Path) -> int:
     """Open a show in a window and stay until it is closed."""
+    text_size.lay_on()
     app = application()
     windows: list[MainWindow] = []
     ending: list[int] = []
@@ -69,6 +71,9 @@ def run(show: Show, path: Path | None, root: Path) -> int:
             f"Something in the window failed ({kind}); the show goes on. The log says where: Help, Show the log."
         )
     )
+    large = text_size.too_large(app)
+    if large is not None:
+        window.notice.say(large)
     try:
         if not window.session.bring_back():
             window.session.tell_of_others()

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QResizeEvent,
     QScreen,
+    QTransform,
 )
 from PySide6.QtWidgets import QWidget
 
@@ -149,7 +150,8 @@ class OutputWindow(QWidget):
         ratio = self.devicePixelRatioF()
         real = QRect(0, 0, round(self.width() * ratio), round(self.height() * ratio))
         if real.width() == width and real.height() == height:
-            p.drawImage(QRectF(self.rect()), image_of(pixels))  # one pixel to one pixel
+            p.setTransform(QTransform.fromScale(1 / ratio, 1 / ratio))
+            p.drawImage(0, 0, image_of(pixels))  # one pixel to one pixel, whatever the interface is enlarged by
         else:
             scale = min(self.width() / width, self.height() / height)
             w, h = width * scale, height * scale

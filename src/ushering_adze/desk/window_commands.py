@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ushering_adze.core.onair.actions import Back, Black, Cut, Hold
+from ushering_adze.desk import text_size
 from ushering_adze.desk.topbar import WORKSPACES
 
 if TYPE_CHECKING:
@@ -28,6 +29,12 @@ def name_commands(window: MainWindow) -> None:
     add("quit", "Show", "Quit", window.close, "Ctrl+Q")
     add("undo", "Edit", "Undo", window.undo, "Ctrl+Z")
     add("redo", "Edit", "Redo", session.redo, "Ctrl+Shift+Z | Ctrl+Y")
+    for id, words, by, keys in (
+        ("text-larger", "Larger text", 1, "Ctrl++ | Ctrl+="),
+        ("text-smaller", "Smaller text", -1, "Ctrl+-"),
+        ("text-usual", "Text at 100 %", 0, "Ctrl+Shift+0"),
+    ):
+        add(id, "Edit", words, lambda by=by: window.notice.say(text_size.step(by)), keys)
     for n, name in enumerate(WORKSPACES):
         add(
             f"go-{name.lower()}",
