@@ -19,6 +19,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
 from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
+from ushering_adze.core.show import Picture
 from ushering_adze.core.show.zoning import with_changed_zone
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.recent import recent_shows, templates
@@ -124,6 +125,13 @@ def test_a_zone_made_in_the_room_takes_a_layer_across_and_a_key_deals_it_to_each
     until(qtbot, lambda: session.report.surfaces["west-mast"].source_ids == ("orrery",))
     assert session.report.surfaces["meridian"].source_ids == ("notes",)
 
+    building.put("Names", {layer: {"picture": Picture(source="names")}})
+    until(qtbot, lambda: building.settings(layer).picture.source == "names")
+    zones.pages_in_turn(made.id)
+    until(qtbot, lambda: building.states()[layer].spread.sources == ("names", "names-1-on"))
+    assert session.show.source("names-1-on").further == 1
+    session.playout.act(Cut())
+    until(qtbot, lambda: session.report.surfaces["west-mast"].source_ids == ("names-1-on",))
     zones.remove(made.id)
     assert made in session.show.zones and "is spread over Left side on the stage" in said[-1]
     QTest.keyClick(window, Qt.Key.Key_F5)

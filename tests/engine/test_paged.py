@@ -15,6 +15,7 @@ from ushering_adze.core.onair.actions import Next, Page, Previous, Recall
 from ushering_adze.core.show import (
     Canvas,
     Clock,
+    ColourSource,
     Dress,
     Folder,
     Layer,
@@ -30,6 +31,7 @@ from ushering_adze.core.show import (
     Timing,
     show_from_document,
 )
+from ushering_adze.core.show.following import with_pages_in_turn
 from ushering_adze.core.show.rigging import without_item
 from ushering_adze.core.show.show import document_of
 from ushering_adze.core.text.clocks import clock_words
@@ -256,6 +258,30 @@ def test_pages_of_a_document_are_turned_on_air(run: object, tmp_path: Path) -> N
     engine.act(Page(source="p", to=3))
     assert wait_for(lambda: abs(grey() - 120) <= 1)
     engine.act(Recall(preset=1))
+    assert engine.faults() == {}
+
+
+def test_pages_side_by_side_turn_together(run: object, tmp_path: Path) -> None:
+    source = Pages(id="p", name="Programme", path=str(pdf(tmp_path / "p.pdf", pages=4)), width=320, height=180)
+    show, ids = with_pages_in_turn(show_of(source), "p", 2)
+    assert ids == ("p", "programme-1-on") and with_pages_in_turn(show, ids[1], 2) == (show, ids), "none twice"
+    with pytest.raises(ValueError, match="has no pages that are turned"):
+        with_pages_in_turn(show_of(ColourSource(id="c", name="C", fill="#000000")), "c", 2)
+    engine = run(show_of(*show.sources))
+
+    def greys() -> list[int]:
+        return [round(float(np.median(engine.rasters[o][..., 0]))) for o in ("o0", "o1")]
+
+    for action, levels in (
+        (None, (240, 180)),
+        (Next(source="p"), (180, 120)),
+        (Next(source=ids[1]), (120, 60)),
+        (Next(source="p"), (60, 60)),
+        (Page(source="p", to=1), (240, 180)),
+    ):
+        if action is not None:
+            engine.act(action)
+        assert wait_for(lambda levels=levels: np.abs(np.subtract(greys(), levels)).max() <= 1), (action, greys())
     assert engine.faults() == {}
 
 

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Set
 from concurrent.futures import wait as wait_for_all
 from types import MappingProxyType
 
-from ushering_adze.core.onair.playing import Playing, fresh, has_length, leader
+from ushering_adze.core.onair.playing import Playing, fresh, further, has_length, leader
 from ushering_adze.core.onair.transport import place_of, span_of
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Clip, FillKey, Parts, Show, Source, SourcePicture
@@ -150,7 +150,8 @@ class SourcePool:
                     player.near(slot.near or id in self._warm)
             if isinstance(player, PagedPlayer):
                 at = players.get(slot.leads)
-                slot.clock = 0.0 if at is None else float(player.stop_of(at.page, at.at))
+                page, step = (0, 0.0) if at is None else (at.page, at.at)
+                slot.clock = float(player.stop_of(page + further(slot.source), step))
                 continue
             source, at = slot.source, players.get(id)
             length = player.length if player is not None else 0.0

@@ -107,7 +107,7 @@ def player_reports(
                 page = stop % max(1, pages) + 1
             else:
                 stop, page, pages = stops.get(source.id, (0, 1, 0))
-            if not (isinstance(source, Text) and source.follows is not None):
+            if isinstance(source, Folder) or source.follows is None:
                 found.append(
                     PlayerReport(
                         source.id, source.name, stop, 0.0, False, False, on, pages=pages, at_page=page, steps=True

@@ -87,9 +87,14 @@ def turned(source: Source) -> bool:
 
 
 def leader(show: Show, source: str) -> str:
-    """Whose page a source is at: its own, or that of the text that it follows."""
+    """Whose page a source is at: its own, or that of the one that it follows."""
     found = show.source(source)
-    return found.follows if isinstance(found, Text) and found.follows is not None else source
+    return found.follows if isinstance(found, (Text, Pages)) and found.follows is not None else source
+
+
+def further(source: Source) -> int:
+    """How many pages on a source is from where the one is that it follows."""
+    return source.further if isinstance(source, (Text, Pages)) and source.follows is not None else 0
 
 
 def runs_on_preview(source: Source) -> bool:

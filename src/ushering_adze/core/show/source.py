@@ -193,10 +193,14 @@ class Countdown(AnySource):
     seconds: Annotated[int, Field(ge=1, le=86400)] = 300
 
 
+Further = Annotated[int, Field(ge=0, le=99, description="pages on from where the one is that is followed")]
+
+
 class Pages(AnySource):
     """A document, page by page, turned by hand: a PDF, or slides of an office that LibreOffice reads.
 
-    A page is drawn so that it fits ``width`` × ``height``.
+    A page is drawn so that it fits ``width`` × ``height``.  Who ``follows`` another such source is always at its page,
+    or ``further`` pages on.
     """
 
     kind: Literal["pages"] = "pages"
@@ -204,6 +208,8 @@ class Pages(AnySource):
     path: MediaPath
     width: Side = 1920
     height: Side = 1080
+    follows: Id | None = None
+    further: Further = 0
 
 
 class Text(AnySource):
@@ -211,7 +217,7 @@ class Text(AnySource):
 
     A file is plain text with an empty line between pages, a line of ``+`` between steps that appear one by one, and the
     second field behind ``--`` on a page's last line; or a table with columns *text* and *second*; or subtitles.  Who
-    ``follows`` another text is always at its page and step.
+    ``follows`` another text is always at its page and step, or ``further`` pages on.
     """
 
     kind: Literal["text"] = "text"
@@ -219,6 +225,7 @@ class Text(AnySource):
     path: MediaPath | None = None
     words: Annotated[str | None, Field(max_length=20000)] = None
     follows: Id | None = None
+    further: Further = 0
     dress: Dress = Dress()
 
     @model_validator(mode="after")
@@ -361,7 +368,7 @@ def named_by(source: Source) -> dict[str, tuple[str, ...]]:
             found["follow"] = (following,)
         case Parts():
             found |= {"parts": source.parts, "keys": source.keys}
-        case Text(follows=str(leader)):
+        case Text(follows=str(leader)) | Pages(follows=str(leader)):
             found["follows"] = (leader,)
     return found
 

@@ -12,6 +12,7 @@ from ushering_adze.core.kinds.spread import Over, Spread
 from ushering_adze.core.onair.placing import layers_over
 from ushering_adze.core.plane.boxes import around, box_of_rect
 from ushering_adze.core.show import Place, Zone
+from ushering_adze.core.show.following import with_pages_in_turn
 from ushering_adze.core.show.zoning import surfaces_in, with_changed_zone, with_zone, without_zone, zone_users
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.chips import Chip, Library
@@ -73,6 +74,29 @@ class Zones(Library):
             building.session.trouble.emit(
                 f"{canvas.name} does not feed {', '.join(bare)}: nothing of it is seen there."
             )
+
+    def pages_in_turn(self, id: str) -> None:
+        """Let the selected layers show a page of their source on the first surface of a zone, the next one on the
+        second, and so on, and turn together.
+        """
+        building, session = self.building, self.building.session
+        count = len(surfaces_in(building.show, (id,)))
+        values = {}
+        for layer in building.selected:
+            settings = building.settings(layer)
+            source = settings.picture.source if settings is not None else None
+            if source is None:
+                continue
+            try:
+                show, shown = with_pages_in_turn(building.show, source, count)
+            except ValueError as error:
+                session.trouble.emit(f"{error}.")
+                return
+            name = building.show.source(source).name
+            if show != building.show:
+                session.edit(f"Pages of {name} side by side", show)
+            values[layer] = {"spread": Spread(over="in-turn", zone=id, sources=shown)}
+        building.put(f"Pages in turn over {self._zone(id).name}", values)
 
     def fill_zone(self, id: str) -> None:
         """Let the selected layers lie over all that this canvas shows of a zone, in boxes of their own."""
@@ -141,6 +165,7 @@ class Zones(Library):
         acts: list[tuple[str, Callable[[], object]]] = [
             (words, partial(self.spread, id, over, by)) for words, over, by in WAYS
         ]
+        acts += [("Its pages in turn", partial(self.pages_in_turn, id))]
         acts += [("One box over all of it", partial(self.fill_zone, id)), ("Own box again", self.in_own_box)]
         for words, act in acts:
             entry = menu.addAction(words)

@@ -147,7 +147,8 @@ def media_sections(item: Any, show: Show) -> list[Section] | None:
             by_hand = Spec("Turned by hand", "by_hand", "check", hint="It does not turn by itself")
             return [head, ("Folder", [Spec("Folder", "path"), hold, Spec("Order", "order", "choice", orders), by_hand])]
         case Pages():
-            return [head, ("Pages", [_FILE, *size])]
+            following = [Spec("Pages on", "further", "int")] if item.follows is not None else []
+            return [head, ("Pages", [_FILE, *following, *size])]
         case Text():
             origin = [
                 Spec(
@@ -170,7 +171,7 @@ def media_sections(item: Any, show: Show) -> list[Section] | None:
                 )
             if item.follows is not None:
                 texts = [(s.name, s.id) for s in show.sources if isinstance(s, Text) and s.follows is None]
-                origin = [Spec("Follows", "follows", "choice", texts)]
+                origin = [Spec("Follows", "follows", "choice", texts), Spec("Pages on", "further", "int")]
             return [head, ("Text", origin), ("Dress", _dress())]
         case Clock():
             kinds = [("time of day", "time"), ("until a time", "until"), ("counted up", "up"), ("speaker", "speaker")]

@@ -59,7 +59,9 @@ def opening_key(source: Source) -> tuple[object, ...]:
     left_out = {"colour", "finishes", "group", "id", "when_lost", "picture", "watch", "delay", "by_hand", "mark"}
     match source:
         case Text():
-            left_out |= {"dress"} | ({"words"} if source.words is not None else set())
+            left_out |= {"dress", "further"} | ({"words"} if source.words is not None else set())
+        case Pages():
+            left_out |= {"follows", "further"}
         case Clock():
             left_out |= {"dress", "shows", "until", "seconds"}
         case Parts():
