@@ -18,6 +18,7 @@ from ushering_adze.core.picture.layers import is_sane
 from ushering_adze.core.picture.mixing import mix_of
 from ushering_adze.core.show import Show, with_held
 from ushering_adze.core.show.edits import changed
+from ushering_adze.core.show.variants import with_order
 from ushering_adze.demo.show import demo_show
 
 DEMO = demo_show()
@@ -191,6 +192,18 @@ def test_an_edit_of_the_show_keeps_what_is_on_air() -> None:
     assert stage.with_show(edited, 1.0).program.at(1.0) == stage.program.at(1.0)
     fewer = SHOW.model_copy(update={"presets": tuple(p for p in SHOW.presets if p.number != 7)})
     assert stage.stage(7).with_show(fewer, 1.0).staged is None
+
+
+def test_a_preset_under_another_number_is_still_the_one_that_is_staged() -> None:
+    stage = Stage.opened(SHOW).recall(6, 0.0, cut=True).recall(5, 1.0, cut=True).stage(7)
+    other = with_order(SHOW, 7, 2)
+    assert SHOW.preset(7).id == other.preset(2).id and SHOW.preset(5).id == other.preset(6).id
+    after = stage.with_show(other, 2.0)
+    assert (after.staged, after.on_program, [n for _, n in after.back][-1]) == (2, 6, 7)
+    taken, before = (s.take(3.0).program.target for s in (after, stage))
+    assert taken == before, "a take puts on air what was looked at"
+    gone = SHOW.model_copy(update={"presets": tuple(p for p in other.presets if p.number != 2)})
+    assert stage.with_show(gone, 2.0).staged is None, "not what has its number now"
 
 
 def test_what_is_staged_during_a_hand_fade_stays_staged() -> None:

@@ -22,7 +22,7 @@ from hands_in_build import (
     until,
 )
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 
 from ushering_adze.core.onair.actions import Cut, Recall
@@ -30,6 +30,7 @@ from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.show import Place, Show
 from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
+from ushering_adze.desk.dragging import FINISH, carried
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
 
@@ -234,6 +235,14 @@ def test_finishes_are_made_laid_updated_and_usual_for_a_source(
     until(qtbot, lambda: building.states()[id].shape.radius == 14 and building.states()[id].shadow[3] == 0.7)
     QTest.mouseClick(finishes.chips.buttons["tilted"], LEFT)
     until(qtbot, lambda: building.states()[id].turn == -4 and building.states()[id].border[0] == 6)
+    laid = building.settings(building.selected[0]).turn
+    level, tilted = carried(FINISH, "level"), carried(FINISH, "tilted")
+    build.canvas.dropEvent(QDropEvent(on_widget(build, 1500, 1500), Qt.DropAction.CopyAction, level, LEFT, NONE))
+    until(qtbot, lambda: building.settings(building.selected[0]).turn == 0 != laid)
+    build.layers.grab()
+    row = QPointF(build.layers.visualItemRect(build.layers.selectedItems()[0]).center())
+    build.layers.dropEvent(QDropEvent(row, Qt.DropAction.CopyAction, tilted, LEFT, NONE))
+    until(qtbot, lambda: building.settings(building.selected[0]).turn == laid)
     finishes.make("Mine", ("turn", "border"))
     mine = next(f for f in session.show.finishes if f.name == "Mine")
     assert mine.values["turn"] == -4 and set(mine.values) == {"turn", "border"}

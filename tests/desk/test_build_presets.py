@@ -22,6 +22,7 @@ from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
 from ushering_adze.core.show import Picture
 from ushering_adze.core.show.zoning import with_changed_zone
 from ushering_adze.desk.build.workspace import BuildWorkspace
+from ushering_adze.desk.dragging import PRESET, carried
 from ushering_adze.desk.recent import recent_shows, templates
 from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
@@ -61,6 +62,14 @@ def test_a_source_dropped_on_a_card_makes_a_variant_and_the_table_sets_many_time
     card.dropEvent(QDropEvent(QPointF(20, 20), Qt.DropAction.CopyAction, mime, LEFT, NONE))
     assert [a.text() for a in build.variants.actions()] == ["Orrery instead of", "Roof camera", "Moon phases"]
     build.variants.actions()[2].trigger()
+    staged = session.playout.stage.staged
+    seventh = session.show.preset(7).id
+    other = next(c for c in build.deck.cards if c.preset.number == 2)
+    card = carried(PRESET, "7")
+    other.dropEvent(QDropEvent(QPointF(20, 20), Qt.DropAction.CopyAction, card, LEFT, NONE))
+    assert session.show.preset(2).id == seventh and session.undo_label == "Preset 7 to 2"
+    assert [c.preset.id for c in build.deck.cards][1] == seventh and session.playout.stage.staged == staged
+    session.undo()
     made = next(p for p in session.show.presets if p.name.startswith("Moon reveal · Orrery"))
     assert {s for q in made.parts for _, s in q.named()} == {"orrery", "roof-camera"}
     QTest.mouseClick(build.table_button, LEFT)

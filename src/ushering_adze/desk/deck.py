@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import partial
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -14,6 +14,7 @@ from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Preset, Show
 from ushering_adze.desk import theme
+from ushering_adze.desk.dragging import PRESET, drag, far_enough, id_dragged
 from ushering_adze.desk.miniature import paint_room
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import dragged
@@ -60,10 +61,12 @@ class PresetCard(QWidget):
     pressed = Signal(int)
     blind_asked = Signal(int)
     variant_asked = Signal(int, str)
+    moved = Signal(int, int)
 
-    def __init__(self, session: Session, preset: Preset) -> None:
+    def __init__(self, session: Session, preset: Preset, ordered: bool = False) -> None:
         super().__init__()
-        self._session, self.preset = session, preset
+        self._session, self.preset, self._ordered = session, preset, ordered
+        self._start: QPoint | None = None
         self.setFixedHeight(HIGH)
         self.setAccessibleName(f"Preset {preset.number} {preset.name}")
         self.setToolTip(self._scope_words())
@@ -167,17 +170,30 @@ class PresetCard(QWidget):
                     p.drawPolygon(QPolygonF([cell.bottomLeft(), cell.bottomRight(), QPointF(cell.right(), cell.top())]))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged(event.mimeData()):
+        if dragged(event.mimeData()) or event.mimeData().hasFormat(PRESET):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        """A source dropped on a card asks for the same preset with that source."""
+        """A source dropped on a card asks for the same preset with that source; another card takes its place."""
         event.acceptProposedAction()
+        other = id_dragged(event.mimeData(), PRESET)
+        if other is not None and int(other) != self.preset.number:
+            self.moved.emit(int(other), self.preset.number)
         for source in dragged(event.mimeData())[-1:]:
             self.variant_asked.emit(self.preset.number, source)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
+            self._start = event.position().toPoint()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._ordered and far_enough(self._start, event):
+            self._start = None
+            drag(self, PRESET, str(self.preset.number))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        pressed, self._start = self._start is not None, None
+        if pressed and event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.position().toPoint()):
             alone = event.modifiers() & Qt.KeyboardModifier.AltModifier
             (self.blind_asked if alone else self.pressed).emit(self.preset.number)
 
@@ -190,6 +206,7 @@ class PresetDeck(QWidget):
     staged : a card was clicked, and its preset staged
     blind_asked : a card was clicked with Alt: its preset is to be edited without being staged
     variant_asked : a source was dropped on a card: the preset's number, the source's id
+    moved : a card was dropped on another one: its number, and that of the other
     paged : there are other pages
     """
 
@@ -197,9 +214,11 @@ class PresetDeck(QWidget):
     blind_asked = Signal(int)
     variant_asked = Signal(int, str)
     paged = Signal()
+    moved = Signal(int, int)
 
-    def __init__(self, session: Session, columns: int = 4, headed: bool = True) -> None:
+    def __init__(self, session: Session, columns: int = 4, headed: bool = True, ordered: bool = False) -> None:
         super().__init__()
+        self._ordered = ordered
         self._session, self._columns, self._headed = session, columns, headed
         self.typed = ""
         self.setObjectName("deck")
@@ -240,11 +259,12 @@ class PresetDeck(QWidget):
         for card in self.cards:
             card.hide()
             card.deleteLater()
-        self.cards = [PresetCard(self._session, p) for p in presets]
+        self.cards = [PresetCard(self._session, p, self._ordered) for p in presets]
         for n, card in enumerate(self.cards):
             card.pressed.connect(self._stage)
             card.blind_asked.connect(self.blind_asked)
             card.variant_asked.connect(self.variant_asked)
+            card.moved.connect(self.moved)
             self._grid.addWidget(card, n // self._columns, n % self._columns)
         for column in range(self._columns):
             self._grid.setColumnStretch(column, 1)

@@ -22,10 +22,14 @@ class Named(NamedTuple):
 
 
 def tool_button(
-    words: str, act: Callable[[], object] | None = None, tip: str = "", checkable: bool = False
+    words: str,
+    act: Callable[[], object] | None = None,
+    tip: str = "",
+    checkable: bool = False,
+    button: QPushButton | None = None,
 ) -> QPushButton:
     """A button of the line of tools; it never takes the keys from the drawings."""
-    button = QPushButton(words)
+    button = QPushButton(words) if button is None else button
     button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     button.setCheckable(checkable)
     button.setToolTip(tip)

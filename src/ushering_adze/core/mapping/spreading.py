@@ -85,6 +85,8 @@ def dealt(show: Show, canvas: str, spread: Any) -> tuple[Dealt, ...]:
 
 
 def _dealt(show: Show, canvas: str, spread: SpreadNow) -> tuple[Dealt, ...]:
+    if all(zone.id != spread.zone for zone in show.zones):
+        return ITS_OWN  # an edit took it back while a layer lies over it: better a picture elsewhere than none
     faces = {face.surface.id: face.rect for face in faces_on(show, canvas)}
     groups = [tuple(s for s in group if s in faces) for group in members(show, spread.zone or "")]
     groups = [group for group in groups if group]

@@ -21,6 +21,21 @@ RETURN = 0.5
 """Seconds in which what a hand fade had interrupted goes on to its end, when the lever is brought back."""
 
 
+def _numbers(before: Show, after: Show) -> Mapping[int | None, int | None]:
+    """The numbers of presets that another show has under another one, by those they had; None where they are gone and
+    their number is another's.
+    """
+    if before.presets is after.presets:
+        return {}
+    now = {p.id: p.number for p in after.presets}
+    taken = set(now.values())
+    return {
+        p.number: now.get(p.id)
+        for p in before.presets
+        if now.get(p.id) != p.number and (p.id in now or p.number in taken)
+    }
+
+
 @dataclass(frozen=True)
 class Stage:
     """What is on program, what is staged on preview, and the way back.
@@ -52,10 +67,19 @@ class Stage:
         return cls(show, opening_motion(show), show.opening, feeds=frozenset(f.id for f in show.feeds if f.on))
 
     def with_show(self, show: Show, now: float) -> Stage:
-        """The same stage after an edit of the show: nothing on air changes but what the edit itself changed."""
+        """The same stage after an edit of the show: nothing on air changes but what the edit itself changed, and a
+        preset that has another number is still the one that is staged, or on program.
+        """
         if show is self.show:
             return self
-        return replace(self, program=carried_over(show, self.program, now)).fitted(show)
+        at = _numbers(self.show, show)
+        called = replace(
+            self,
+            on_program=at.get(self.on_program, self.on_program),
+            staged=at.get(self.staged, self.staged),
+            back=tuple((motion, at.get(number, number)) for motion, number in self.back),
+        )
+        return replace(called, program=carried_over(show, self.program, now)).fitted(show)
 
     def fitted(self, show: Show) -> Stage:
         """The same stage without what a show has not: presets, layers, sources, surfaces, outputs; its motion is left

@@ -257,6 +257,35 @@ def renumbered(show: Show, numbers: Mapping[int, int]) -> Show:
     return _with(show.model_copy(update={"opening": opening}), presets)
 
 
+def with_order(show: Show, number: int, before: int) -> Show:
+    """The show with a preset at the place of another one, which moves on with those between them: the numbers there
+    are stay, and are handed round.
+
+    Parameters
+    ----------
+    show : Show
+    number : int
+        Of the preset that moves.
+    before : int
+        Of the preset whose place it takes.
+
+    Returns
+    -------
+    Show
+
+    Examples
+    --------
+    >>> from ushering_adze.core.show.preset import Preset
+    >>> show = Show(name="S", presets=tuple(Preset(id=c, number=n, name=c) for c, n in zip("abcd", (1, 2, 5, 9))))
+    >>> {p.name: p.number for p in with_order(show, 9, 2).presets}
+    {'a': 1, 'd': 2, 'b': 5, 'c': 9}
+    """
+    order = sorted(p.number for p in show.presets)
+    moved = [n for n in order if n != number]
+    moved.insert(order.index(before), number)
+    return renumbered(show, dict(zip(moved, order, strict=True)))
+
+
 def without_presets(show: Show, numbers: Collection[int]) -> Show:
     """The show without some presets; one that opened it no more does.
 

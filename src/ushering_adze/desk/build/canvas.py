@@ -38,6 +38,7 @@ from ushering_adze.core.plane.boxes import (
 from ushering_adze.core.show import Crop, Place
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import TURN, BuildDrawing
+from ushering_adze.desk.dragging import FINISH, id_dragged
 from ushering_adze.desk.shelf import dragged
 
 REST = 30
@@ -70,9 +71,11 @@ class BuildCanvas(BuildDrawing):
     Signals
     -------
     asked_menu : right-clicked, at a global place
+    finished : a finish was dropped on a layer: the layer, and the finish
     """
 
     asked_menu = Signal(object)
+    finished = Signal(str, str)
 
     def __init__(self, building: Building, guides: Any) -> None:
         super().__init__(building, guides)
@@ -349,7 +352,7 @@ class BuildCanvas(BuildDrawing):
     # -- sources dragged here ------------------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged(event.mimeData()):
+        if dragged(event.mimeData()) or event.mimeData().hasFormat(FINISH):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
@@ -363,9 +366,17 @@ class BuildCanvas(BuildDrawing):
 
     def dropEvent(self, event: QDropEvent) -> None:
         """Show what is dropped: on a selected layer in its place, on a surface over all of it, else one to one; with
-        Shift as large as fits.
+        Shift as large as fits.  A finish is laid on the layer that is seen there.
         """
         self.over = None
+        finish = id_dragged(event.mimeData(), FINISH)
+        if finish is not None:
+            layer = self.layer_at(event.position(), self.states())
+            if layer is not None:
+                self.finished.emit(layer, finish)
+            event.acceptProposedAction()
+            self.update()
+            return
         fitted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         for id in dragged(event.mimeData()):
             self.building.drop(id, self.point(event.position()), fitted)

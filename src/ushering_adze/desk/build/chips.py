@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.dragging import DraggedButton
 from ushering_adze.desk.tools import tool_button
 
 ACROSS, HIGH = 3, 126
@@ -37,10 +38,10 @@ class Chips(QWidget):
     asked = Signal(str, QPoint)
     wanted_more = Signal()
 
-    def __init__(self, name: str, more: str) -> None:
+    def __init__(self, name: str, more: str, carries: str = "") -> None:
         super().__init__()
         self.buttons: dict[str, QPushButton] = {}
-        self._more = more
+        self._more, self._carries = more, carries
         self._held: tuple[Chip, ...] | None = None
         host = QWidget()
         host.setObjectName(name)
@@ -73,7 +74,8 @@ class Chips(QWidget):
                 widget.deleteLater()
         self.buttons = {}
         for n, chip in enumerate(wanted):
-            button = tool_button(chip.words, partial(self.pressed.emit, chip.id), chip.tip)
+            made = DraggedButton(chip.words, self._carries, chip.id) if self._carries else None
+            button = tool_button(chip.words, partial(self.pressed.emit, chip.id), chip.tip, button=made)
             button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             button.customContextMenuRequested.connect(partial(self._asked, chip.id))
             button.setFixedHeight(28)
@@ -97,12 +99,14 @@ class Library(QWidget):
         Of the buttons, for the look.
     more : str
         What is said of the button that makes another one.
+    carries : str, optional
+        As what they are dragged; they are not if it is empty.
     """
 
-    def __init__(self, building: Building, name: str, more: str) -> None:
+    def __init__(self, building: Building, name: str, more: str, carries: str = "") -> None:
         super().__init__()
         self.building = building
-        self.chips = Chips(name, more)
+        self.chips = Chips(name, more, carries)
         self.chips.pressed.connect(self.press)
         self.chips.asked.connect(self.show_menu)
         self.chips.wanted_more.connect(self.ask_new)

@@ -16,6 +16,7 @@ from ushering_adze.core.show.finish import finish_of, laid
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.chips import Chip, Library
+from ushering_adze.desk.dragging import FINISH
 
 KEY, BY_KEY = "Ctrl+F", 9
 """The first so many finishes are laid by this and their number."""
@@ -25,7 +26,7 @@ class Finishes(Library):
     """Laid by a click, several one over another; made and updated from the selected layer."""
 
     def __init__(self, building: Building) -> None:
-        super().__init__(building, "finishes", "A finish made from the selected layer")
+        super().__init__(building, "finishes", "A finish made from the selected layer", FINISH)
 
     def listed(self) -> Iterable[Chip]:
         """The finishes of the show."""
@@ -55,6 +56,12 @@ class Finishes(Library):
             return
         values = dict(laid([self._finish(id)]))
         self.building.put(self._finish(id).name, dict.fromkeys(self.building.selected, values))
+
+    def lay_on(self, layer: str, id: str) -> None:
+        """Lay a finish on one layer, which is selected then; on all that are selected if it is one of them."""
+        if layer not in self.building.selected:
+            self.building.select((layer,))
+        self.lay(id)
 
     def make(self, name: str, kinds: tuple[str, ...]) -> None:
         """A finish of these kinds from the layer that was selected last."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QDropEvent, QMouseEvent, QPainter
+from PySide6.QtGui import QColor, QDragEnterEvent, QDragMoveEvent, QDropEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QListWidget,
@@ -20,6 +20,7 @@ from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.show import Layer
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
+from ushering_adze.desk.dragging import FINISH, id_dragged
 from ushering_adze.desk.shelf import dragged
 
 ROW = 34
@@ -73,9 +74,11 @@ class LayerStack(QListWidget):
     Signals
     -------
     asked_menu : right-clicked, at a global place
+    finished : a finish was dropped on a layer: the layer, and the finish
     """
 
     asked_menu = Signal(object)
+    finished = Signal(str, str)
 
     def __init__(self, building: Building) -> None:
         super().__init__()
@@ -172,6 +175,18 @@ class LayerStack(QListWidget):
         if self.itemAt(event.position().toPoint()) is None:
             self.clearSelection()
 
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(FINISH):
+            event.acceptProposedAction()
+        else:
+            super().dragEnterEvent(event)
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        if event.mimeData().hasFormat(FINISH):
+            event.acceptProposedAction()
+        else:
+            super().dragMoveEvent(event)
+
     def _row_at(self, at: QPoint) -> int:
         item = self.itemAt(at)
         if item is None:
@@ -185,6 +200,11 @@ class LayerStack(QListWidget):
         sources = dragged(event.mimeData())
         event.setDropAction(Qt.DropAction.CopyAction)
         event.accept()
+        finish, under = id_dragged(event.mimeData(), FINISH), self.itemAt(at)
+        if finish is not None:
+            if under is not None:
+                self.finished.emit(under.data(_ID), finish)
+            return
         if sources:
             item = self.itemAt(at)
             if item is not None:

@@ -27,7 +27,7 @@ from PySide6.QtWidgets import (
 
 from ushering_adze.core.onair.view import On
 from ushering_adze.core.show import ShowError
-from ushering_adze.core.show.variants import free_number_after, sources_of_preset, variant
+from ushering_adze.core.show.variants import free_number_after, sources_of_preset, variant, with_order
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.arranging import Arranging
 from ushering_adze.desk.build.bringing import BringSheet
@@ -52,7 +52,7 @@ from ushering_adze.desk.tools import Named, tool_button
 from ushering_adze.desk.waiting import answered
 from ushering_adze.io.showfile import SUFFIX, read_show
 
-HINT = "Drop a source on a card: a variant.  Alt: blind."
+HINT = "Drop a source on a card: a variant; a card: its place.  Alt: blind."
 
 
 def panel(*widgets: QWidget) -> QFrame:
@@ -82,7 +82,7 @@ class BuildWorkspace(QWidget):
         self.layers = LayerStack(self.building)
         self.settings = SettingsPanel(self.building)
         self.finishes, self.zones = Finishes(self.building), Zones(self.building)
-        self.deck = PresetDeck(session, columns=6, headed=False)
+        self.deck = PresetDeck(session, columns=6, headed=False, ordered=True)
         self.sheet: Sheet | None = None
         self.actions_named: list[Named] = []
         quiet(self.layers)
@@ -143,8 +143,15 @@ class BuildWorkspace(QWidget):
         self.shelf.opened.connect(self._opened)
         self.deck.blind_asked.connect(lambda number: self.building.work_on("blind", number))
         self.deck.variant_asked.connect(self.ask_variant)
+        self.deck.moved.connect(self._reorder)
+        for there in (self.canvas, self.layers):
+            there.finished.connect(self.finishes.lay_on)
         self.deck.staged.connect(lambda number: self.building.work_on("preview"))
         self._tell()
+
+    def _reorder(self, number: int, before: int) -> None:
+        """A preset takes the place of another, which moves on."""
+        self.session.try_edit(f"Preset {number} to {before}", lambda show: with_order(show, number, before))
 
     def _line(self) -> QHBoxLayout:
         """What is being worked on, the canvas, the ground, and what presets are made with."""
