@@ -14,7 +14,7 @@ import pytest
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.bend import as_mesh, moved_points, points_of
-from ushering_adze.core.onair.laid import Laid, Pattern
+from ushering_adze.core.onair.laid import pattern_of, pattern_shown
 from ushering_adze.core.show import (
     Canvas,
     Layer,
@@ -28,6 +28,7 @@ from ushering_adze.core.show import (
     Timing,
 )
 from ushering_adze.core.show.edits import with_canvas, with_output, with_region
+from ushering_adze.core.show.laid import Laid
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine import compiling
 from ushering_adze.engine.compiling import Compiling
@@ -171,8 +172,8 @@ def test_what_is_laid_over_while_aligning_is_said_in_one_place() -> None:
     left, right = "projector-left", "projector-right"
 
     def over(output: str, shown: PatternShown | None = None, **more: object) -> Overlay:
-        pattern = None if shown is None else Pattern.of(shown)
-        assert pattern is None or pattern.shown == shown
+        pattern = None if shown is None else pattern_of(shown)
+        assert pattern is None or pattern_shown(pattern) == shown
         return overlay_of(show, Laid(surface="horizon", output=output, pattern=pattern, **more))  # type: ignore[arg-type]
 
     plain = over(left)

@@ -17,7 +17,7 @@ import pytest
 from ushering_adze.core.onair.actions import Black, LayOver, Recall, Route
 from ushering_adze.core.onair.document import stage_from
 from ushering_adze.core.onair.faults import acknowledged, faults_now
-from ushering_adze.core.onair.laid import Laid, Pattern
+from ushering_adze.core.show.laid import Laid, Pattern
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.io.showfile import absolute, portable
 from ushering_adze.playout import Playout, Report

@@ -8,9 +8,10 @@ from typing import NamedTuple
 from ushering_adze.core.light.lining_up import moving_line
 from ushering_adze.core.light.showing import on_canvas, on_outputs
 from ushering_adze.core.mapping.align_data import outputs_of
-from ushering_adze.core.onair.laid import Laid
+from ushering_adze.core.onair.laid import pattern_shown
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
+from ushering_adze.core.show.laid import Laid
 
 
 class Overlay(NamedTuple):
@@ -44,7 +45,7 @@ def overlay_of(show: Show, laid: Laid | None) -> Overlay:
     if laid is None:
         return Overlay()
     surface, output, others = laid.surface, laid.output, laid.others
-    shown = None if laid.pattern is None else laid.pattern.shown
+    shown = None if laid.pattern is None else pattern_shown(laid.pattern)
     mine = outputs_of(show, [surface])
     dim = dict.fromkeys((id for id in mine if id != output), others) if others != 1 else {}
     without = frozenset(mine) if laid.bare else frozenset()

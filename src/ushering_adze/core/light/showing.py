@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +13,9 @@ from ushering_adze.core.light.patterns import Label
 from ushering_adze.core.mapping.regions import face_of
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Output, Show
+from ushering_adze.core.show.laid import On
 
 Pixels = NDArray[np.uint8]
-On = Literal["output", "canvas", "screen"]
 COLOURS = ("#E3A857", "#5AB4BD", "#9C8AD6", "#93A84E", "#C9785A", "#6FA0D8")
 
 

@@ -1,280 +1,80 @@
-"""Actions: every value that says what is to happen on air, whoever asks for it, and the one function that makes it
-happen.
-
-A key, a button, a cue, a message from the network make the same action.  Actions have a JSON schema, and can be played
-back.
-"""
+"""The one function that makes actions happen, what keeps one from happening, and how they are read and listed."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 from functools import cache
-from typing import Annotated, Any, Literal
+from typing import Any
 
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
-from ushering_adze.core.document.model import Id, Model
 from ushering_adze.core.document.wording import choice, sentence, shortened
-from ushering_adze.core.onair.laid import Laid
 from ushering_adze.core.onair.playing import has_length, leader, turned
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
 from ushering_adze.core.show import Fault, Folder, Part, Show, ShowError
-from ushering_adze.core.show.preset import Settings
-from ushering_adze.core.show.zoning import names_of_places, surfaces_in
-
-Number = Annotated[int, Field(ge=1, le=9999)]
-Seconds = Annotated[float, Field(ge=0, le=3600)]
-Only = Annotated[tuple[Id, ...] | None, Field(description="only what these surfaces, or zones, show; all if null")]
-Outputs = Annotated[tuple[Id, ...] | None, Field(description="which outputs; all if null")]
-
-
-class StagePreset(Model):
-    """Put a preset on preview; nothing goes on air."""
-
-    do: Literal["stage"] = "stage"
-    preset: Number
-
-
-class Unstage(Model):
-    """Clear the preview."""
-
-    do: Literal["unstage"] = "unstage"
-
-
-class Take(Model):
-    """Preview to program, in the preset's time or in ``seconds``; only what the named surfaces show, if any
-    are named.
-    """
-
-    do: Literal["take"] = "take"
-    seconds: Seconds | None = None
-    surfaces: Annotated[
-        tuple[Id, ...] | None, Field(description="take only what these surfaces, or zones, show; all if null")
-    ] = None
-
-
-class Cut(Model):
-    """Preview to program at once."""
-
-    do: Literal["cut"] = "cut"
-    surfaces: Annotated[
-        tuple[Id, ...] | None, Field(description="cut only what these surfaces, or zones, show; all if null")
-    ] = None
-
-
-class Recall(Model):
-    """A preset to program directly, in its time or in ``seconds``."""
-
-    do: Literal["recall"] = "recall"
-    preset: Number
-    seconds: Seconds | None = None
-
-
-class Hand(Model):
-    """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
-
-    do: Literal["hand"] = "hand"
-    position: Annotated[float, Field(ge=0, le=1)]
-
-
-class Back(Model):
-    """Program to its former state."""
-
-    do: Literal["back"] = "back"
-    seconds: Seconds | None = None
-
-
-class Black(Model):
-    """Send black on outputs, or lift it."""
-
-    do: Literal["black"] = "black"
-    on: bool = True
-    outputs: Outputs = None
-
-
-class Hold(Model):
-    """Keep the picture of outputs as it is, or let it go on."""
-
-    do: Literal["hold"] = "hold"
-    on: bool = True
-    outputs: Outputs = None
-
-
-class Keep(Model):
-    """Keep a surface, or all of a zone, from every take and recall until it is released."""
-
-    do: Literal["keep"] = "keep"
-    surface: Id
-
-
-class Release(Model):
-    """Let takes and recalls touch a kept surface, or all of a zone, again."""
-
-    do: Literal["release"] = "release"
-    surface: Id
-
-
-class Edit(Model):
-    """Change settings of a layer: on preview, where nothing goes on air before a take, or on program at once."""
-
-    do: Literal["edit"] = "edit"
-    canvas: Id
-    layer: Id
-    set: Annotated[
-        Settings, Field(description="what becomes of each kind of setting that changes, and how it gets there")
-    ]
-    on: Literal["preview", "program"] = "preview"
-    seconds: Annotated[Seconds | None, Field(description="of what fades, on program; null is the usual time")] = None
-    goes_on: Annotated[bool, Field(description="on program, one step for *back* with the edit before it")] = False
-
-
-class SetPreview(Model):
-    """Put a preset and edits upon it on preview, in place of whatever is there; nothing goes on air."""
-
-    do: Literal["preview"] = "preview"
-    preset: Number | None = None
-    edits: tuple[Part, ...] = ()
-
-
-class Route(Model):
-    """Put a source on a surface, in the layer that lies there: on preview, or on program at once."""
-
-    do: Literal["route"] = "route"
-    surface: Id
-    source: Annotated[Id | None, Field(description="null takes away what is there")]
-    on: Literal["preview", "program"] = "preview"
-    seconds: Annotated[Seconds | None, Field(description="of the fade; 0 cuts, null is the usual time")] = None
-
-
-class Play(Model):
-    """Let a source go on from where it stands."""
-
-    do: Literal["play"] = "play"
-    source: Id
-    speed: Annotated[float | None, Field(ge=0.1, le=4)] = None
-    looping: bool | None = None
-
-
-class Pause(Model):
-    """Let a source stand where it is."""
-
-    do: Literal["pause"] = "pause"
-    source: Id
-
-
-class To(Model):
-    """Send a source to a moment, in seconds from its start; it goes on, or stands, as it did."""
-
-    do: Literal["to"] = "to"
-    source: Id
-    seconds: Annotated[float, Field(ge=0, le=86400)]
-
-
-class Loop(Model):
-    """Let a source begin anew at its end, or stand on its last picture."""
-
-    do: Literal["loop"] = "loop"
-    source: Id
-    on: bool = True
-
-
-class Next(Model):
-    """Turn to the next page, to the next step of a text, or to the next picture of a folder."""
-
-    do: Literal["next"] = "next"
-    source: Id
-
-
-class Previous(Model):
-    """Turn back to the page, step or picture before."""
-
-    do: Literal["previous"] = "previous"
-    source: Id
-
-
-class Page(Model):
-    """Turn to a page, or to a picture of a folder, by its number, from 1."""
-
-    do: Literal["page"] = "page"
-    source: Id
-    to: Annotated[int, Field(ge=1, le=9999)]
-
-
-class LayOver(Model):
-    """Lay a pattern over the outputs of a surface, dim them, or send them bare; null takes it away."""
-
-    do: Literal["lay-over"] = "lay-over"
-    over: Laid | None = None
-
-
-class BringBack(Model):
-    """Show a source itself again that comes back by hand alone, in place of what stood in for it while it was lost."""
-
-    do: Literal["bring-back"] = "bring-back"
-    source: Id
-
-
-class SendFeed(Model):
-    """Send a feed, or end it: a recording is whole then."""
-
-    do: Literal["feed"] = "feed"
-    feed: Id
-    on: bool = True
-
-
-KINDS_OF_ACTION: tuple[type[Model], ...] = (
-    StagePreset,
-    Unstage,
-    Take,
-    Cut,
-    Recall,
-    Hand,
+from ushering_adze.core.show.actions import (
+    KINDS_OF_ACTION,
+    Action,
     Back,
     Black,
+    BringBack,
+    Cut,
+    Edit,
+    Hand,
     Hold,
     Keep,
-    Release,
-    Edit,
-    SetPreview,
-    Route,
-    Play,
-    Pause,
-    To,
+    LayOver,
     Loop,
     Next,
-    Previous,
     Page,
-    LayOver,
-    BringBack,
+    Pause,
+    Play,
+    Previous,
+    Recall,
+    Release,
+    Route,
     SendFeed,
+    SetPreview,
+    StagePreset,
+    Take,
+    To,
+    Unstage,
 )
-Action = Annotated[
-    StagePreset
-    | Unstage
-    | Take
-    | Cut
-    | Recall
-    | Hand
-    | Back
-    | Black
-    | Hold
-    | Keep
-    | Release
-    | Edit
-    | SetPreview
-    | Route
-    | Play
-    | Pause
-    | To
-    | Loop
-    | Next
-    | Previous
-    | Page
-    | LayOver
-    | BringBack
-    | SendFeed,
-    Field(discriminator="do"),
+from ushering_adze.core.show.zoning import names_of_places, surfaces_in
+
+__all__ = [
+    "Action",
+    "Back",
+    "Black",
+    "BringBack",
+    "Cut",
+    "Edit",
+    "Hand",
+    "Hold",
+    "KINDS_OF_ACTION",
+    "Keep",
+    "LayOver",
+    "Loop",
+    "Next",
+    "Page",
+    "Pause",
+    "Play",
+    "Previous",
+    "Recall",
+    "Release",
+    "Route",
+    "SendFeed",
+    "SetPreview",
+    "StagePreset",
+    "Take",
+    "To",
+    "Unstage",
+    "action_from",
+    "actions_schema",
+    "apply",
+    "fault_of",
+    "table_of_actions",
 ]
 
 

@@ -9,12 +9,12 @@ from pydantic import ValidationError
 
 from ushering_adze.core.document.model import Id, Model
 from ushering_adze.core.kinds import BY_NAME, KINDS
-from ushering_adze.core.onair.laid import Laid
 from ushering_adze.core.onair.motion import Motion, Track
 from ushering_adze.core.onair.playing import Playing
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import Key, LayerState, State, opening_state
 from ushering_adze.core.show import Fault, Part, Show, ShowError
+from ushering_adze.core.show.laid import Laid
 from ushering_adze.core.show.rigging import sentence_of
 
 FORMAT: Literal["ushering-adze stage"] = "ushering-adze stage"

@@ -1,61 +1,30 @@
-"""What is laid over the show while it is lined up: a pattern, outputs dimmed, outputs without their blend; in words,
-not in pixels.
-"""
+"""What is laid over the show while it is lined up, as who draws it has it, and back."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
-
-from pydantic import Field
-
-from ushering_adze.core.document.model import Colour, Id, Model, rgb_of
+from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import Look
-from ushering_adze.core.light.showing import On, PatternShown
-from ushering_adze.core.show.source import PatternName
-
-Where = Literal["surface", "output", "all"]
+from ushering_adze.core.light.showing import PatternShown
+from ushering_adze.core.show.laid import Pattern
 
 
-class Pattern(Model):
-    """A pattern in place of the show."""
-
-    name: PatternName | Literal["overlaps"] = "grid"
-    on: On = "canvas"
-    spacing: Annotated[int, Field(ge=2, le=4096)] = 60
-    line: Annotated[int, Field(ge=1, le=100)] = 1
-    ink: Colour = "#EBEBEB"
-    own: Annotated[bool, Field(description="each output's in its own colour")] = False
-
-    @property
-    def shown(self) -> PatternShown:
-        """The same for who draws it."""
-        red, green, blue = rgb_of(self.ink)
-        return PatternShown(self.name, self.on, Look(self.spacing, self.line, (blue, green, red)), self.own)
-
-    @classmethod
-    def of(cls, shown: PatternShown) -> Pattern:
-        """The pattern that is drawn so."""
-        blue, green, red = shown.look.ink
-        return cls.model_validate(
-            {
-                "name": shown.name,
-                "on": shown.on,
-                "spacing": shown.look.spacing,
-                "line": shown.look.width,
-                "ink": f"#{red:02X}{green:02X}{blue:02X}",
-                "own": shown.own,
-            }
-        )
+def pattern_shown(pattern: Pattern) -> PatternShown:
+    """A pattern for who draws it."""
+    red, green, blue = rgb_of(pattern.ink)
+    look = Look(pattern.spacing, pattern.line, (blue, green, red))
+    return PatternShown(pattern.name, pattern.on, look, pattern.own)
 
 
-class Laid(Model):
-    """Laid over the outputs of a surface; the show goes on under it."""
-
-    surface: Id
-    output: Annotated[Id, Field(description="which of its outputs is on view")]
-    pattern: Annotated[Pattern | None, Field(description="null: the show itself")] = None
-    where: Annotated[
-        Where, Field(description="on all outputs of the surface, on the one on view, or on all there are")
-    ] = "surface"
-    bare: Annotated[bool, Field(description="without blend and blacks")] = False
-    others: Annotated[float, Field(ge=0, le=1, description="factor on the codes of the surface's other outputs")] = 1.0
+def pattern_of(shown: PatternShown) -> Pattern:
+    """The pattern that is drawn so."""
+    blue, green, red = shown.look.ink
+    return Pattern.model_validate(
+        {
+            "name": shown.name,
+            "on": shown.on,
+            "spacing": shown.look.spacing,
+            "line": shown.look.width,
+            "ink": f"#{red:02X}{green:02X}{blue:02X}",
+            "own": shown.own,
+        }
+    )

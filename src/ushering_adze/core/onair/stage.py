@@ -8,11 +8,11 @@ from dataclasses import dataclass, field, replace
 from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.onair.delta import layer_reaches
-from ushering_adze.core.onair.laid import Laid
 from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over, opening_motion, parts_of, recall
 from ushering_adze.core.onair.playing import Players, Playing, fresh, played
 from ushering_adze.core.picture.layers import Key, LayerState, State, sources_of_layer
 from ushering_adze.core.show import Clip, Part, Preset, Show
+from ushering_adze.core.show.laid import Laid
 
 ALL = "*"
 """Stands for every output, also those that an edit adds."""

@@ -21,8 +21,9 @@ from PySide6.QtWidgets import (
 
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.onair.actions import LayOver
-from ushering_adze.core.onair.laid import Laid, Pattern
+from ushering_adze.core.onair.laid import pattern_of
 from ushering_adze.core.show import Show
+from ushering_adze.core.show.laid import Laid
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.actions import AlignActions, named_actions
 from ushering_adze.desk.align.batch_actions import BatchActions, batch_actions
@@ -290,7 +291,7 @@ class AlignWorkspace(QWidget):
         return Laid(
             surface=surface,
             output=region.output,
-            pattern=None if shown is None else Pattern.of(shown),
+            pattern=None if shown is None else pattern_of(shown),
             where=self.patterns.where.currentData(),
             bare=self._bare,
             others=0.0 if self._solo else DIMMED if self._dim else 1.0,
