@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import json
 import os
+import re
 import sys
 from contextlib import nullcontext
 from pathlib import Path
@@ -159,6 +160,15 @@ def pattern(
         write_png(pixels, out / f"{id}.png")
 
 
+def _time_of_day(words: str) -> float:
+    """Seconds from midnight of a time as it is typed."""
+    from ushering_adze.core.onair.cues import seconds_of_day
+
+    if re.fullmatch(r"([01]?\d|2[0-3]):[0-5]\d(:[0-5]\d)?", words) is None:
+        raise ShowError([Fault("--from", f"{shortened(words)} is no time of day; type one like 20:00 or 20:00:30")])
+    return seconds_of_day(words)
+
+
 @app.command()
 def act(
     show: ShowArgument,
@@ -167,6 +177,10 @@ def act(
     ],
     out: OutOption,
     states: Annotated[bool, typer.Option("--states", help="Also write what each surface shows, as NAME.json.")] = False,
+    day: Annotated[
+        str | None,
+        typer.Option("--from", metavar="HH:MM[:SS]", help="The time of day at 0 s, for cues that wait for one."),
+    ] = None,
 ) -> None:
     """Play actions on the opened show on a clock of its own, and write each output's picture at each moment
     asked for.
@@ -183,7 +197,7 @@ def act(
         ) from None
     except RecursionError:
         raise ShowError([Fault(actions.name, "this is nested too deep for a list of actions; correct it")]) from None
-    for shoot in acted(value, script):
+    for shoot in acted(value, script, None if day is None else _time_of_day(day)):
         for id, pixels in shoot.rasters.items():
             write_png(pixels, out / shoot.name / f"{id}.png")
         if states:

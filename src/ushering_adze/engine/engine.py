@@ -9,7 +9,20 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
 from ushering_adze.core.kinds.on_its_way import shares_in
-from ushering_adze.core.onair.actions import Action, Black, Hand, Hold, LayOver, StagePreset, Unstage, apply, fault_of
+from ushering_adze.core.onair.actions import (
+    Action,
+    Black,
+    Hand,
+    Hold,
+    LayOver,
+    StagePreset,
+    Unstage,
+    apply,
+    begun,
+    fault_of,
+    run_lists,
+)
+from ushering_adze.core.onair.cues import Seen
 from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_kind
 from ushering_adze.core.onair.motion import prepare
 from ushering_adze.core.onair.stage import ALL, Stage, sources_of
@@ -75,6 +88,13 @@ def noticed(state: State) -> set[str]:
     }
 
 
+def seconds_today() -> float:
+    """The time of day of this machine, in seconds from midnight."""
+    now = time.time()
+    there = time.localtime(now)
+    return there.tm_hour * 3600.0 + there.tm_min * 60.0 + there.tm_sec + now % 1.0
+
+
 class Engine:
     """Runs a show, by a clock that is handed in.  All methods may be called from any thread and return at once."""
 
@@ -84,9 +104,12 @@ class Engine:
         on_report: Callable[[Report], None] | None = None,
         on_refused: Callable[[Show, str], None] = lambda show, why: None,
         clock: Callable[[], float] = time.perf_counter,
+        day: Callable[[], float] = seconds_today,
     ) -> None:
         keep_freed_memory()
-        self._clock = clock
+        self._clock, self._day = clock, day
+        self._begins = True
+        """Whether cue lists that run by themselves are still to be begun."""
         self._lock = threading.Lock()
         self._commands = Commands()
         self._closing = False
@@ -173,12 +196,26 @@ class Engine:
             self._settle()
             if overlay is not None:
                 self._lay_over(overlay)
-            if self._stage.black != before.black:
-                self._hand_over(
-                    [id for id in self._renderer.outputs if self._stage.is_black(id) != before.is_black(id)]
-                )
+                before = replace(before, laid=self._stage.laid)
+            self._after(before)
 
         self._commands.give(act, merged_kind(action))
+
+    def _after(self, before: Stage) -> None:
+        """What is black and laid over follows the stage, as it has become from what it was."""
+        if self._stage.laid != before.laid:
+            self._lay_over(overlay_of(self._stage.show, self._stage.laid))
+        if self._stage.black != before.black:
+            self._hand_over([id for id in self._renderer.outputs if self._stage.is_black(id) != before.is_black(id)])
+
+    def _run_lists(self, now: float) -> None:
+        """Cue lists do what they do by themselves."""
+        before = self._stage
+        if self._begins:
+            self._begins, self._stage = False, begun(self._stage, now)
+        if self._stage.show.lists:
+            self._stage = run_lists(self._stage, now, Seen(self._day(), self._pool.lengths()))
+            self._after(before)
 
     def _settle(self) -> None:
         """What is turned by hand stands within its pages."""
@@ -325,7 +362,7 @@ class Engine:
             self._black_rasters.clear()
             self._surface_pictures = SurfacePictures()
             self._lay_over(Overlay())
-            self._stage = replace(stage, black=self._stage.black & {ALL}).played(now)
+            self._stage, self._begins = replace(stage, black=self._stage.black & {ALL}).played(now), True
             self._still_black()
 
         self._commands.give(act)
@@ -475,6 +512,7 @@ class Engine:
     def _frame(self, now: float) -> None:
         self._act(now)
         try:
+            self._run_lists(now)
             state = self._stage.program.at(now)
             on_air = self._on_air = sources_of(state)
             stands_in = {s for id, s in self._pool.substitutes().items() if id in on_air and s != id}

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
-from ushering_adze.core.onair.actions import Action, action_from, apply, fault_of
+from ushering_adze.core.onair.actions import Action, action_from, apply, begun, fault_of, run_lists
+from ushering_adze.core.onair.cues import Seen
 from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.plane.pixels import Pixels, dark
@@ -114,11 +115,12 @@ def script_from(document: object) -> list[tuple[float, Action | str]]:
     return sorted(found, key=lambda e: e[0])
 
 
-def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[Shoot]:
+def acted(show: Show, script: Sequence[tuple[float, Action | str]], day: float | None = None) -> Iterator[Shoot]:
     """Play actions on a clock of its own, and tell what is sent at each moment asked for; the same every time, clips
     too.
 
-    Frames are as in the running show: at the show's rate, from 0.  A shoot shows its own moment exactly.
+    Frames are as in the running show: at the show's rate, from 0.  A shoot shows its own moment exactly.  ``day`` is
+    the time of day at 0, in seconds from midnight; without one cues wait for no time of day.
 
     Raises
     ------
@@ -129,20 +131,27 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]]) -> Iterator[
         fault = None if isinstance(what, str) else fault_of(show, what)
         if fault is not None:
             raise ShowError([Fault(f"at {at:g} s", fault)])
-    pool = SourcePool()
+    pool, laid = SourcePool(), None
+
+    def seen(at: float) -> Seen:
+        return Seen(None if day is None else (day + at) % 86400.0, pool.lengths())
+
     try:
         pool.set_show(show)
         pool.wait(60.0)
         TABLES.wait(tables_of_show(show))
-        stage, renderer, now, ticks = Stage.opened(show).played(0.0), Renderer(show, whole=True), 0.0, 0
+        stage, renderer, now, ticks = begun(Stage.opened(show), 0.0).played(0.0), Renderer(show, whole=True), 0.0, 0
         for at, what in script:
             while (ticks + 1) * show.frame_seconds <= at:
                 ticks += 1
-                stage = stage.played(ticks * show.frame_seconds)
-            stage, now = stage.played(at), at
+                tick = ticks * show.frame_seconds
+                stage = run_lists(stage, tick, seen(tick)).played(tick)
+            stage, now = run_lists(stage, at, seen(at)).played(at), at
             if not isinstance(what, str):
-                stage = apply(show, stage, what, now)
-                renderer.lay_over(overlay_of(show, stage.laid))
+                stage = run_lists(apply(show, stage, what, now), now, seen(now)).played(now)
+            if stage.laid != laid:
+                laid = stage.laid
+                renderer.lay_over(overlay_of(show, laid))
             stage = replace(stage, players={**stage.players, **pool.settled(stage.players)})
             state = stage.program.at(now)
             pool.follow(stage.players, now)

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ushering_adze.core.document.wording import choice, sentence, shortened
+from ushering_adze.core.onair.cues import Seen, opened, run, with_list
 from ushering_adze.core.onair.playing import has_length, leader, turned
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
@@ -16,11 +17,14 @@ from ushering_adze.core.show import Fault, Folder, Part, Show, ShowError
 from ushering_adze.core.show.actions import (
     KINDS_OF_ACTION,
     Action,
+    Arm,
     Back,
     Black,
     BringBack,
     Cut,
     Edit,
+    Fire,
+    Go,
     Hand,
     Hold,
     Keep,
@@ -37,6 +41,8 @@ from ushering_adze.core.show.actions import (
     SendFeed,
     SetPreview,
     StagePreset,
+    StartList,
+    StopList,
     Take,
     To,
     Unstage,
@@ -70,7 +76,15 @@ __all__ = [
     "Take",
     "To",
     "Unstage",
+    "Arm",
+    "Fire",
+    "Go",
+    "StartList",
+    "StopList",
     "action_from",
+    "begun",
+    "done_in",
+    "run_lists",
     "actions_schema",
     "apply",
     "fault_of",
@@ -146,6 +160,10 @@ def fault_of(show: Show, action: Action) -> str | None:
         named.append(("source", () if action.source is None else (action.source,), sources))
     if isinstance(action, (Play, Pause, To, Loop, Next, Previous, Page, BringBack)):
         named.append(("source", (action.source,), sources))
+    if isinstance(action, (Arm, Go, StartList, StopList)):
+        named.append(("cue list", (action.list,), [y.id for y in show.lists]))
+        if isinstance(action, (Arm, Go)) and action.cue is not None and any(y.id == action.list for y in show.lists):
+            named.append(("cue", (action.cue,), [c.id for c in show.cue_list(action.list).cues]))
     if isinstance(action, SendFeed):
         named.append(("feed", (action.feed,), [f.id for f in show.feeds]))
     if isinstance(action, LayOver) and action.over is not None:
@@ -203,6 +221,34 @@ def apply(show: Show, stage: Stage, action: Action, now: float, players: bool = 
     return done.played(now) if players else done
 
 
+def done_in(stage: Stage, action: Action, now: float) -> Stage:
+    """The stage after an action of a cue; one that names what the show has not changes nothing."""
+    if fault_of(stage.show, action) is not None:
+        return stage
+    if isinstance(action, (Arm, Go, StartList, StopList, Fire)):
+        return with_list(stage, action, now, done_in, by_hand=False)
+    return _applied(stage.show, stage, action, now)
+
+
+def run_lists(stage: Stage, now: float, seen: Seen = Seen()) -> Stage:
+    """The stage with all that its cue lists have done by themselves until a moment.
+
+    Parameters
+    ----------
+    stage : Stage
+    now : float
+        Seconds of the stage's clock.
+    seen : Seen, optional
+        The time of day, and how long sources are.
+    """
+    return run(stage, now, done_in, seen)
+
+
+def begun(stage: Stage, now: float) -> Stage:
+    """The stage with those cue lists begun that run by themselves."""
+    return opened(stage, now, done_in)
+
+
 def _each_of(show: Show, named: tuple[str, ...] | None) -> tuple[str, ...] | None:
     """The surfaces that are named, also by their zones."""
     return None if named is None else surfaces_in(show, named)
@@ -247,6 +293,8 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return stage.with_back(id, now)
         case SendFeed(feed=feed, on=on):
             return stage.with_feed(feed, on)
+        case Arm() | Go() | StartList() | StopList() | Fire():
+            return with_list(stage, action, now, done_in)
         case _:
             return _with_player(show, stage, action, now)
 

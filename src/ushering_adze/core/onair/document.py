@@ -9,11 +9,13 @@ from pydantic import ValidationError
 
 from ushering_adze.core.document.model import Id, Model
 from ushering_adze.core.kinds import BY_NAME, KINDS
+from ushering_adze.core.onair.heads import Coming, Head
 from ushering_adze.core.onair.motion import Motion, Track
 from ushering_adze.core.onair.playing import Playing
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import Key, LayerState, State, opening_state
 from ushering_adze.core.show import Fault, Part, Show, ShowError
+from ushering_adze.core.show.actions import Action
 from ushering_adze.core.show.laid import Laid
 from ushering_adze.core.show.rigging import sentence_of
 
@@ -55,6 +57,23 @@ class MotionOnAir(Model):
     span: float = 0.0
 
 
+class ComingOnAir(Model):
+    """An action of a cue that is still to happen, in so many seconds."""
+
+    at: float
+    action: Action
+
+
+class HeadOnAir(Model):
+    """Where a cue list stands; ``at`` is when its last cue was fired."""
+
+    armed: Id | None = None
+    fired: Id | None = None
+    at: float | None = None
+    going: bool = False
+    coming: tuple[ComingOnAir, ...] = ()
+
+
 class Former(Model):
     """A state that *back* leads to."""
 
@@ -90,6 +109,8 @@ class StageDocument(Model):
     laid: Laid | None = None
     feeds: tuple[str, ...] = ()
     brought: dict[str, float] = {}
+    heads: dict[Id, HeadOnAir] = {}
+    looked: float | None = None
 
 
 def _layers(state: State, now: float) -> tuple[LayerOnAir, ...]:
@@ -155,6 +176,17 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
         laid=stage.laid,
         feeds=tuple(sorted(stage.feeds)),
         brought={id: at - now for id, at in stage.brought.items()},
+        heads={
+            id: HeadOnAir(
+                armed=h.armed,
+                fired=h.fired,
+                at=None if h.at is None else h.at - now,
+                going=h.going,
+                coming=tuple(ComingOnAir(at=c.at - now, action=c.action) for c in h.coming),
+            )
+            for id, h in stage.heads.items()
+        },
+        looked=None if stage.looked is None else stage.looked - now,
     )
     return document.model_dump(mode="json")
 
@@ -230,5 +262,16 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         told.laid,
         frozenset(told.feeds),
         {id: at + now for id, at in told.brought.items()},
+        {
+            id: Head(
+                h.armed,
+                h.fired,
+                None if h.at is None else h.at + now,
+                h.going,
+                tuple(Coming(c.at + now, c.action) for c in h.coming),
+            )
+            for id, h in told.heads.items()
+        },
+        None if told.looked is None else told.looked + now,
     )
     return made.fitted(show)

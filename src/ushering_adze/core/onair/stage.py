@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from ushering_adze.core.kinds import KINDS
 from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.onair.delta import layer_reaches
+from ushering_adze.core.onair.heads import Head
 from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over, opening_motion, parts_of, recall
 from ushering_adze.core.onair.playing import Players, Playing, fresh, played
 from ushering_adze.core.picture.layers import Key, LayerState, State, sources_of_layer
@@ -44,7 +45,7 @@ class Stage:
     what was changed on preview, upon the staged preset or upon what is on air.  ``black`` and ``held`` are ids of
     outputs, or `ALL`; ``kept`` are ids of surfaces that no take touches.  ``players`` says where every source stands
     that has a length, ``laid`` what is laid over outputs, ``feeds`` which of
-    them are sent, ``brought`` when a source was last brought back by hand.
+    them are sent, ``brought`` when a source was last brought back by hand, ``heads`` where cue lists stand.
     """
 
     show: Show
@@ -60,6 +61,9 @@ class Stage:
     laid: Laid | None = None
     feeds: frozenset[str] = frozenset()
     brought: Mapping[str, float] = field(default_factory=dict)
+    heads: Mapping[str, Head] = field(default_factory=dict)
+    looked: float | None = None
+    """Until when cue lists have been looked after."""
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -99,7 +103,17 @@ class Stage:
             laid = None
         feeds = self.feeds & {f.id for f in show.feeds}
         # The way back is fitted to the show when it is gone.
-        return replace(self, show=show, staged=staged, edits=edits, players=players, laid=laid, feeds=feeds)
+        heads = {
+            y.id: head._replace(
+                armed=head.armed if y.cue(head.armed) is not None else None,
+                fired=head.fired if y.cue(head.fired) is not None else None,
+            )
+            for y in show.lists
+            if (head := self.heads.get(y.id)) is not None
+        }
+        return replace(
+            self, show=show, staged=staged, edits=edits, players=players, laid=laid, feeds=feeds, heads=heads
+        )
 
     # -- preview -------------------------------------------------------------------------------------------------
 

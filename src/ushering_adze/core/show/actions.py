@@ -214,6 +214,43 @@ class SendFeed(Model):
     on: bool = True
 
 
+class Arm(Model):
+    """Have a cue ready to be fired, and its preset on preview; null arms none.  Nothing goes on air."""
+
+    do: Literal["arm"] = "arm"
+    list: Id
+    cue: Id | None = None
+
+
+class Go(Model):
+    """Fire the armed cue of a list, or a named one, and arm the next."""
+
+    do: Literal["go"] = "go"
+    list: Id
+    cue: Id | None = None
+
+
+class StartList(Model):
+    """Fire the first cue of a list, and let it go on by itself."""
+
+    do: Literal["start-list"] = "start-list"
+    list: Id
+
+
+class StopList(Model):
+    """Let a list stand: nothing of it happens by itself any more, nor what was still to come of its last cue."""
+
+    do: Literal["stop-list"] = "stop-list"
+    list: Id
+
+
+class Fire(Model):
+    """A signal by its name: every cue that waits for it fires."""
+
+    do: Literal["signal"] = "signal"
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+
+
 KINDS_OF_ACTION: tuple[type[Model], ...] = (
     StagePreset,
     Unstage,
@@ -239,6 +276,11 @@ KINDS_OF_ACTION: tuple[type[Model], ...] = (
     LayOver,
     BringBack,
     SendFeed,
+    Arm,
+    Go,
+    StartList,
+    StopList,
+    Fire,
 )
 Action = Annotated[
     StagePreset
@@ -264,6 +306,11 @@ Action = Annotated[
     | Page
     | LayOver
     | BringBack
-    | SendFeed,
+    | SendFeed
+    | Arm
+    | Go
+    | StartList
+    | StopList
+    | Fire,
     Field(discriminator="do"),
 ]

@@ -15,6 +15,7 @@ from ushering_adze.core.kinds.kind import Way as KindWay
 from ushering_adze.core.plane.mesh import shape_fault
 from ushering_adze.core.show.alignment import Alignment
 from ushering_adze.core.show.canvas import Canvas, MeshLanding, RectLanding, Region
+from ushering_adze.core.show.cue import CueList, list_faults
 from ushering_adze.core.show.feed import Feed
 from ushering_adze.core.show.finish import Finish
 from ushering_adze.core.show.led import CabinetKind
@@ -53,6 +54,7 @@ class Show(Model):
     presets: tuple[Preset, ...] = ()
     finishes: tuple[Finish, ...] = ()
     zones: Annotated[tuple[Zone, ...], Field(description="named sets of surfaces")] = ()
+    lists: Annotated[tuple[CueList, ...], Field(description="cue lists")] = ()
     scopes: Annotated[tuple[NamedScope, ...], Field(description="which settings are stored, by name")] = ()
     alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
@@ -66,6 +68,7 @@ class Show(Model):
             "output": {o.id: o for o in self.outputs},
             "preset": {p.number: p for p in self.presets},
             "feed": {f.id: f for f in self.feeds},
+            "list": {y.id: y for y in self.lists},
         }
 
     def source(self, id: str) -> Source:
@@ -91,6 +94,11 @@ class Show(Model):
     def feed(self, id: str) -> Feed:
         """The feed with this id.  Raises KeyError."""
         found: Feed = self._tables["feed"][id]
+        return found
+
+    def cue_list(self, id: str) -> CueList:
+        """The cue list with this id.  Raises KeyError."""
+        found: CueList = self._tables["list"][id]
         return found
 
     def preset(self, number: int) -> Preset | None:
@@ -249,7 +257,7 @@ def _leads_alike(show: Show, before: Show) -> bool:
 
 _LISTS = (
     *("cabinets", "cards", "sources", "canvases", "surfaces", "outputs", "feeds"),
-    *("presets", "finishes", "zones", "scopes"),
+    *("presets", "finishes", "zones", "scopes", "lists"),
 )
 
 
@@ -350,6 +358,7 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
     for n, alignment in enumerate(show.alignments):
         if alignment.surface not in surfaces:
             faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
+    faults += list_faults(show.lists)
     faults += zone_faults(show.zones, [s.id for s in show.surfaces]) + _unknown_zones(show)
     faults += claimed_twice(show)
     shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources}

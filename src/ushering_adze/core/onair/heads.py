@@ -1,0 +1,29 @@
+"""Where a cue list stands: what is armed, what was fired last, and what of it is still to come."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from ushering_adze.core.show.actions import Action
+
+
+class Coming(NamedTuple):
+    """An action that is still to happen, at a moment of the stage's clock."""
+
+    at: float
+    action: Action
+
+
+class Head(NamedTuple):
+    """Where a list stands.
+
+    ``armed`` and ``fired`` are ids of cues; ``at`` is when the last one was fired, ``ignored`` when one was fired too
+    soon behind it.  While it is ``going``, cues fire by themselves.
+    """
+
+    armed: str | None = None
+    fired: str | None = None
+    at: float | None = None
+    going: bool = False
+    coming: tuple[Coming, ...] = ()
+    ignored: float | None = None
