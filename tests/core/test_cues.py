@@ -9,6 +9,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ushering_adze.core.exchange.cue_table import (
+    as_tsv,
+    pasted,
+    renumbered,
+    switched,
+    with_cell,
+    with_copies,
+    with_new_cue,
+    with_new_list,
+    without_cues,
+)
+from ushering_adze.core.exchange.cue_words import does_from, does_words, fires_from, fires_words
 from ushering_adze.core.onair.actions import (
     Arm,
     Cut,
@@ -194,9 +206,8 @@ def test_a_loop_that_runs_by_itself_goes_on_for_ever_and_a_circle_does_not_hang(
         loop=True,
     )
     assert at(stage_of(circle), 1.0, Go(list="evening")).on_program in (1, 2)
-    itself = evening(cue(1, None, ByHand(), (0.0, StartList(list="evening"))), cue(2, 6))
-    with pytest.raises(ShowError, match="would start itself"):
-        show_from_document(document_of(itself))
+    with pytest.raises(ShowError, match="cue 1 of Evening would start itself; delay one on the way"):
+        evening(cue(1, None, ByHand(), (0.0, StartList(list="evening"))), cue(2, 6))
 
 
 def test_claims_are_kept() -> None:
@@ -223,6 +234,77 @@ def test_bad_lists_are_a_sentence() -> None:
     lost = evening(cue(1, 777), cue(2, 6))
     stage = at(stage_of(lost), 1.0, Go(list="evening"))
     assert fired_at(stage) == ("c1", "c2") and stage.on_program == 5, "what is gone is passed over; the list goes on"
+
+
+WORDS = (
+    "7",
+    "7 in 2.5",
+    "stage 4; +1 take in 0",
+    "cut Foyer; black off Relay; hold",
+    "keep Relay; +2.5 release Relay",
+    "play Orrery; pause Star trails; to Orrery 12.5",
+    "next Slides; previous Notes; page Notes 3",
+    "Moon phases on Meridian in 2; nothing on Relay",
+    "start Evening; stop Evening; go Evening 2; arm Evening; signal gong",
+    "back in 1; unstage",
+)
+
+
+@pytest.mark.parametrize("words", WORDS)
+def test_what_a_cue_does_is_typed_and_told_in_the_same_words(words: str) -> None:
+    show = evening(cue(1, 1), cue(2, 6))
+    does = does_from(words, show)
+    assert does_words(cue(9).model_copy(update={"does": does}), show) == words
+    assert does_from(words.lower(), show) == does, "names in any case"
+
+
+@pytest.mark.parametrize(
+    "words", ["", "with", "+3", "end", "end +2.5", "20:00", "06:30:15", "Orrery end", "Orrery 12.5"]
+)
+def test_what_fires_a_cue_is_typed_and_told_in_the_same_words(words: str) -> None:
+    assert fires_words(fires_from(words, DEMO), DEMO) == words
+
+
+@pytest.mark.parametrize(
+    ("column", "text", "why"),
+    [
+        ("does", "dance", "is nothing a cue does"),
+        ("does", "play Orery", "Orrery"),
+        ("does", "recall x", "is no number of a preset"),
+        ("does", "page Notes", "needs a number behind"),
+        ("does", "go Evening 9", "has no cue 9"),
+        ("fires", "25:00", "fires"),
+        ("fires", "soon", "fires nothing; leave it empty"),
+        ("number", "2", "there is a cue 2 already; type another number, such as 3"),
+        ("length", "long", "long"),
+        ("start", "8 pm", "start"),
+    ],
+)
+def test_what_is_typed_wrong_is_a_sentence(column: str, text: str, why: str) -> None:
+    show = evening(cue(1, 1), cue(2, 6))
+    with pytest.raises(ShowError, match=why) as told:
+        with_cell(show, "evening", ["c1"], column, text)
+    assert len(told.value.faults) == 1
+
+
+def test_a_table_is_pasted_whole_or_not_at_all_and_read_back() -> None:
+    show, id = with_new_list(DEMO, "Evening")
+    text = "number\tname\tfires\tdoes\tstart\n1\tDoors\t\t1\t19:30\n2\tWelcome\t+5\t3 in 2\t\n2.5\tSky\tend\t4\t\n"
+    made = pasted(show, id, text)
+    assert [(c.number, c.name, c.preset) for c in made.cue_list(id).cues] == [
+        (1, "Doors", 1),
+        (2, "Welcome", 3),
+        (2.5, "Sky", 4),
+    ]
+    assert pasted(show, id, as_tsv(made, id)) == made
+    with pytest.raises(ShowError, match="line 3: "):
+        pasted(show, id, text.replace("3 in 2", "3 inn 2"))
+    other, new = with_new_cue(made, id, 2.0, 7)
+    assert other.cue_list(id).cue(new).number == 2.2 and other.cue_list(id).cue(new).name == "Moon reveal"
+    again = renumbered(with_copies(switched(other, id, [new], True), id, [new]), id, 10, 5)
+    assert [c.number for c in again.cue_list(id).cues] == [10, 15, 20, 25, 30]
+    assert [c.name for c in again.cue_list(id).ordered] == ["Doors", "Welcome", "Sky"]
+    assert len(without_cues(again, id, [c.id for c in again.cue_list(id).cues if c.off]).cue_list(id).cues) == 3
 
 
 CUES = (
