@@ -273,11 +273,11 @@ def test_what_fires_a_cue_is_typed_and_told_in_the_same_words(words: str) -> Non
         ("does", "recall x", "is no number of a preset"),
         ("does", "page Notes", "needs a number behind"),
         ("does", "go Evening 9", "has no cue 9"),
-        ("fires", "25:00", "fires"),
+        ("fires", "25:00", "is no time of day; type one like 20:00"),
         ("fires", "soon", "fires nothing; leave it empty"),
         ("number", "2", "there is a cue 2 already; type another number, such as 3"),
         ("length", "long", "long"),
-        ("start", "8 pm", "start"),
+        ("start", "8 pm", "is no time of day; type one like 20:00"),
     ],
 )
 def test_what_is_typed_wrong_is_a_sentence(column: str, text: str, why: str) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import gc
 import json
 import os
-import re
 import sys
 from contextlib import nullcontext
 from pathlib import Path
@@ -162,11 +161,10 @@ def pattern(
 
 def _time_of_day(words: str) -> float:
     """Seconds from midnight of a time as it is typed."""
+    from ushering_adze.core.exchange.cue_words import time_from
     from ushering_adze.core.onair.cues import seconds_of_day
 
-    if re.fullmatch(r"([01]?\d|2[0-3]):[0-5]\d(:[0-5]\d)?", words) is None:
-        raise ShowError([Fault("--from", f"{shortened(words)} is no time of day; type one like 20:00 or 20:00:30")])
-    return seconds_of_day(words)
+    return seconds_of_day(time_from(words))
 
 
 @app.command()

@@ -57,6 +57,7 @@ from ushering_adze.core.show import (
     with_held,
 )
 from ushering_adze.core.show.way import Way
+from ushering_adze.demo.cues import demo_lists
 from ushering_adze.demo.finishes import demo_finishes
 from ushering_adze.io.showfile import SUFFIX, absolute, portable, save_show
 
@@ -561,6 +562,7 @@ def demo_show() -> Show:
                 Zone(id="hall", name="House", holds=("arch", "meridian")),
                 Zone(id="foyer", name="Foyer", holds=("foyer-wall",)),
             ),
+            lists=demo_lists(),
             opening=5,
             cabinets=(CabinetKind(id="fine-500", cabinet=FINE), CabinetKind(id="coarse-500", cabinet=COARSE)),
             cards=CARDS,

@@ -347,7 +347,7 @@ class MainWindow(QMainWindow):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._enter(direct=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         elif key == Qt.Key.Key_Space and not event.isAutoRepeat():
-            self.run.strip.fire()
+            self.run.fire()
         elif (number := self._keyed(event)) is not None:
             self.session.playout.act(Recall(preset=number))
         elif key in (Qt.Key.Key_B, Qt.Key.Key_H) and plain and not event.isAutoRepeat():
@@ -429,9 +429,15 @@ class MainWindow(QMainWindow):
         if not self._typed:
             if direct and self.workspace == "Build":
                 self.build.store()
+            elif self.run.cueing and self.workspace == "Run":
+                self.run.cues.go()
             return
         number = int(self._typed)
         self._set_typed("")
+        if self.run.cueing and self.workspace == "Run" and not direct:
+            if not self.run.cues.arm_number(number):
+                self.notice.say(f"There is no cue {number} in this list; type the number of one.")
+            return
         if self.session.show.preset(number) is None and direct and self.workspace == "Build":
             self.build.store(number)
         elif self.session.show.preset(number) is None:

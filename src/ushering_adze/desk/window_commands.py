@@ -44,6 +44,11 @@ def name_commands(window: MainWindow) -> None:
             f"Alt+{n + 1}",
         )
     add("take", "Run", "Take preview to program", window.run.strip.fire, "Space", by_window=True, where="Run")
+    add("cues", "Run", "Cues, or presets", window.run.show_cues, "C", where="Run")
+    add("go", "Run", "Fire the armed cue (Space while the cues are in front)", window.run.cues.go, where="Run")
+    add("cue-back", "Run", "Arm the cue before", window.run.cues.back, "Shift+Backspace", where="Run")
+    add("cue-stop", "Run", "Stop the cue list", window.run.cues.stop, where="Run")
+    add("cue-new", "Run", "New cue behind the selected one", window.run.cues.insert, "Insert", where="Run")
     add("cut", "Run", "Cut preview to program", lambda: act(Cut()), "X", where="Run")
     add("back", "Run", "Program back to its former state", lambda: act(Back()), "Backspace", where="Run")
     add("take-surface", "Run", "Take the selected surface alone", window.by_surface.take, "Shift+Space", where="Run")

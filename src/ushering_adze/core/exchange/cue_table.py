@@ -12,7 +12,7 @@ from ushering_adze.core.document.entry import number_from
 from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.document.wording import shortened
-from ushering_adze.core.exchange.cue_words import does_from, does_words, fires_from, fires_words
+from ushering_adze.core.exchange.cue_words import does_from, does_words, fires_from, fires_words, time_from
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.rigging import sentence_of
@@ -174,7 +174,7 @@ def _value(show: Show, cue: Cue, column: str, text: str) -> Any:
         case "length":
             return number_from(words, now=cue.length or 0.0) if words else None
         case "start":
-            return words or None
+            return time_from(words) if words else None
     return words
 
 

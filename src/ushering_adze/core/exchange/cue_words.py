@@ -294,6 +294,26 @@ def does_from(text: str, show: Show, before: Cue | None = None) -> tuple[Doing, 
     return tuple(found)
 
 
+def time_from(text: str) -> str:
+    """A time of day as documents have it.
+
+    Raises
+    ------
+    ShowError
+        If it is none.
+
+    Examples
+    --------
+    >>> time_from("8:05"), time_from(" 20:00:30 ")
+    ('08:05', '20:00:30')
+    """
+    found = _TIME.fullmatch(text.strip())
+    if found is None or int(found[1]) > 23 or int(found[2]) > 59 or int(found[3] or 0) > 59:
+        why = f"{shortened(text.strip())} is no time of day; type one like 20:00 or 20:00:30"
+        raise ShowError([Fault("time", why)])
+    return f"{int(found[1]):02d}:{found[2]}" + (f":{found[3]}" if found[3] else "")
+
+
 def fires_words(fires: Fires, show: Show) -> str:
     """What fires a cue, as it is typed.
 
@@ -349,8 +369,8 @@ def fires_from(text: str, show: Show) -> Fires:
             return AfterFormer(seconds=_number(found[1]))
         if (found := re.fullmatch(r"end\s*" + seconds, low)) is not None:
             return AfterFormer(seconds=_number(found[1]), of="end")
-        if (found := _TIME.fullmatch(low)) is not None:
-            return AtTime(at=f"{int(found[1]):02d}:{found[2]}" + (f":{found[3]}" if found[3] else ""))
+        if _TIME.fullmatch(low) is not None:
+            return AtTime(at=time_from(low))
         if low.startswith("signal "):
             return AtSignal(name=words[7:].strip())
         name, _, at = words.rpartition(" ")

@@ -286,3 +286,24 @@ def opened(stage: Stage, now: float, do: Do) -> Stage:
             else:
                 stage = _with_head(stage, cues.id, head_of(stage, cues.id)._replace(going=True))
     return stage
+
+
+def seconds_to(stage: Stage, list: str) -> float | None:
+    """Seconds until the armed cue fires behind the one before it, as the stage was looked at last; None if it does not.
+
+    Parameters
+    ----------
+    stage : Stage
+    list : str
+        Id of the list.
+    """
+    cues, head = stage.show.cue_list(list), head_of(stage, list)
+    cue, former = cues.cue(head.armed), cues.cue(head.fired)
+    if cue is None or former is None or head.at is None or stage.looked is None or not head.going:
+        return None
+    following = cues.after(former.id)
+    if not isinstance(cue.fires, AfterFormer) or following is None or following.id != cue.id:
+        return None
+    wait = cue.fires.seconds + (cue_seconds(stage.show, former) if cue.fires.of == "end" else 0.0)
+    left = head.at + wait - stage.looked
+    return left if left >= 0 else None

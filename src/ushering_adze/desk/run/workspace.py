@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
@@ -11,10 +13,17 @@ from ushering_adze.desk.deck import PresetDeck
 from ushering_adze.desk.drafting.prompt import Prompt
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
+from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.run.glimpses import Glimpses
 from ushering_adze.desk.run.players import PlayersPanel
 from ushering_adze.desk.run.strip import TakeStrip
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import tool_button
+
+BELOW = (
+    ("Presets", "The deck; Space takes  (C)"),
+    ("Cues", "Cue lists; Space fires the armed cue  (C)"),
+)
 
 
 class RunWorkspace(QWidget):
@@ -44,8 +53,31 @@ class RunWorkspace(QWidget):
         scroll.setWidget(self.players)
         self.top.addWidget(scroll)
         side.addWidget(self.top)
-        side.addWidget(self.deck)
-        side.setSizes([262, 340])
+        self.cues = CuePanel(session)
+        self.below = QStackedWidget()
+        self.below.addWidget(self.deck)
+        framed = QFrame()
+        framed.setObjectName("panel")
+        inside = QVBoxLayout(framed)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.addWidget(self.cues)
+        self.below.addWidget(framed)
+        self.tabs = {
+            name: tool_button(name, partial(self.show_below, n), tip, True) for n, (name, tip) in enumerate(BELOW)
+        }
+        lower = QWidget()
+        under = QVBoxLayout(lower)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(4)
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        for button in self.tabs.values():
+            line.addWidget(button)
+        line.addStretch(1)
+        under.addLayout(line)
+        under.addWidget(self.below, 1)
+        side.addWidget(lower)
+        side.setSizes([240, 362])
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self.split.addWidget(rooms)
         self.split.addWidget(side)
@@ -62,6 +94,8 @@ class RunWorkspace(QWidget):
         self.strip.cut.connect(lambda: act(Cut()))
         self.strip.back.connect(lambda: act(Back()))
         self._session = session
+        self.cues.told.connect(session.trouble)
+        self.show_below(0)
         self.players.acted.connect(act)
         self.players.selected.connect(session.select_source)
         session.reported.connect(self._report)
@@ -81,6 +115,28 @@ class RunWorkspace(QWidget):
         prompt = Prompt(self, f"{name}: to", [("Time", "")], "Send", self.players.send, "Seconds, or 1:23.5")
         prompt.show()
         self.prompt = prompt
+
+    @property
+    def cueing(self) -> bool:
+        """Whether the cues are in front: then the keys that fire mean them."""
+        return self.below.currentIndex() == 1 and self.cues.cues is not None
+
+    def show_below(self, n: int) -> None:
+        """Presets, or cues."""
+        self.below.setCurrentIndex(n)
+        for k, button in enumerate(self.tabs.values()):
+            button.setChecked(k == n)
+
+    def show_cues(self) -> None:
+        """Cues in place of the presets, or the other way round."""
+        self.show_below(1 - self.below.currentIndex())
+
+    def fire(self) -> None:
+        """The armed cue if the cues are in front; else the take."""
+        if self.cueing:
+            self.cues.go()
+        else:
+            self.strip.fire()
 
     def show_players(self) -> None:
         """The players in place of what the next take changes, or the other way round."""

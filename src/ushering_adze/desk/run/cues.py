@@ -1,0 +1,522 @@
+"""Cue lists in Run: what is armed and what comes then, legible from afar; the list, which is armed by a click and
+edited only when that is switched on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QInputDialog,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QSizePolicy,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ushering_adze.core.exchange.cue_table import (
+    COLUMNS,
+    as_tsv,
+    cell,
+    pasted,
+    renumbered,
+    switched,
+    with_cell,
+    with_copies,
+    with_list,
+    with_new_cue,
+    with_new_list,
+    without_cues,
+    without_list,
+)
+from ushering_adze.core.exchange.cue_words import does_words, fires_words
+from ushering_adze.core.onair.actions import Arm, Go, StopList
+from ushering_adze.core.onair.cues import head_of, seconds_to
+from ushering_adze.core.onair.heads import Head
+from ushering_adze.core.show import Show
+from ushering_adze.core.show.cue import Cue, CueList, number_words
+from ushering_adze.core.show.rigging import told
+from ushering_adze.desk import theme
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import tool_button
+
+_ID = Qt.ItemDataRole.UserRole
+WIDTHS = (46, 130, 64, 96, 56, 62, 80)
+SHORT = 4
+"""Columns that are shown while the list is not edited."""
+
+
+def words_of(cue: Cue | None) -> str:
+    """A cue by its number and name."""
+    return "" if cue is None else f"{number_words(cue.number)}  {cue.name}".strip()
+
+
+class Ahead(QWidget):
+    """The armed cue in large letters, and what comes behind it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._lines = ("", "", "")
+        self.setMinimumHeight(78)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("The armed cue")
+
+    def sizeHint(self) -> QSize:
+        return QSize(260, 78)
+
+    def hold(self, armed: str, fires: str, then: str) -> None:
+        """Show these words."""
+        if (armed, fires, then) != self._lines:
+            self._lines = (armed, fires, then)
+            self.setAccessibleDescription(". ".join(self._lines))
+            self.update()
+
+    @property
+    def lines(self) -> tuple[str, str, str]:
+        """The words that are shown."""
+        return self._lines
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        armed, fires, then = self._lines
+        p.fillRect(self.rect(), theme.colour(theme.WELL))
+        theme.preview_bar(p, QRectF(0, 0, 4, self.height()))
+        wide = self.width() - 20
+        p.setFont(theme.font(20, bold=True))
+        p.setPen(theme.colour(theme.TEXT if armed else theme.DIM))
+        theme.left(p, QRectF(12, 4, wide, 30), armed or "nothing is armed")
+        p.setFont(theme.font(13))
+        p.setPen(theme.colour(theme.AMBER))
+        theme.left(p, QRectF(12, 33, wide, 18), fires)
+        p.setPen(theme.colour(theme.DIM))
+        theme.left(p, QRectF(12, 54, wide, 20), then)
+
+
+class _Rows(QTableWidget):
+    """The cues; keys of the show pass through to the window."""
+
+    def __init__(self, panel: CuePanel) -> None:
+        super().__init__()
+        self._panel = panel
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.Paste):
+            self._panel.paste()
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self._panel.copy()
+        elif event.key() == Qt.Key.Key_Delete and self._panel.editing:
+            self._panel.remove()
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_F2):
+            super().keyPressEvent(event)
+        else:
+            event.ignore()
+
+
+class CuePanel(QWidget):
+    """A cue list: go, back, and its cues.
+
+    Signals
+    -------
+    told : a sentence for whoever is at the desk
+    """
+
+    told = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._filling = False
+        self._filled: object = None
+        self._ignored: float | None = None
+        self.chosen = QComboBox()
+        self.chosen.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.chosen.setAccessibleName("Cue list")
+        self.go_button = QPushButton("GO\nSpace")
+        self.go_button.setObjectName("take")
+        self.go_button.setFixedSize(84, 78)
+        self.go_button.setToolTip("Fire the armed cue  (Space)")
+        self.go_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.ahead = Ahead()
+        self.edit_button = tool_button("Edit", self._switch, "Type in the cells; then a click arms nothing", True)
+        self.more = tool_button("More", None, "What is done to cues and lists")
+        menu = QMenu(self)
+        menu.aboutToShow.connect(lambda: self._fill_menu(menu))
+        self.more.setMenu(menu)
+        self.rows = _Rows(self)
+        self.rows.setColumnCount(len(COLUMNS))
+        self.rows.setHorizontalHeaderLabels([c.capitalize() if c != "number" else "No." for c in COLUMNS])
+        self.rows.verticalHeader().setVisible(False)
+        self.rows.verticalHeader().setDefaultSectionSize(30)
+        self.rows.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.rows.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.rows.setAccessibleName("Cues")
+        head = self.rows.horizontalHeader()
+        head.setMinimumSectionSize(30)
+        for column, width in enumerate(WIDTHS):
+            self.rows.setColumnWidth(column, width)
+        self.why = QLabel()
+        self.why.setProperty("role", "error")
+        self.why.setWordWrap(True)
+        self.why.hide()
+        self.empty = tool_button("Make a cue list", self.make_list, "An empty list, to be filled")
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        line.addWidget(self.chosen, 1)
+        for button in (
+            tool_button("Before", self.back, "Arm the cue before; what is on air stays"),
+            tool_button("Stop", self.stop, "Nothing of this list happens by itself any more"),
+            self.edit_button,
+            self.more,
+        ):
+            line.addWidget(button)
+        fire = QHBoxLayout()
+        fire.setSpacing(6)
+        fire.addWidget(self.go_button)
+        fire.addWidget(self.ahead, 1)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(8, 8, 8, 8)
+        box.setSpacing(6)
+        box.addLayout(line)
+        box.addLayout(fire)
+        box.addWidget(self.rows, 1)
+        box.addWidget(self.empty)
+        box.addWidget(self.why)
+        self._switch()
+        self.go_button.clicked.connect(lambda checked=False: self.go())
+        self.rows.itemSelectionChanged.connect(self._picked)
+        self.rows.cellChanged.connect(self._typed)
+        self.chosen.currentIndexChanged.connect(lambda n: self._list_chosen())
+        session.show_changed.connect(self.fill)
+        session.reported.connect(self.follow)
+        self.fill()
+
+    # -- what there is -------------------------------------------------------------------------------------------
+
+    @property
+    def cues(self) -> CueList | None:
+        """The list that is shown."""
+        id = self.chosen.currentData()
+        return next((y for y in self._session.show.lists if y.id == id), None)
+
+    @property
+    def editing(self) -> bool:
+        """Whether cells are typed into."""
+        return bool(self.edit_button.isChecked())
+
+    @property
+    def head(self) -> Head | None:
+        """Where the list stands."""
+        cues, stage = self.cues, self._session.playout.stage
+        if cues is None or cues.id not in {y.id for y in stage.show.lists}:
+            return None
+        return head_of(stage, cues.id)
+
+    def selected(self) -> list[str]:
+        """Ids of the selected cues."""
+        rows = sorted({index.row() for index in self.rows.selectedIndexes()})
+        return [self.rows.item(row, 0).data(_ID) for row in rows]
+
+    def fill(self) -> None:
+        """Show the lists of the show, and the cues of the chosen one."""
+        show = self._session.show
+        names = [(y.name, y.id) for y in show.lists]
+        if names != [(self.chosen.itemText(n), self.chosen.itemData(n)) for n in range(self.chosen.count())]:
+            kept = self.chosen.currentData()
+            self.chosen.blockSignals(True)
+            self.chosen.clear()
+            for name, id in names:
+                self.chosen.addItem(name, id)
+            self.chosen.setCurrentIndex(max(0, self.chosen.findData(kept)))
+            self.chosen.blockSignals(False)
+        cues = self.cues
+        self.empty.setVisible(cues is None)
+        self.rows.setVisible(cues is not None)
+        held = (cues, show.presets, show.sources, self.editing)
+        if held != self._filled:
+            self._filled = held
+            self._fill_rows(show, cues)
+        self.follow()
+
+    def _fill_rows(self, show: Show, cues: CueList | None) -> None:
+        chosen = set(self.selected())
+        self._filling = True
+        listed = cues.cues if cues is not None else ()
+        self.rows.setRowCount(len(listed))
+        for row, cue in enumerate(listed):
+            for column, name in enumerate(COLUMNS):
+                item = QTableWidgetItem(cell(show, cue, name))
+                item.setData(_ID, cue.id)
+                item.setToolTip(cue.note)
+                if cue.off:
+                    item.setForeground(theme.colour(theme.FAINT))
+                self.rows.setItem(row, column, item)
+        self._select(chosen)
+        self._filling = False
+
+    def _select(self, ids: set[str]) -> None:
+        self.rows.clearSelection()
+        for row in range(self.rows.rowCount()):
+            if self.rows.item(row, 0).data(_ID) in ids:
+                for column in range(self.rows.columnCount()):
+                    self.rows.item(row, column).setSelected(True)
+
+    def follow(self) -> None:
+        """Show what is armed, and what was fired."""
+        cues, head = self.cues, self.head
+        self.go_button.setEnabled(head is not None and head.armed is not None)
+        if cues is None or head is None:
+            self.ahead.hold("", "", "")
+            return
+        stage, show = self._session.playout.stage, self._session.show
+        armed = cues.cue(head.armed)
+        then = cues.after(armed.id) if armed is not None else None
+        fires = "" if armed is None else fires_words(armed.fires, show)
+        left = seconds_to(stage, cues.id) if cues.cue(head.armed) is not None else None
+        if left is not None:
+            fires = f"by itself in {left:.0f} s"
+        elif fires:
+            fires = f"fires: {fires}"
+        does = "" if armed is None else self._does(armed, show)
+        self.ahead.hold(
+            words_of(armed),
+            " · ".join(w for w in (fires, does) if w),
+            "" if then is None else f"then {words_of(then)}  {fires_words(then.fires, show)}".rstrip(),
+        )
+        if head.ignored is not None and head.ignored != self._ignored:
+            self.told.emit("That was fired twice within 0.3 s: the second one was ignored.")
+        self._ignored = head.ignored
+        self._mark(head)
+
+    @staticmethod
+    def _does(cue: Cue, show: Show) -> str:
+        """What a cue does, with the name of its preset."""
+        preset = None if cue.preset is None else show.preset(cue.preset)
+        words = does_words(cue, show)
+        return (
+            words if preset is None else f"{words} {preset.name}" if len(cue.does) == 1 else f"{words} ({preset.name})"
+        )
+
+    def _mark(self, head: Head) -> None:
+        """Colour the rows of the armed cue and of the one fired last."""
+        was, self._filling = self._filling, True
+        for row in range(self.rows.rowCount()):
+            item = self.rows.item(row, 0)
+            id = item.data(_ID)
+            ground = theme.GREEN if id == head.armed else theme.RED if id == head.fired else ""
+            if item.data(_ID + 1) != ground:
+                item.setData(_ID + 1, ground)
+                item.setBackground(theme.colour(ground, 110) if ground else QColor(0, 0, 0, 0))
+                sign = {theme.GREEN: "armed", theme.RED: "fired last"}.get(ground, "")
+                item.setData(Qt.ItemDataRole.AccessibleDescriptionRole, sign)
+                if id == head.armed:
+                    self.rows.scrollToItem(item)
+        self._filling = was
+
+    # -- by hand -------------------------------------------------------------------------------------------------
+
+    def go(self) -> None:
+        """Fire the armed cue."""
+        if self.cues is not None:
+            self._session.playout.act(Go(list=self.cues.id))
+
+    def stop(self) -> None:
+        """Let the list stand."""
+        if self.cues is not None:
+            self._session.playout.act(StopList(list=self.cues.id))
+
+    def arm(self, id: str) -> None:
+        """Have a cue ready."""
+        if self.cues is not None:
+            self._session.playout.act(Arm(list=self.cues.id, cue=id))
+
+    def arm_number(self, number: float) -> bool:
+        """Arm the cue of a number; says whether there is one."""
+        cue = self.cues.numbered(number) if self.cues is not None else None
+        if cue is not None:
+            self.arm(cue.id)
+        return cue is not None
+
+    def back(self) -> None:
+        """Arm the cue before the one that is armed; what is on air stays."""
+        cues, head = self.cues, self.head
+        if cues is None or head is None:
+            return
+        last = cues.ordered[-1] if cues.ordered else None
+        before = cues.before(head.armed) if head.armed is not None else last
+        if before is not None:
+            self.arm(before.id)
+
+    def _picked(self) -> None:
+        ids = self.selected()
+        if not self._filling and not self.editing and len(ids) == 1:
+            self.arm(ids[0])
+
+    def _list_chosen(self) -> None:
+        self._filled = None
+        self.fill()
+
+    # -- editing -------------------------------------------------------------------------------------------------
+
+    def _switch(self) -> None:
+        triggers = QAbstractItemView.EditTrigger
+        on = self.editing
+        self.rows.setEditTriggers(
+            triggers.DoubleClicked | triggers.EditKeyPressed | triggers.AnyKeyPressed if on else triggers.NoEditTriggers
+        )
+        mode = QAbstractItemView.SelectionMode
+        self.rows.setSelectionMode(mode.ExtendedSelection if on else mode.SingleSelection)
+        for column in range(SHORT, len(COLUMNS)):
+            self.rows.setColumnHidden(column, not on)
+        resize = QHeaderView.ResizeMode
+        self.rows.horizontalHeader().setSectionResizeMode(1, resize.Interactive if on else resize.Stretch)
+        self.rows.setColumnWidth(1, WIDTHS[1])
+        self._filled = None
+        self.fill()
+
+    def _say(self, why: str) -> None:
+        self.why.setText(why)
+        self.why.setVisible(bool(why))
+
+    def _edit(self, words: str, make: Callable[[Show], Show]) -> bool:
+        """An edit of the show; what is wrong is said below the list, and nothing changes."""
+        try:
+            show = make(self._session.show)
+        except ValueError as error:
+            self._say(told(error).removeprefix(": "))
+            return False
+        self._say("")
+        return self._session.try_edit(words, lambda _: show)
+
+    def _typed(self, row: int, column: int) -> None:
+        cues = self.cues
+        if self._filling or cues is None:
+            return
+        item = self.rows.item(row, column)
+        id, text, chosen = item.data(_ID), item.text(), self.selected()
+        many = chosen if id in chosen and column else [id]
+        name = COLUMNS[column]
+        self._edit(f"Cue: {name}", lambda show: with_cell(show, cues.id, many, name, text))
+        self._filled = None
+        self.fill()
+
+    def make_list(self) -> None:
+        """One more list."""
+        names = {y.name for y in self._session.show.lists}
+        name = next(n for n in ("Evening", *(f"List {k}" for k in range(2, 999))) if n not in names)
+        made: list[str] = []
+
+        def make(show: Show) -> Show:
+            show, id = with_new_list(show, name)
+            made.append(id)
+            return show
+
+        if self._edit(f"Cue list {name}", make):
+            self.chosen.setCurrentIndex(self.chosen.findData(made[-1]))
+            self.edit_button.setChecked(True)
+            self._switch()
+
+    def insert(self) -> None:
+        """A cue behind the selected one, or behind the last, that recalls what is staged."""
+        cues = self.cues
+        if cues is None:
+            return
+        chosen = [c.number for c in cues.cues if c.id in self.selected()]
+        after = chosen[-1] if chosen else max((c.number for c in cues.cues), default=0.0)
+        preset = self._session.playout.stage.staged
+        self._edit("New cue", lambda show: with_new_cue(show, cues.id, after, preset)[0])
+
+    def remove(self) -> None:
+        """Take the selected cues away."""
+        cues, ids = self.cues, self.selected()
+        if cues is not None and ids:
+            self._edit("Remove cues", lambda show: without_cues(show, cues.id, ids))
+
+    def copy(self) -> None:
+        """The list to the clipboard, as a table."""
+        if self.cues is not None:
+            QGuiApplication.clipboard().setText(as_tsv(self._session.show, self.cues.id))
+
+    def paste(self) -> None:
+        """A table from the clipboard; all of it or nothing."""
+        cues, text = self.cues, QGuiApplication.clipboard().text()
+        if cues is not None:
+            self._edit("Paste cues", lambda show: pasted(show, cues.id, text))
+
+    def change(self, **fields: object) -> None:
+        """Give the list other fields."""
+        cues = self.cues
+        if cues is not None:
+            self._edit(f"Change {cues.name}", lambda show: with_list(show, cues.model_copy(update=fields)))
+
+    def _ask_name(self) -> None:
+        cues = self.cues
+        if cues is not None:
+            name, right = QInputDialog.getText(self, "Cue list", "Name", text=cues.name)
+            if right and name.strip():
+                self.change(name=name.strip()[:80])
+
+    def _fill_menu(self, menu: QMenu) -> None:
+        menu.clear()
+        cues, ids = self.cues, self.selected()
+        acts: list[tuple[str, Callable[[], object], bool]] = [("New cue behind it", self.insert, cues is not None)]
+        if cues is not None:
+            off = all(c.off for c in cues.cues if c.id in ids)
+            acts += [
+                ("Copy cues", lambda: self._edit("Copy cues", lambda s: with_copies(s, cues.id, ids)), bool(ids)),
+                (
+                    "Use again" if ids and off else "Pass over",
+                    lambda: self._edit("Pass over", lambda s: switched(s, cues.id, ids, not off)),
+                    bool(ids),
+                ),
+                ("Remove cues", self.remove, bool(ids)),
+                ("Renumber 1, 2, 3 …", lambda: self._edit("Renumber", lambda s: renumbered(s, cues.id)), True),
+                ("Copy the list as a table", self.copy, True),
+                ("Paste a table", self.paste, True),
+            ]
+        for words, act, enabled in acts:
+            entry = menu.addAction(words)
+            entry.setEnabled(enabled)
+            entry.triggered.connect(lambda checked=False, act=act: act())
+        menu.addSeparator()
+        menu.addAction("New list").triggered.connect(lambda checked=False: self.make_list())
+        if cues is None:
+            return
+        menu.addAction("Rename the list…").triggered.connect(lambda checked=False: self._ask_name())
+        remove = menu.addAction("Remove the list")
+        remove.triggered.connect(
+            lambda checked=False: self._edit(f"Remove {cues.name}", lambda s: without_list(s, cues.id))
+        )
+        for words, field in (
+            ("Begins again at its end", "loop"),
+            ("Begins when the show opens", "runs"),
+            ("Arming shows it on preview", "previews"),
+            ("Cues fire whatever is armed", "any_order"),
+        ):
+            entry = menu.addAction(words)
+            entry.setCheckable(True)
+            entry.setChecked(bool(getattr(cues, field)))
+            entry.triggered.connect(lambda on, field=field: self.change(**{field: on}))
+        claims = menu.addMenu("Touches only")
+        show = self._session.show
+        for id, name in [(z.id, z.name) for z in show.zones] + [(s.id, s.name) for s in show.surfaces]:
+            entry = claims.addAction(name)
+            entry.setCheckable(True)
+            entry.setChecked(id in cues.claims)
+            entry.triggered.connect(partial(self._claim, id))
+
+    def _claim(self, id: str, on: bool) -> None:
+        cues = self.cues
+        if cues is not None:
+            others = tuple(c for c in cues.claims if c != id)
+            self.change(claims=(*others, id) if on else others)
