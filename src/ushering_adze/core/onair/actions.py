@@ -10,6 +10,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from ushering_adze.core.document.wording import choice, sentence, shortened
 from ushering_adze.core.onair.cues import Seen, opened, run, with_list
+from ushering_adze.core.onair.delta import SeenThrough
+from ushering_adze.core.onair.planning import Plan, armed_as_if, planned
 from ushering_adze.core.onair.playing import has_length, leader, turned
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
@@ -83,6 +85,7 @@ __all__ = [
     "StopList",
     "action_from",
     "begun",
+    "plan_of",
     "done_in",
     "run_lists",
     "actions_schema",
@@ -225,7 +228,7 @@ def done_in(stage: Stage, action: Action, now: float) -> Stage:
     """The stage after an action of a cue; one that names what the show has not changes nothing."""
     if fault_of(stage.show, action) is not None:
         return stage
-    if isinstance(action, (Arm, Go, StartList, StopList, Fire)):
+    if isinstance(action, (Go, StartList, StopList, Fire)):
         return with_list(stage, action, now, done_in, by_hand=False)
     return _applied(stage.show, stage, action, now)
 
@@ -242,6 +245,20 @@ def run_lists(stage: Stage, now: float, seen: Seen = Seen()) -> Stage:
         The time of day, and how long sources are.
     """
     return run(stage, now, done_in, seen)
+
+
+def plan_of(show: Show, list: str, seen_through: SeenThrough | None = None) -> Plan:
+    """What every surface will show after each cue of a list.
+
+    Parameters
+    ----------
+    show : Show
+    list : str
+        Id of the list.
+    seen_through : callable, optional
+        Which sources may be seen through, by the pictures there are.
+    """
+    return planned(show, list, done_in, seen_through)
 
 
 def begun(stage: Stage, now: float) -> Stage:
@@ -293,6 +310,8 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return stage.with_back(id, now)
         case SendFeed(feed=feed, on=on):
             return stage.with_feed(feed, on)
+        case Arm(list=id, cue=str(cue), as_if=True):
+            return armed_as_if(stage, id, cue, done_in)
         case Arm() | Go() | StartList() | StopList() | Fire():
             return with_list(stage, action, now, done_in)
         case _:

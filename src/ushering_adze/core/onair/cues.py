@@ -112,7 +112,9 @@ def armed(stage: Stage, list: str, cue: str | None, show_it: bool = True) -> Sta
     """The stage with a cue armed; its preset is on preview, unless something was edited there."""
     cues = stage.show.cue_list(list)
     found = cues.cue(cue)
-    head = head_of(stage, list)._replace(armed=None if found is None else found.id, ignored=None)
+    if head_of(stage, list).as_if:
+        stage = replace(stage, edits=())  # they were of the cue that was armed
+    head = head_of(stage, list)._replace(armed=None if found is None else found.id, ignored=None, as_if=False)
     after = _with_head(stage, list, head)
     if found is None or not cues.previews or not show_it or stage.edits or found.preset is None:
         return after
@@ -124,12 +126,15 @@ def fired(stage: Stage, list: str, cue: Cue, now: float, do: Do) -> Stage:
     show = stage.show
     cues, head = show.cue_list(list), head_of(stage, list)
     later = tuple(Coming(now + d.delay, d.action) for d in cue.does if d.delay > 0)
-    following = cues.after(cue.id)
+    following, as_if = cues.after(cue.id), head.as_if and head.armed == cue.id and bool(stage.edits)
     head = Head(None if following is None else following.id, cue.id, now, True, (*head.coming, *later))
     after = _with_head(stage, list, head)
     for doing in cue.does:
+        action = doing.action
+        if as_if and isinstance(action, Recall) and action.preset == cue.preset and after.staged == cue.preset:
+            action = Take(seconds=action.seconds)
         if doing.delay <= 0:
-            after = _done(show, after, cues, doing.action, now, do)
+            after = _done(show, after, cues, action, now, do)
     moved = head_of(after, list).armed  # a cue may arm another one itself
     return armed(after, list, moved)
 

@@ -72,6 +72,7 @@ class HeadOnAir(Model):
     at: float | None = None
     going: bool = False
     coming: tuple[ComingOnAir, ...] = ()
+    as_if: bool = False
 
 
 class Former(Model):
@@ -183,6 +184,7 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
                 at=None if h.at is None else h.at - now,
                 going=h.going,
                 coming=tuple(ComingOnAir(at=c.at - now, action=c.action) for c in h.coming),
+                as_if=h.as_if,
             )
             for id, h in stage.heads.items()
         },
@@ -269,6 +271,7 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
                 None if h.at is None else h.at + now,
                 h.going,
                 tuple(Coming(c.at + now, c.action) for c in h.coming),
+                as_if=h.as_if,
             )
             for id, h in told.heads.items()
         },

@@ -18,7 +18,8 @@ class Head(NamedTuple):
     """Where a list stands.
 
     ``armed`` and ``fired`` are ids of cues; ``at`` is when the last one was fired, ``ignored`` when one was fired too
-    soon behind it.  While it is ``going``, cues fire by themselves.
+    soon behind it.  While it is ``going``, cues fire by themselves.  ``as_if`` says that what the cues before would
+    have left is on preview.
     """
 
     armed: str | None = None
@@ -27,3 +28,4 @@ class Head(NamedTuple):
     going: bool = False
     coming: tuple[Coming, ...] = ()
     ignored: float | None = None
+    as_if: bool = False

@@ -215,11 +215,15 @@ class SendFeed(Model):
 
 
 class Arm(Model):
-    """Have a cue ready to be fired, and its preset on preview; null arms none.  Nothing goes on air."""
+    """Have a cue ready to be fired, and its preset on preview; null arms none.  Nothing goes on air.
+
+    With ``as_if`` preview is as if all cues before it had run.
+    """
 
     do: Literal["arm"] = "arm"
     list: Id
     cue: Id | None = None
+    as_if: bool = False
 
 
 class Go(Model):

@@ -1,0 +1,101 @@
+"""The plan of an evening: what is worked out beforehand is what really comes."""
+
+from __future__ import annotations
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ushering_adze.core.onair.actions import Arm, Go, apply, plan_of, run_lists
+from ushering_adze.core.onair.cues import head_of
+from ushering_adze.core.onair.delta import seen_through_by_kind
+from ushering_adze.core.onair.motion import at_rest
+from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.show import Show, document_of, show_from_document
+from ushering_adze.core.show.actions import Action, Black, Edit, Keep, Recall, Release, Route
+from ushering_adze.core.show.cue import ByHand, Cue, CueList, Doing
+from ushering_adze.demo.show import demo_show
+from ushering_adze.engine.offline import acted
+
+DEMO = demo_show()
+ACTIONS: tuple[Action, ...] = (
+    *(Recall(preset=n) for n in (1, 3, 4, 6, 7, 8, 20, 21, 30, 90)),
+    Black(outputs=("relay",)),
+    Black(on=False),
+    Keep(surface="meridian"),
+    Release(surface="meridian"),
+    Route(surface="lectern", source="slides", on="program"),
+    Edit.model_validate(
+        {"canvas": "house", "layer": "sky", "set": {"opacity": {"to": 0.5, "how": "faded"}}, "on": "program"}
+    ),
+)
+
+
+def listed(numbers: list[tuple[int, float]]) -> Show:
+    """Cues that do these, each with a delay."""
+    cues = tuple(
+        Cue(id=f"c{n}", number=n + 1, does=(Doing(action=ACTIONS[k], delay=delay),))
+        for n, (k, delay) in enumerate(numbers)
+    )
+    return DEMO.model_copy(update={"lists": (CueList(id="e", name="E", cues=cues),)})
+
+
+def really(show: Show, upto: int) -> Stage:
+    """The stage when so many cues were fired, a minute apart."""
+    stage = run_lists(Stage.opened(show), 0.0)
+    for n in range(upto):
+        stage = apply(show, run_lists(stage, 60.0 * n + 60), Go(list="e", cue=f"c{n}"), 60.0 * n + 60)
+        stage = run_lists(stage, 60.0 * n + 119)
+    return stage
+
+
+STEPS = st.lists(st.tuples(st.integers(0, len(ACTIONS) - 1), st.sampled_from([0.0, 0.0, 1.5])), min_size=1, max_size=7)
+
+
+@settings(max_examples=40, deadline=None)
+@given(steps=STEPS)
+def test_as_if_all_before_had_run_equals_really_having_run_them(steps: list[tuple[int, float]]) -> None:
+    show = listed([*steps, (4, 0.0)])
+    last = f"c{len(steps)}"
+    run = really(show, len(steps)).recall(ACTIONS[4].preset, 1e5, cut=True)
+    skipped = apply(show, run_lists(Stage.opened(show), 5.0), Arm(list="e", cue=last, as_if=True), 5.0)
+    assert head_of(skipped, "e").armed == last
+    if not run.kept:  # what is kept from takes is kept from this one too
+        assert skipped.preview() == at_rest(run.program.target).target
+        fired = run_lists(apply(show, skipped, Go(list="e"), 6.0), 6.0)
+        assert fired.program.target == at_rest(run.program.target).target and fired.on_program == ACTIONS[4].preset
+    alone = apply(show, skipped, Arm(list="e", cue=last), 7.0)
+    assert alone.preview() == Stage.opened(show).stage(ACTIONS[4].preset).preview(), "as it stands alone"
+
+
+@settings(max_examples=20, deadline=None)
+@given(steps=STEPS)
+def test_the_plan_is_what_comes_after_each_cue(steps: list[tuple[int, float]]) -> None:
+    show = listed(steps)
+    plan = plan_of(show, "e")
+    for n in range(len(steps)):
+        stage = really(show, n + 1)
+        for surface in show.surfaces:
+            dark = all(stage.is_black(r.output) for r in show.feeds_of(surface.id))
+            assert (plan.cells[surface.id][n].state == "black") == dark
+            assert (plan.cells[surface.id][n].state == "kept") == (surface.id in stage.kept and not dark)
+
+
+def test_every_cell_is_what_is_painted_after_the_same_cues() -> None:
+    """`adze act` paints; what its rasters were painted from is what the plan says."""
+    show = show_from_document(document_of(DEMO))
+    evening = show.cue_list("evening")
+    few = [c.model_copy(update={"fires": ByHand()}) for c in evening.cues if c.number in (1, 6, 8, 12)]
+    held = show.model_copy(update={"lists": (evening.model_copy(update={"cues": tuple(few)}), *show.lists[1:])})
+    script: list[tuple[float, Action | str]] = []
+    for n, cue in enumerate(few):
+        script += [(5.0 * n, Go(list="evening", cue=cue.id)), (5.0 * n + 4.5, cue.id)]
+    opaque = {*("star-trails", "orrery", "moon-phases", "roof-camera", "aisle-camera"), "patrons", "slides", "notes"}
+    by_kind = seen_through_by_kind(held)
+    plan = plan_of(held, "evening", lambda source: source not in {*opaque, "hold-card"} and by_kind(source))
+    shots = list(acted(held, script))
+    assert [s.name for s in shots] == [c.id for c in plan.cues] and len(shots) == 4
+    for column, shot in enumerate(shots):
+        for surface in held.surfaces:
+            cell, told = plan.cells[surface.id][column], shot.surfaces[surface.id]
+            assert (cell.words in ("black", "nothing")) == (told.state == "black"), (surface.id, shot.name)
+            assert cell.state == "black" or cell.sources == told.sources, (surface.id, shot.name)
