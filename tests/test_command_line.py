@@ -307,3 +307,58 @@ def test_actions_are_played_on_a_clock_of_their_own(tmp_path: Path, demo_file: P
         done = adze("act", demo_file, path, "--out", tmp_path / "c", ok=False)
         assert done.returncode == 2 and words in done.stderr and done.stderr.count("\n") == 1, done.stderr
     jsonschema.validate({"do": "take", "surfaces": ["relay"]}, json.loads(adze("schema", "actions").stdout))
+
+
+def test_a_plan_is_printed_as_json_and_drawn(demo_file: Path, tmp_path: Path) -> None:
+    """What it says is what `act` paints after the same cues, in one and the other command."""
+    told = json.loads(adze("plan", demo_file, "--json").stdout)
+    assert told["list"] == "evening" and [c["number"] for c in told["cues"]][:3] == [1, 2, 3]
+    script = [
+        {"at": 0.0, "action": {"do": "go", "list": "evening", "cue": "cue-6"}},
+        {"at": 4.0, "action": {"do": "go", "list": "evening", "cue": "cue-11"}},
+        {"at": 9.0, "shoot": "a"},
+    ]
+    (tmp_path / "acts.json").write_text(json.dumps(script))
+    adze("act", demo_file, tmp_path / "acts.json", "--out", tmp_path, "--states")
+    painted = json.loads((tmp_path / "a.json").read_text())
+    column = [c["id"] for c in told["cues"]].index("cue-11")
+    for surface in told["surfaces"]:
+        cell = surface["cells"][column]
+        if surface["id"] in ("meridian", "lectern", "relay", "west-mast"):  # what the cue itself brings
+            assert cell["sources"] == painted[surface["id"]]["sources"], surface["id"]
+    words = adze("plan", demo_file).stdout
+    assert "7.5 Masts to the camera\n" in words and "  * Meridian: Moon phases" in words
+    for name, magic in (("plan.pdf", b"%PDF"), ("plan.svg", b"<svg"), ("plan.png", b"\x89PNG")):
+        adze("plan", demo_file, "--out", tmp_path / name)
+        assert (tmp_path / name).read_bytes()[:300].find(magic) >= 0
+    wrong = adze("plan", demo_file, "--list", "evenings", ok=False)
+    assert wrong.returncode == 2 and "no cue list" in wrong.stderr and "evening" in wrong.stderr
+
+
+def test_cues_go_by_the_time_of_day_that_is_said(demo_file: Path, tmp_path: Path) -> None:
+    document = json.loads(demo_file.read_text())
+    document["lists"] = [
+        {
+            "id": "day",
+            "name": "Day",
+            "cues": [
+                {
+                    "id": "eight",
+                    "number": 1,
+                    "does": [{"action": {"do": "recall", "preset": 8, "seconds": 0}}],
+                    "fires": {"kind": "time", "at": "20:00"},
+                }
+            ],
+        }
+    ]
+    (demo_file.parent / "day.adze").write_text(json.dumps(document))
+    more = ("--from", "19:59:59", "--states", "--out", tmp_path)
+    script = [{"at": 0.9, "shoot": "before"}, {"at": 1.1, "shoot": "after"}]
+    (tmp_path / "acts.json").write_text(json.dumps(script))
+    adze("act", demo_file.parent / "day.adze", tmp_path / "acts.json", *more)
+    before, after = (
+        json.loads((tmp_path / f"{n}.json").read_text())["meridian"]["sources"] for n in ("before", "after")
+    )
+    assert before == ["slides"] and after == ["hold-card"]
+    wrong = adze("act", demo_file, tmp_path / "acts.json", "--out", tmp_path, "--from", "8 pm", ok=False)
+    assert wrong.returncode == 2 and "is no time of day" in wrong.stderr

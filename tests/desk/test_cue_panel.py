@@ -8,6 +8,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from ushering_adze.core.exchange.cue_table import switched
 from ushering_adze.core.onair.cues import head_of
 from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.window import MainWindow
@@ -78,7 +79,7 @@ def test_ten_cues_are_pasted_run_by_space_skipped_and_edited_while_they_run(
     assert playout.stage.on_program == 5
     QTest.keyClick(panel.rows, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: stands(window, id, "cue-2", "cue-3") and playout.stage.on_program == 2)
-    qtbot.waitUntil(lambda: playout.stage.players["orrery"].since is not None or "orrery" in playout.stage.players)
+    qtbot.waitUntil(lambda: "orrery" in playout.stage.players), "what is delayed comes"
     past_a_slip(window, qtbot, id)
     QTest.keyClick(window, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: stands(window, id, "cue-4", "cue-5")), "the fourth comes with the third"
@@ -143,3 +144,37 @@ def test_a_running_list_keeps_its_surface_to_itself_and_lists_are_changed_by_the
     assert [y.id for y in session.show.lists] == ["foyer-loop"] and panel.chosen.currentText() == "Foyer loop"
     qtbot.keyClick(window, Qt.Key.Key_C)
     assert not window.run.cueing, "Space takes again"
+
+
+def test_the_plan_shows_every_cell_in_pictures_and_leads_to_build_blind(
+    panel: CuePanel, window: MainWindow, qtbot: QtBot
+) -> None:
+    session, plan = window.session, window.run.plan
+    panel.chosen.setCurrentIndex(panel.chosen.findData("evening"))
+    QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ShiftModifier)
+    assert plan.isVisible() and window.run.cueing, "Space fires here too"
+    qtbot.waitUntil(lambda: {c.id for c in plan.grid.plan.cues} <= set(session.report.plan))
+    plan.grid.grab()
+    cues = plan.grid.plan.cues
+    column = [c.number for c in cues].index(7)
+    row = [*plan.grid.plan.cells].index("meridian")
+    cell = plan.grid.plan.cells["meridian"][column]
+    assert cell.sources == ("Moon phases",) and cell.changed
+    moon = session.report.plan[cues[column].id]["meridian"]
+    slides = session.report.plan[cues[4].id]["meridian"]
+    assert moon[..., :3].mean() < 100 < slides[..., :3].mean(), "a moon on black, a light slide"
+    assert not plan.grid.plan.cells["foyer-wall"][column].changed
+    assert "stays: Patrons, the same for 7 cues" in plan.grid.words(
+        "foyer-wall", plan.grid.plan.cells["foyer-wall"][column]
+    )
+    wide = plan.grid.wide
+    plan.grid.zoom(1.25)
+    assert plan.grid.wide > wide
+    panel._edit("Off", lambda show: switched(show, "evening", [cues[0].id], True))
+    qtbot.waitUntil(lambda: len(plan.grid.plan.cues) == len(cues) - 1)
+    box = plan.grid.box(row, column - 1)
+    QTest.mouseClick(plan.grid, LEFT, pos=box.center().toPoint())
+    building = window.build.building
+    assert window.workspace == "Build" and (building.on, building.number) == ("blind", 7)
+    assert session.surface == "meridian" and session.playout.stage.staged is None
+    qtbot.waitUntil(lambda: not session.report.plan), "who does not look costs nothing"

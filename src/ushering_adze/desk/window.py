@@ -96,6 +96,7 @@ class MainWindow(QMainWindow):
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
         self.run, self.by_surface = RunWorkspace(session), BySurface(session)
+        self.run.plan.opened.connect(self._open_blind)
         self.stills = StillKeeper(session)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.run)
@@ -454,6 +455,12 @@ class MainWindow(QMainWindow):
         if self.workspace == "Build" and not isinstance(self.focusWidget(), QLineEdit):
             return self.build.escape()
         return self.workspace == "Map" and not isinstance(self.focusWidget(), QLineEdit) and self.map.escape()
+
+    def _open_blind(self, number: int, surface: str) -> None:
+        """A preset in Build, blind, with a surface selected: nothing of it is staged."""
+        self.session.select_surface(surface)
+        self.show_workspace("Build")
+        self.build.building.work_on("blind", number)
 
     def bring_back(self) -> None:
         """Show the selected source itself again, or all that come back by hand."""

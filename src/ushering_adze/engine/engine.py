@@ -40,6 +40,7 @@ from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_m
 from ushering_adze.engine.overlay import Overlay, overlay_of
 from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, Sent, SurfacePictures
+from ushering_adze.engine.plan_pictures import PlanPictures
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Painted, Prepared, Renderer
 from ushering_adze.engine.report import Report, player_reports, signal_reports, surface_reports
@@ -130,6 +131,7 @@ class Engine:
         """The number of the rasters of `put_out` that are out; 0 if none are."""
         self._looking: str | None = None
         self._view, self._glimpses, self._forecasting = Looking(), Glimpsing(), Forecasting()
+        self._plan_pictures = PlanPictures()
         self._kept_running: frozenset[str] = frozenset()
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
@@ -298,6 +300,10 @@ class Engine:
     def glimpse(self, by: str, presets: tuple[int, ...]) -> None:
         """Have reports bring small pictures of what these presets would show; ``by`` is who wants them."""
         self._glimpses.ask(by, presets)
+
+    def plan(self, list: str | None) -> None:
+        """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""
+        self._plan_pictures.ask(list)
 
     @property
     def _looked_at(self) -> frozenset[str]:
@@ -604,6 +610,7 @@ class Engine:
             ),
             signal_reports(show, self._pool.signals()),
             looked=self._view.picture(stage, now, self._frames_for),
+            plan=self._plan_pictures.refreshed(stage.show, now, self._frames_for, self._pace.late_lately(now)),
             presets=self._glimpses.refreshed(stage, now, self._frames_for, self._pace.late_lately(now)),
             forecasts=self._forecasts(stage, now),
         )

@@ -227,6 +227,8 @@ class Report:
     """What `look_at` asked for."""
     presets: Mapping[int, Mapping[str, Pixels]] = field(default_factory=dict)
     """Small pictures of surfaces, by preset, of those that `glimpse` asked for."""
+    plan: Mapping[str, Mapping[str, Pixels]] = field(default_factory=dict)
+    """What surfaces will show after cues of the list whose plan is looked at, by cue and surface; small."""
     forecasts: Forecasts = field(default_factory=dict)
     """What presets will want of a frame's time, of those that are known by now."""
 

@@ -121,6 +121,10 @@ class Playout:
         """
         self._engine.glimpse(by, presets)
 
+    def plan(self, list: str | None) -> None:
+        """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""
+        self._engine.plan(list)
+
     def forecast(self) -> None:
         """Measure this machine, once, and have reports tell what presets will want of a frame's time."""
         self._engine.forecast()

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from ushering_adze.core.kinds import BY_NAME
 from ushering_adze.core.kinds.kind import How
+from ushering_adze.core.kinds.on_its_way import sources_in
 from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.onair.cues import Do, armed, fired, head_of
 from ushering_adze.core.onair.delta import SeenThrough, source_names, visible
@@ -23,9 +24,10 @@ APART = 1e6
 
 class Cell(NamedTuple):
     """What a surface shows after a cue: names of sources, the topmost first; in a word what is done to it beside that;
-    whether it showed something else before, and after how many cues it was last another.
+    whether it showed something else before, and after how many cues it was last another.  ``ids`` are the same sources.
     """
 
+    ids: tuple[str, ...]
     sources: tuple[str, ...]
     state: str
     changed: bool
@@ -118,7 +120,8 @@ def planned(show: Show, list: str, do: Do, seen_through: SeenThrough | None = No
         for stage in stages:
             now = _shown(stage, surface.id, seen_through)
             since = 0 if now != before else since + 1
-            row.append(Cell(source_names(show, now[0]), now[1], now != before, since))
+            ids = tuple(dict.fromkeys(id for layer in now[0] for id in sources_in(layer.picture)))
+            row.append(Cell(ids, source_names(show, now[0]), now[1], now != before, since))
             before = now
         cells[surface.id] = tuple(row)
     return Plan(cues.ordered, cells)

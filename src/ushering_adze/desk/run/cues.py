@@ -303,9 +303,9 @@ class CuePanel(QWidget):
         """What a cue does, with the name of its preset."""
         preset = None if cue.preset is None else show.preset(cue.preset)
         words = does_words(cue, show)
-        return (
-            words if preset is None else f"{words} {preset.name}" if len(cue.does) == 1 else f"{words} ({preset.name})"
-        )
+        if preset is None:
+            return words
+        return f"preset {words} {preset.name}" if len(cue.does) == 1 else f"{words}  ({preset.name})"
 
     def _mark(self, head: Head) -> None:
         """Colour the rows of the armed cue and of the one fired last."""

@@ -15,6 +15,7 @@ from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
 from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.run.glimpses import Glimpses
+from ushering_adze.desk.run.plan import PlanPage
 from ushering_adze.desk.run.players import PlayersPanel
 from ushering_adze.desk.run.strip import TakeStrip
 from ushering_adze.desk.session import Session
@@ -73,6 +74,7 @@ class RunWorkspace(QWidget):
         line.setSpacing(4)
         for button in self.tabs.values():
             line.addWidget(button)
+        line.addWidget(tool_button("Plan", self.show_plan, "What every surface shows after each cue  (Shift+P)"))
         line.addStretch(1)
         under.addLayout(line)
         under.addWidget(self.below, 1)
@@ -86,9 +88,18 @@ class RunWorkspace(QWidget):
         for splitter in (side, self.split):
             splitter.setHandleWidth(theme.GAP)
             splitter.setChildrenCollapsible(False)
-        box = QHBoxLayout(self)
+        rooms_page = QWidget()
+        box = QHBoxLayout(rooms_page)
         box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
         box.addWidget(self.split)
+        self.plan = PlanPage(session)
+        self.ground = QStackedWidget()
+        self.ground.addWidget(rooms_page)
+        self.ground.addWidget(self.plan)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.ground)
+        self.plan.left.connect(self.show_plan)
         act = session.playout.act
         self.strip.take.connect(lambda seconds: act(Take(seconds=seconds)))
         self.strip.cut.connect(lambda: act(Cut()))
@@ -119,7 +130,8 @@ class RunWorkspace(QWidget):
     @property
     def cueing(self) -> bool:
         """Whether the cues are in front: then the keys that fire mean them."""
-        return self.below.currentIndex() == 1 and self.cues.cues is not None
+        shown = self.below.currentIndex() == 1 or self.ground.currentIndex() == 1
+        return shown and self.cues.cues is not None
 
     def show_below(self, n: int) -> None:
         """Presets, or cues."""
@@ -130,6 +142,11 @@ class RunWorkspace(QWidget):
     def show_cues(self) -> None:
         """Cues in place of the presets, or the other way round."""
         self.show_below(1 - self.below.currentIndex())
+
+    def show_plan(self) -> None:
+        """The plan in place of the rooms, or the other way round."""
+        self.plan.hold(self.cues.cues)
+        self.ground.setCurrentIndex(1 - self.ground.currentIndex())
 
     def fire(self) -> None:
         """The armed cue if the cues are in front; else the take."""

@@ -1,0 +1,84 @@
+"""The command `plan`: what every surface will show after each cue of a list."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ushering_adze.core.document.wording import choice, shortened
+from ushering_adze.core.exchange.plan_sheet import plan_sheet
+from ushering_adze.core.onair.actions import plan_of
+from ushering_adze.core.onair.delta import SeenThrough, seen_through_by_kind
+from ushering_adze.core.onair.planning import Plan
+from ushering_adze.core.show import Fault, Show, ShowError
+from ushering_adze.core.show.cue import number_words
+from ushering_adze.io.exchange.sheets import write_sheet
+from ushering_adze.io.showfile import read_show
+
+ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
+
+
+def plan_command(
+    show: ShowArgument,
+    list: Annotated[str | None, typer.Option("--list", help="Id of a cue list; the first if not given.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+    out: Annotated[Path | None, typer.Option("--out", help="A file to write it to: .pdf, .svg or .png.")] = None,
+) -> None:
+    """Work out what every surface will show after each cue of a list, without running it."""
+    value = read_show(show)
+    known = [y.id for y in value.lists]
+    if not known:
+        raise ShowError([Fault(show.name, "it has no cue list; make one in Run, under Cues")])
+    id = known[0] if list is None else list
+    if id not in known:
+        raise ShowError([Fault("--list", f"no cue list {shortened(id)}; {choice(id, known)}")])
+    plan = plan_of(value, id, seen_through_pictures(value))
+    if out is not None:
+        sheet = plan_sheet(value, value.cue_list(id), plan)
+        write_sheet(sheet, out)
+        print(f"{out}: {len(plan.cues)} cues, {len(plan.cells)} surfaces")
+    elif as_json:
+        print(json.dumps(plan_document(value, id, plan), indent=1, ensure_ascii=False))
+    else:
+        for column, cue in enumerate(plan.cues):
+            print(f"{number_words(cue.number)} {cue.name}".rstrip())
+            for surface, cells in plan.cells.items():
+                mark = "*" if cells[column].changed else " "
+                print(f"  {mark} {value.surface(surface).name}: {cells[column].words}")
+
+
+def seen_through_pictures(show: Show) -> SeenThrough:
+    """What may be seen through, by the pictures of the sources that can be opened; by their kinds else."""
+    from ushering_adze.engine.pool import SourcePool
+
+    pool = SourcePool()
+    try:
+        pool.set_show(show)
+        pool.wait(60.0)
+        opaque = {id: frame.opaque for id, frame in pool.exact_now({s.id for s in show.sources}).items()}
+    finally:
+        pool.close()
+    by_kind = seen_through_by_kind(show)
+    return lambda source: not opaque[source] if source in opaque else by_kind(source)
+
+
+def plan_document(show: Show, list: str, plan: Plan) -> dict[str, Any]:
+    """A plan as JSON has it."""
+    return {
+        "list": list,
+        "cues": [{"id": c.id, "number": c.number, "name": c.name} for c in plan.cues],
+        "surfaces": [
+            {
+                "id": surface,
+                "name": show.surface(surface).name,
+                "cells": [
+                    {"sources": c.ids, "names": c.sources, "state": c.state, "changed": c.changed, "since": c.since}
+                    for c in cells
+                ],
+            }
+            for surface, cells in plan.cells.items()
+        ],
+    }

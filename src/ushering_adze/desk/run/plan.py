@@ -1,0 +1,242 @@
+"""The plan: what every surface will show after each cue of a list, in pictures; bright where it changes."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QToolTip, QVBoxLayout, QWidget
+
+from ushering_adze.core.onair.actions import plan_of
+from ushering_adze.core.onair.cues import head_of
+from ushering_adze.core.onair.planning import Cell, Plan
+from ushering_adze.core.show.cue import Cue, CueList, number_words
+from ushering_adze.desk import theme
+from ushering_adze.desk.pictures import draw_fitted
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import tool_button
+
+HEAD, LEFT, LOW = 58, 116, 62
+"""Pixels of the heading, of the column of surfaces, and the least of a row."""
+NARROW, WIDE = 84.0, 260.0
+"""Pixels of a column, at least and at most."""
+DIMMED = 150
+"""How dark what stays is covered, of 255."""
+
+
+class PlanGrid(QWidget):
+    """Surfaces down, cues across.
+
+    Signals
+    -------
+    opened : a cell was clicked: its cue and its surface
+    """
+
+    opened = Signal(str, str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.plan = Plan((), {})
+        self.list: str | None = None
+        self.wide = 127.0
+        self.setMouseTracking(True)
+        self.setAccessibleName("The plan")
+
+    def sizeHint(self) -> QSize:
+        return QSize(round(LEFT + self.wide * len(self.plan.cues)) + 2, HEAD + LOW * len(self.plan.cells) + 2)
+
+    def hold(self, list: str | None, plan: Plan) -> None:
+        """Show the plan of a list."""
+        self.list, self.plan = list, plan
+        self.setMinimumSize(self.sizeHint())
+        self.update()
+
+    def zoom(self, factor: float, at_least: float = NARROW) -> None:
+        """Columns wider or narrower."""
+        self.wide = min(WIDE, max(at_least, self.wide * factor))
+        self.hold(self.list, self.plan)
+
+    @property
+    def row_high(self) -> float:
+        """Pixels of a row: all the room there is is used."""
+        rows = len(self.plan.cells)
+        return max(float(LOW), (self.height() - HEAD - 2) / rows) if rows else float(LOW)
+
+    def box(self, row: int, column: int) -> QRectF:
+        """Where a cell lies."""
+        return QRectF(LEFT + column * self.wide, HEAD + row * self.row_high, self.wide, self.row_high)
+
+    def cell_at(self, at: QPointF) -> tuple[Cue, str, Cell] | None:
+        """The cue, the surface and the cell at a place."""
+        row, column = int((at.y() - HEAD) // self.row_high), int((at.x() - LEFT) // self.wide)
+        surfaces = [*self.plan.cells]
+        if at.y() < HEAD or at.x() < LEFT or row >= len(surfaces) or column >= len(self.plan.cues):
+            return None
+        return self.plan.cues[column], surfaces[row], self.plan.cells[surfaces[row]][column]
+
+    def words(self, surface: str, cell: Cell) -> str:
+        """A cell in a sentence."""
+        name = self._session.show.surface(surface).name
+        beside = f" ({cell.state})" if cell.state in ("held", "kept") else ""
+        if cell.changed:
+            return f"{name} changes to {cell.words}{beside}"
+        return f"{name} stays: {cell.words}{beside}, the same for {cell.since} cue{'s' if cell.since > 1 else ''}"
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        p.fillRect(self.rect(), theme.colour(theme.WELL))
+        show, report = self._session.show, self._session.report
+        stage = self._session.playout.stage
+        known = self.list is not None and any(y.id == self.list for y in stage.show.lists)
+        head = head_of(stage, self.list) if known and self.list is not None else None
+        for column, cue in enumerate(self.plan.cues):
+            top = QRectF(LEFT + column * self.wide, 0, self.wide, self.height())
+            if head is not None and cue.id == head.fired:
+                p.fillRect(top, theme.colour(theme.RED, 22))
+                theme.program_bar(p, QRectF(top.x() + 1, 0, self.wide - 2, 3))
+            elif head is not None and cue.id == head.armed:
+                p.fillRect(top, theme.colour(theme.GREEN, 22))
+                theme.preview_bar(p, QRectF(top.x() + 1, 0, self.wide - 2, 3))
+            p.setPen(theme.hairline())
+            p.drawLine(top.topLeft(), top.bottomLeft())
+            number = number_words(cue.number)
+            p.setFont(theme.font(15, bold=True))
+            p.setPen(theme.colour(theme.TEXT))
+            theme.left(p, QRectF(top.x() + 8, 7, self.wide - 14, 22), number)
+            beside = p.fontMetrics().horizontalAdvance(number) + 10
+            p.setFont(theme.font(12, bold=True))
+            theme.left(p, QRectF(top.x() + 8 + beside, 8, self.wide - beside - 14, 22), cue.name)
+            p.setFont(theme.font(11, mono=True))
+            p.setPen(theme.colour(theme.DIM))
+            theme.left(p, QRectF(top.x() + 8, 32, self.wide - 14, 18), cue.start or "")
+            said = "" if head is None else "on air" if cue.id == head.fired else "armed" if cue.id == head.armed else ""
+            p.setPen(theme.colour(theme.RED_WORDS if said == "on air" else theme.GREEN))
+            theme.right(p, QRectF(top.x() + 8, 32, self.wide - 16, 18), said)
+        for row, (surface, cells) in enumerate(self.plan.cells.items()):
+            line = HEAD + row * self.row_high
+            p.setPen(theme.hairline())
+            p.drawLine(QPointF(0, line), QPointF(self.width(), line))
+            p.setFont(theme.font(13, bold=True))
+            p.setPen(theme.colour(theme.TEXT))
+            theme.left(p, QRectF(10, line, LEFT - 16, self.row_high), show.surface(surface).name)
+            for column, cell in enumerate(cells):
+                pictures = report.plan.get(self.plan.cues[column].id) if report is not None else None
+                self._paint_cell(p, self.box(row, column), cell, None if pictures is None else pictures.get(surface))
+
+    def _paint_cell(self, p: QPainter, box: QRectF, cell: Cell, pixels: object) -> None:
+        inner = box.adjusted(7, 5, -7, -18)
+        dark = cell.state in ("black", "no region")
+        if not dark and pixels is not None:
+            where = draw_fitted(p, inner, pixels)  # type: ignore[arg-type]
+            if not cell.changed:
+                p.fillRect(where, theme.colour(theme.WELL, DIMMED))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(theme.hairline(theme.AMBER if cell.changed else theme.LINE, 1.6 if cell.changed else 1.0))
+            p.drawRect(where)
+        p.setFont(theme.font(11, bold=cell.changed))
+        p.setPen(theme.colour(theme.TEXT if cell.changed else theme.FAINT))
+        words = cell.words if not dark or cell.state == "black" else "no region"
+        theme.left(p, QRectF(box.x() + 8, box.bottom() - 18, box.width() - 12, 16), words)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        found = self.cell_at(event.position())
+        if found is not None:
+            words = f"{number_words(found[0].number)} {found[0].name}\n{self.words(found[1], found[2])}"
+            QToolTip.showText(event.globalPosition().toPoint(), words, self)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        found = self.cell_at(event.position())
+        if found is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.opened.emit(found[0].id, found[1])
+
+
+class PlanPage(QWidget):
+    """The plan of one list, and what leads back from it.
+
+    Signals
+    -------
+    left : somebody wants the rooms again
+    opened : a cell was clicked: the number of its cue's preset, and the surface
+    """
+
+    left = Signal()
+    opened = Signal(int, str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._cues: CueList | None = None
+        self._told: object = None
+        self._of: tuple[object, ...] = ()
+        self.grid = PlanGrid(session)
+        self.head = QLabel()
+        self.head.setProperty("role", "head")
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(self.grid)
+        hint = QLabel("bright: changes here · dim: stays · a click opens that preset in Build, blind")
+        hint.setProperty("role", "dim")
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        line.addWidget(tool_button("Rooms", self.left.emit, "Program and preview again  (Shift+P)"))
+        line.addSpacing(8)
+        line.addWidget(self.head)
+        line.addStretch(1)
+        line.addWidget(hint)
+        line.addWidget(tool_button("−", lambda: self.grid.zoom(1 / 1.25), "Narrower columns"))
+        line.addWidget(tool_button("+", lambda: self.grid.zoom(1.25), "Wider columns"))
+        box = QVBoxLayout(self)
+        box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
+        box.setSpacing(6)
+        box.addLayout(line)
+        box.addWidget(scroll, 1)
+        self.grid.opened.connect(self._opened)
+        session.show_changed.connect(self.refresh)
+        session.reported.connect(self._follow)
+
+    def hold(self, cues: CueList | None) -> None:
+        """Show the plan of a list."""
+        self._cues = cues
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Work the plan out anew, if anything that it is made of is another."""
+        show = self._session.show
+        cues = next((y for y in show.lists if self._cues is not None and y.id == self._cues.id), None)
+        if not self.isVisible():
+            return
+        of = (cues, show.presets, show.canvases, show.surfaces, show.outputs, show.zones, show.sources)
+        if len(of) == len(self._of) and all(a is b for a, b in zip(of, self._of, strict=True)):
+            return
+        self._of, self._cues = of, cues
+        if cues is None:
+            self.head.setText("There is no cue list; make one under Cues")
+            self.grid.hold(None, Plan((), {}))
+            return
+        self._session.playout.plan(cues.id)
+        self.head.setText(f"{cues.name}   {len(cues.ordered)} cues")
+        self.grid.hold(cues.id, plan_of(show, cues.id))
+
+    def _follow(self) -> None:
+        report = self._session.report
+        if report is None or not self.isVisible():
+            return
+        told = (tuple(id(p) for p in report.plan.values()), report.stage.heads)
+        if told != self._told:
+            self._told = told
+            self.grid.update()
+
+    def _opened(self, cue: str, surface: str) -> None:
+        found = self._cues.cue(cue) if self._cues is not None else None
+        if found is not None and found.preset is not None:
+            self.opened.emit(found.preset, surface)
+
+    def showEvent(self, event: QEvent) -> None:
+        self._of = ()
+        self.refresh()
+
+    def hideEvent(self, event: QEvent) -> None:
+        self._session.playout.plan(None)
