@@ -92,6 +92,14 @@ def test_ten_cues_are_pasted_run_by_space_skipped_and_edited_while_they_run(
     for key in (Qt.Key.Key_8, Qt.Key.Key_Return):  # skipped ahead by its number
         QTest.keyClick(window, key)
     qtbot.waitUntil(lambda: stands(window, id, "cue-4", "cue-8") and playout.stage.staged == 20)
+    qtbot.waitUntil(lambda: panel.skip.isVisible() and "3 passed over: " in panel.skipped.text())
+    assert "Meridian" in panel.skipped.text() and "Foyer" not in panel.skipped.text()
+    QTest.mouseClick(panel.skip, LEFT)
+    qtbot.waitUntil(lambda: head_of(playout.stage, id).as_if and panel.skip.isChecked())
+    shown = playout.stage.preview()
+    assert shown["house", "wall"].picture.source == "moon-phases", "what cue 7 would have left"
+    QTest.mouseClick(panel.skip, LEFT)
+    qtbot.waitUntil(lambda: not head_of(playout.stage, id).as_if and playout.stage.edits == ())
     QTest.keyClick(window, Qt.Key.Key_5)
     QTest.keyClick(window, Qt.Key.Key_5)
     QTest.keyClick(window, Qt.Key.Key_Return)

@@ -45,6 +45,7 @@ def name_commands(window: MainWindow) -> None:
         )
     add("take", "Run", "Take preview to program", window.run.strip.fire, "Space", by_window=True, where="Run")
     add("cues", "Run", "Cues, or presets", window.run.show_cues, "C", where="Run")
+    add("crosspoints", "Run", "Crosspoints, or presets", window.run.show_crosspoints, "O", where="Run")
     add("plan", "Run", "Plan: what surfaces show after each cue", window.run.show_plan, "Shift+P", where="Run")
     add("go", "Run", "Fire the armed cue (Space while the cues are in front)", window.run.cues.go, where="Run")
     add("cue-back", "Run", "Arm the cue before", window.run.cues.back, "Shift+Backspace", where="Run")

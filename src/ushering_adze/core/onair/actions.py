@@ -9,8 +9,8 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ushering_adze.core.document.wording import choice, sentence, shortened
-from ushering_adze.core.onair.cues import Seen, opened, run, with_list
-from ushering_adze.core.onair.delta import SeenThrough
+from ushering_adze.core.onair.cues import Seen, armed, opened, run, with_list
+from ushering_adze.core.onair.delta import SeenThrough, delta
 from ushering_adze.core.onair.planning import Plan, armed_as_if, planned
 from ushering_adze.core.onair.playing import has_length, leader, turned
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
@@ -85,6 +85,7 @@ __all__ = [
     "StopList",
     "action_from",
     "begun",
+    "differs_as_if",
     "plan_of",
     "done_in",
     "run_lists",
@@ -259,6 +260,19 @@ def plan_of(show: Show, list: str, seen_through: SeenThrough | None = None) -> P
         Which sources may be seen through, by the pictures there are.
     """
     return planned(show, list, done_in, seen_through)
+
+
+def differs_as_if(stage: Stage, list: str, cue: str) -> tuple[str, ...]:
+    """The surfaces that show something else after a cue if all before it had run, than after it alone.
+
+    Parameters
+    ----------
+    stage : Stage
+    list, cue : str
+    """
+    whole = armed_as_if(stage, list, cue, done_in)
+    alone = armed(stage, list, cue)
+    return tuple(c.surface for c in delta(stage.show, alone.preview(), whole.preview()))
 
 
 def begun(stage: Stage, now: float) -> Stage:

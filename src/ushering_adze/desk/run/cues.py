@@ -41,7 +41,7 @@ from ushering_adze.core.exchange.cue_table import (
     without_list,
 )
 from ushering_adze.core.exchange.cue_words import does_words, fires_words
-from ushering_adze.core.onair.actions import Arm, Go, StopList
+from ushering_adze.core.onair.actions import Arm, Go, StopList, differs_as_if
 from ushering_adze.core.onair.cues import head_of, seconds_to
 from ushering_adze.core.onair.heads import Head
 from ushering_adze.core.show import Show
@@ -169,6 +169,13 @@ class CuePanel(QWidget):
         self.why.setProperty("role", "error")
         self.why.setWordWrap(True)
         self.why.hide()
+        self.skip = tool_button(
+            "As if all before had run", self._as_if, "What the cues in between would leave, too", True
+        )
+        self.skipped = QLabel()
+        self.skipped.setProperty("role", "dim")
+        self.skipped.setWordWrap(True)
+        self._skipping: tuple[str | None, str | None] = (None, None)
         self.empty = tool_button("Make a cue list", self.make_list, "An empty list, to be filled")
         line = QHBoxLayout()
         line.setSpacing(4)
@@ -189,6 +196,11 @@ class CuePanel(QWidget):
         box.setSpacing(6)
         box.addLayout(line)
         box.addLayout(fire)
+        past = QHBoxLayout()
+        past.setSpacing(6)
+        past.addWidget(self.skip)
+        past.addWidget(self.skipped, 1)
+        box.addLayout(past)
         box.addWidget(self.rows, 1)
         box.addWidget(self.empty)
         box.addWidget(self.why)
@@ -296,7 +308,30 @@ class CuePanel(QWidget):
         if head.ignored is not None and head.ignored != self._ignored:
             self.told.emit("That was fired twice within 0.3 s: the second one was ignored.")
         self._ignored = head.ignored
+        self._tell_skipped(head, cues)
         self._mark(head)
+
+    def _tell_skipped(self, head: Head, cues: CueList) -> None:
+        """Where cues are passed over, whether what they would have left matters, and to have it."""
+        self.skip.setChecked(head.as_if)
+        stage, armed = self._session.playout.stage, cues.cue(head.armed)
+        if (head.armed, head.fired) == self._skipping:
+            return
+        self._skipping = (head.armed, head.fired)
+        last = cues.cue(head.fired)
+        between = [
+            c for c in cues.ordered if armed is not None and (last.number if last else -1) < c.number < armed.number
+        ]
+        names = differs_as_if(stage, cues.id, armed.id) if between and armed is not None else ()
+        self.skip.setVisible(bool(names))
+        self.skipped.setVisible(bool(names))
+        listed = ", ".join(stage.show.surface(id).name for id in names)
+        self.skipped.setText(f"{len(between)} passed over: {listed} would differ" if names else "")
+
+    def _as_if(self) -> None:
+        cues, head = self.cues, self.head
+        if cues is not None and head is not None and head.armed is not None:
+            self._session.playout.act(Arm(list=cues.id, cue=head.armed, as_if=self.skip.isChecked()))
 
     @staticmethod
     def _does(cue: Cue, show: Show) -> str:

@@ -13,6 +13,7 @@ from ushering_adze.desk.deck import PresetDeck
 from ushering_adze.desk.drafting.prompt import Prompt
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
+from ushering_adze.desk.run.crosspoints import CrosspointPanel
 from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.run.glimpses import Glimpses
 from ushering_adze.desk.run.plan import PlanPage
@@ -24,6 +25,7 @@ from ushering_adze.desk.tools import tool_button
 BELOW = (
     ("Presets", "The deck; Space takes  (C)"),
     ("Cues", "Cue lists; Space fires the armed cue  (C)"),
+    ("Crosspoints", "Any source on any surface  (O)"),
 )
 
 
@@ -63,6 +65,13 @@ class RunWorkspace(QWidget):
         inside.setContentsMargins(0, 0, 0, 0)
         inside.addWidget(self.cues)
         self.below.addWidget(framed)
+        self.crosspoints = CrosspointPanel(session)
+        fields = QFrame()
+        fields.setObjectName("panel")
+        within = QVBoxLayout(fields)
+        within.setContentsMargins(0, 0, 0, 0)
+        within.addWidget(self.crosspoints)
+        self.below.addWidget(fields)
         self.tabs = {
             name: tool_button(name, partial(self.show_below, n), tip, True) for n, (name, tip) in enumerate(BELOW)
         }
@@ -106,6 +115,7 @@ class RunWorkspace(QWidget):
         self.strip.back.connect(lambda: act(Back()))
         self._session = session
         self.cues.told.connect(session.trouble)
+        self.crosspoints.told.connect(session.trouble)
         self.show_below(0)
         self.players.acted.connect(act)
         self.players.selected.connect(session.select_source)
@@ -141,7 +151,11 @@ class RunWorkspace(QWidget):
 
     def show_cues(self) -> None:
         """Cues in place of the presets, or the other way round."""
-        self.show_below(1 - self.below.currentIndex())
+        self.show_below(0 if self.below.currentIndex() == 1 else 1)
+
+    def show_crosspoints(self) -> None:
+        """Crosspoints in place of the presets, or the other way round."""
+        self.show_below(0 if self.below.currentIndex() == 2 else 2)
 
     def show_plan(self) -> None:
         """The plan in place of the rooms, or the other way round."""
