@@ -18,8 +18,8 @@ from ushering_adze.core.show.shelved import matching
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 
-HEAD, ROW, LEFT, ACROSS = 92, 30, 142, 34
-"""Pixels of the heading, of a row, of the names of sources, of a column."""
+HEAD, ROW, LEFT, ACROSS = 78, 26, 118, 28
+"""Pixels of the heading, of a row, of the names of sources, and of a column at least."""
 NOTHING = ""
 """The row that takes away what is there."""
 
@@ -75,14 +75,19 @@ class Points(QWidget):
             self.program, self.preview, self.there = program, preview, there
             self.update()
 
+    @property
+    def across(self) -> float:
+        """Pixels of a column: all the room there is is used."""
+        return min(64.0, max(float(ACROSS), (self.width() - LEFT - 44) / max(1, len(self._session.show.surfaces))))
+
     def box(self, row: int, column: int) -> QRectF:
         """Where a crosspoint lies."""
-        return QRectF(LEFT + column * ACROSS, HEAD + row * ROW, ACROSS, ROW)
+        return QRectF(LEFT + column * self.across, HEAD + row * ROW, self.across, ROW)
 
     def at(self, at: QPointF) -> tuple[int, int]:
         """Row and column at a place; −1 for a heading, −2 outside."""
         row = int((at.y() - HEAD) // ROW) if at.y() >= HEAD else -1
-        column = int((at.x() - LEFT) // ACROSS) if at.x() >= LEFT else -1
+        column = int((at.x() - LEFT) // self.across) if at.x() >= LEFT else -1
         return (
             row if row < len(self.sources) else -2,
             column if column < len(self._session.show.surfaces) else -2,
@@ -95,14 +100,16 @@ class Points(QWidget):
         over_row, over_column = self._over
         for column, surface in enumerate(surfaces):
             if column == over_column:
-                p.fillRect(QRectF(LEFT + column * ACROSS, 0, ACROSS, self.height()), theme.colour(theme.RAISED))
+                p.fillRect(
+                    QRectF(LEFT + column * self.across, 0, self.across, self.height()), theme.colour(theme.RAISED)
+                )
             p.save()
-            p.translate(LEFT + column * ACROSS + ACROSS / 2 + 4, HEAD - 6)
-            p.rotate(-58)
+            p.translate(LEFT + (column + 0.5) * self.across + 4, HEAD - 6)
+            p.rotate(-52)
             p.setFont(theme.font(12, bold=surface.id in self.locked))
             p.setPen(theme.colour(theme.AMBER if surface.id in self.locked else theme.TEXT))
-            words = f"{surface.name}, locked" if surface.id in self.locked else surface.name
-            theme.left(p, QRectF(0, -9, 100, 18), words)
+            words = f"× {surface.name}" if surface.id in self.locked else surface.name
+            theme.left(p, QRectF(0, -9, 88, 18), words)
             p.restore()
         for row, (id, name, colour) in enumerate(self.sources):
             line = QRectF(0, HEAD + row * ROW, self.width(), ROW)
