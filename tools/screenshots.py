@@ -9,6 +9,7 @@ import os
 import subprocess
 import sys
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -21,7 +22,7 @@ from ushering_adze.core.exchange.pixelmap import canvas_map
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.regions import placed, without_regions
-from ushering_adze.core.onair.actions import Recall, Route, SendFeed, StagePreset
+from ushering_adze.core.onair.actions import Go, Recall, Route, SendFeed, StagePreset
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Clock, Feed, Input, Watch
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
@@ -231,11 +232,21 @@ def build_compare(window: MainWindow) -> None:
     window.build.compare()
 
 
-def finder(window: MainWindow) -> None:
-    """The command finder."""
+def cues(window: MainWindow) -> None:
+    """Interview fired, the moon armed."""
     window.show_workspace("Run")
-    window.finder.open()
-    window.finder.field.setText("run")
+    window.run.show_below(1)
+    window.session.playout.act(Go(list="evening", cue="cue-6"))
+    settle(600)
+
+
+def plan(window: MainWindow) -> None:
+    """The plan of the evening, all its pictures made."""
+    cues(window)
+    window.run.show_plan()
+    end = time.monotonic() + 60
+    while time.monotonic() < end and len(window.session.report.plan) < len(window.run.plan.grid.plan.cues):
+        settle(200)
 
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
@@ -245,7 +256,6 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "map-guide": (map_guide, 1200),
     "map-check": (map_check, 1200),
     "align": (align, 2500),
-    "align-done": (aligned, 2500),
     "align-white": (align_white, 2500),
     "align-batches": (align_batches, 2500),
     "rig": (rig, 1200),
@@ -257,7 +267,8 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "build-table": (build_table, 900),
     "build-zones": (build_zones, 1500),
     "build-compare": (build_compare, 1500),
-    "finder": (finder, 600),
+    "run-cues": (cues, 2500),
+    "run-plan": (plan, 1000),
 }
 
 

@@ -52,7 +52,7 @@ from ushering_adze.desk.tools import Named, tool_button
 from ushering_adze.desk.waiting import answered
 from ushering_adze.io.showfile import SUFFIX, read_show
 
-HINT = "Drop a source on a card: a variant; a card: its place.  Alt: blind."
+HINT = "Drop a source on a card: a variant.  Alt: blind."
 
 
 def panel(*widgets: QWidget) -> QFrame:
