@@ -38,8 +38,9 @@ from ushering_adze.core.onair.actions import (
     run_lists,
 )
 from ushering_adze.core.onair.actions import apply as applied
-from ushering_adze.core.onair.cues import Seen, cue_seconds, head_of
+from ushering_adze.core.onair.cues import Seen, cue_seconds, head_of, seconds_of_day
 from ushering_adze.core.onair.document import stage_document, stage_from
+from ushering_adze.core.onair.on_time import behind, behind_words, on_for
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import is_sane
 from ushering_adze.core.show import Show, ShowError, document_of, show_from_document
@@ -234,6 +235,22 @@ def test_bad_lists_are_a_sentence() -> None:
     lost = evening(cue(1, 777), cue(2, 6))
     stage = at(stage_of(lost), 1.0, Go(list="evening"))
     assert fired_at(stage) == ("c1", "c2") and stage.on_program == 5, "what is gone is passed over; the list goes on"
+
+
+def test_how_an_evening_stands_beside_its_plan() -> None:
+    cues = [cue(n, n) for n in (1, 2, 3)]
+    show = evening(
+        cues[0].model_copy(update={"start": "23:58"}), cues[1], cues[2].model_copy(update={"start": "00:10"})
+    )
+    stage = stage_of(show)
+    assert behind(stage, "evening", seconds_of_day("23:57")) is None and on_for(stage, "evening") is None
+    stage = at(stage, 100.0, Go(list="evening"))
+    stage = at(stage, 400.0)
+    assert on_for(stage, "evening") == 300.0
+    assert behind(stage, "evening", seconds_of_day("00:05")) == 120.0, "fired two minutes late, across midnight"
+    stage = at(stage, 700.0, Arm(list="evening", cue="c3"))
+    assert behind(stage, "evening", seconds_of_day("00:20")) == 720.0 and behind_words(720.0) == "12 min over"
+    assert behind(stage, "evening", seconds_of_day("00:07")) == -60.0, "fired early"
 
 
 WORDS = (

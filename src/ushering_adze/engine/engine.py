@@ -46,6 +46,7 @@ from ushering_adze.engine.renderer import Painted, Prepared, Renderer
 from ushering_adze.engine.report import Report, player_reports, signal_reports, surface_reports
 from ushering_adze.engine.telling import Telling
 from ushering_adze.io.logs import log
+from ushering_adze.io.today import seconds_today
 
 Sink = Callable[[Pixels], None]
 Fault = Callable[[], str | None]
@@ -87,13 +88,6 @@ def noticed(state: State) -> set[str]:
         for shown, share in shares_in(layer.picture).items()
         if shown.source is not None and share * 255 >= 0.5
     }
-
-
-def seconds_today() -> float:
-    """The time of day of this machine, in seconds from midnight."""
-    now = time.time()
-    there = time.localtime(now)
-    return there.tm_hour * 3600.0 + there.tm_min * 60.0 + there.tm_sec + now % 1.0
 
 
 class Engine:

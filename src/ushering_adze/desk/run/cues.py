@@ -44,15 +44,20 @@ from ushering_adze.core.exchange.cue_words import does_words, fires_words
 from ushering_adze.core.onair.actions import Arm, Go, StopList, differs_as_if
 from ushering_adze.core.onair.cues import head_of, seconds_to
 from ushering_adze.core.onair.heads import Head
+from ushering_adze.core.onair.on_time import NEAR, behind, behind_words, on_for
+from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.core.show.rigging import told
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
+from ushering_adze.io.today import seconds_today
 
 _ID = Qt.ItemDataRole.UserRole
 WIDTHS = (46, 130, 64, 96, 56, 62, 80)
+AHEAD = 94
+"""Pixels of the armed cue's words."""
 SHORT = 4
 """Columns that are shown while the list is not edited."""
 
@@ -68,19 +73,25 @@ class Ahead(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._lines = ("", "", "")
-        self.setMinimumHeight(78)
+        self._clock = ("", False)
+        self.setMinimumHeight(AHEAD)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("The armed cue")
 
     def sizeHint(self) -> QSize:
-        return QSize(260, 78)
+        return QSize(260, AHEAD)
 
-    def hold(self, armed: str, fires: str, then: str) -> None:
-        """Show these words."""
-        if (armed, fires, then) != self._lines:
-            self._lines = (armed, fires, then)
+    def hold(self, armed: str, fires: str, then: str, clock: str = "", late: bool = False) -> None:
+        """Show these words; how the evening stands at the right, amber if it is late."""
+        if (armed, fires, then) != self._lines or (clock, late) != self._clock:
+            self._lines, self._clock = (armed, fires, then), (clock, late)
             self.setAccessibleDescription(". ".join(self._lines))
             self.update()
+
+    @property
+    def clock(self) -> str:
+        """How the evening stands, in words."""
+        return self._clock[0]
 
     @property
     def lines(self) -> tuple[str, str, str]:
@@ -100,7 +111,11 @@ class Ahead(QWidget):
         p.setPen(theme.colour(theme.AMBER))
         theme.left(p, QRectF(12, 33, wide, 18), fires)
         p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(12, 54, wide, 20), then)
+        theme.left(p, QRectF(12, 52, wide, 18), then)
+        clock, late = self._clock
+        p.setFont(theme.font(12, mono=True))
+        p.setPen(theme.colour(theme.AMBER if late else theme.DIM))
+        theme.left(p, QRectF(12, 71, wide, 18), clock)
 
 
 class _Rows(QTableWidget):
@@ -133,9 +148,9 @@ class CuePanel(QWidget):
 
     told = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, day: Callable[[], float] = seconds_today) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._day = session, day
         self._filling = False
         self._filled: object = None
         self._ignored: float | None = None
@@ -144,7 +159,7 @@ class CuePanel(QWidget):
         self.chosen.setAccessibleName("Cue list")
         self.go_button = QPushButton("GO\nSpace")
         self.go_button.setObjectName("take")
-        self.go_button.setFixedSize(84, 78)
+        self.go_button.setFixedSize(84, AHEAD)
         self.go_button.setToolTip("Fire the armed cue  (Space)")
         self.go_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.ahead = Ahead()
@@ -304,6 +319,7 @@ class CuePanel(QWidget):
             words_of(armed),
             " · ".join(w for w in (fires, does) if w),
             "" if then is None else f"then {words_of(then)}  {fires_words(then.fires, show)}".rstrip(),
+            *self._stands(stage, cues),
         )
         if head.ignored is not None and head.ignored != self._ignored:
             self.told.emit("That was fired twice within 0.3 s: the second one was ignored.")
@@ -332,6 +348,12 @@ class CuePanel(QWidget):
         cues, head = self.cues, self.head
         if cues is not None and head is not None and head.armed is not None:
             self._session.playout.act(Arm(list=cues.id, cue=head.armed, as_if=self.skip.isChecked()))
+
+    def _stands(self, stage: Stage, cues: CueList) -> tuple[str, bool]:
+        """How long the last cue is on, and how the evening stands beside its plan; whether it is late."""
+        on, over = on_for(stage, cues.id), behind(stage, cues.id, self._day())
+        told = "" if on is None else f"on for {int(on) // 60}:{int(on) % 60:02d}"
+        return " · ".join(w for w in (told, behind_words(over)) if w), over is not None and over >= NEAR
 
     @staticmethod
     def _does(cue: Cue, show: Show) -> str:
