@@ -14,6 +14,7 @@ import typer
 
 from ushering_adze import __version__
 from ushering_adze.cli.align import align_command, simulate_command, warp_command
+from ushering_adze.cli.as_run import as_run_command
 from ushering_adze.cli.map import find_command, pixelmap_command, proof_command, regions_command, template_command
 from ushering_adze.cli.plan import plan_command
 from ushering_adze.cli.signal import edid_app, link_command, rig_command, timing_command
@@ -240,6 +241,7 @@ app.command("regions")(regions_command)
 app.command("find-regions")(find_command)
 app.command("proof")(proof_command)
 app.command("plan")(plan_command)
+app.command("asrun")(as_run_command)
 app.command("simulate")(simulate_command)
 app.command("align")(align_command)
 app.command("warp")(warp_command)

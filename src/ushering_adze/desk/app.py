@@ -18,6 +18,7 @@ from ushering_adze.desk import text_size
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.as_run import as_run_folder
 from ushering_adze.io.logs import log, log_unhandled
 from ushering_adze.playout import set_aside
 
@@ -65,6 +66,7 @@ def run(show: Show, path: Path | None, root: Path) -> int:
         lambda kind, context, text: log.info(f"Qt: {_ADDRESS.sub('…', text)}")
     )  # else it would wait for standard error
     window = opened(show, path, root)
+    window.session.playout.keep_as_run(as_run_folder())
     windows.append(window)
     log_unhandled(
         lambda kind: window.session.trouble.emit(

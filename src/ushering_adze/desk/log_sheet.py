@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QUrl
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
+from ushering_adze.core.document.model import ShowError
+from ushering_adze.core.onair.as_run import as_text
+from ushering_adze.io.as_run import as_run_folder, clock_words, read_day
 from ushering_adze.io.logs import log
 from ushering_adze.io.places import log_file
 
@@ -28,12 +33,32 @@ def last_lines(path: Path) -> str:
     return text if size <= LAST_BYTES else text.partition("\n")[2]
 
 
+def the_log() -> tuple[Path, str, str]:
+    """The log's file, what is to be said of it, and its end."""
+    log.flush()
+    left_out = f"  ·  {log.left_out} lines left out" if log.left_out else ""
+    return log_file(), left_out, last_lines(log_file())
+
+
+def as_run_today() -> tuple[Path, str, str]:
+    """The same of what was on surfaces today: what has ended there."""
+    path = as_run_folder() / time.strftime("%Y-%m-%d.jsonl")
+    try:
+        text = as_text(read_day(path.stem)[-2000:], clock_words)
+    except ShowError:
+        text = "Nothing has ended on a surface today."
+    return path, "  ·  adze asrun prints it, also for a spreadsheet", text
+
+
 class LogSheet(QDialog):
     """A window beside the show; it blocks nothing."""
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(
+        self, parent: QWidget, title: str = "Log", read: Callable[[], tuple[Path, str, str]] = the_log
+    ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Log")
+        self._read = read
+        self.setWindowTitle(title)
         self.setModal(False)
         self.resize(860, 460)
         self.place = QLabel()
@@ -44,8 +69,8 @@ class LogSheet(QDialog):
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.text.setStyleSheet("font-family: 'B612 Mono'; font-size: 11px;")
         file, folder = QPushButton("Open the file"), QPushButton("Open its folder")
-        file.clicked.connect(lambda: self._open(log_file()))
-        folder.clicked.connect(lambda: self._open(log_file().parent))
+        file.clicked.connect(lambda: self._open(self._read()[0]))
+        folder.clicked.connect(lambda: self._open(self._read()[0].parent))
         buttons = QHBoxLayout()
         buttons.addWidget(self.place, 1)
         buttons.addWidget(file)
@@ -55,11 +80,10 @@ class LogSheet(QDialog):
         box.addWidget(self.text, 1)
 
     def open(self) -> None:
-        """Show the log as it is by now."""
-        log.flush()
-        left_out = f"  ·  {log.left_out} lines left out" if log.left_out else ""
-        self.place.setText(f"{log_file()}{left_out}")
-        self.text.setPlainText(last_lines(log_file()))
+        """Show it as it is by now."""
+        path, beside, text = self._read()
+        self.place.setText(f"{path}{beside}")
+        self.text.setPlainText(text)
         bar = self.text.verticalScrollBar()
         self.show()
         self.raise_()

@@ -26,7 +26,7 @@ from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
-from ushering_adze.desk.log_sheet import LogSheet
+from ushering_adze.desk.log_sheet import LogSheet, as_run_today
 from ushering_adze.desk.notice import Notice
 from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.qt import application
@@ -115,6 +115,7 @@ class MainWindow(QMainWindow):
         self.book = CommandBook(self)
         self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
         self.log_sheet, self.versions_sheet = LogSheet(self), VersionsSheet(self, session)
+        self.as_run_sheet = LogSheet(self, "What was on", as_run_today)
         self.question: QMessageBox | None = None
         self.refusal: QMessageBox | None = None
         self.recent = Recent(session, self)

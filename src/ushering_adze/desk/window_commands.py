@@ -209,4 +209,5 @@ def name_commands(window: MainWindow) -> None:
     )
     add("find", "Help", "Find a command", window.finder.open, "Ctrl+K")
     add("log", "Help", "Show the log", window.log_sheet.open)
+    add("as-run", "Help", "What was on today, surface by surface", window.as_run_sheet.open)
     add("keys", "Help", "Keys of this workspace", lambda: window.sheet.open(window.workspace), "?")

@@ -20,7 +20,9 @@ from ushering_adze.core.show import Show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pictures import Sent, surface_picture
 from ushering_adze.engine.report import Report
+from ushering_adze.io.logs import log
 from ushering_adze.io.outputs.png import PngSink
+from ushering_adze.playout.as_run import AsRun
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
 
@@ -51,8 +53,15 @@ class Playout:
         self._files: dict[str, PngSink] = {}
         self._feeds = Feeds(self._engine)
         self._lock = threading.Lock()
+        self._as_run: AsRun | None = None
 
     def _told(self, report: Report) -> Report:
+        if self._as_run is not None:
+            try:
+                self._as_run.follow(report)
+            except Exception:  # no log is worth the reports
+                log.exception("the as-run log failed, and is kept no more")
+                self._as_run = None
         state, show = report.stage.program.target, report.stage.show
         feeds = self._feeds.reports(show, {s.source: s.state for s in report.signals})
         sentences = {**report.faults, **self._feeds.faults()}
@@ -77,6 +86,9 @@ class Playout:
         """End; waits for who hangs so many seconds at most."""
         self._feeds.close()
         self._engine.stop(seconds)
+        if self._as_run is not None:
+            self._as_run.close()
+            self._as_run = None
 
     # -- in ------------------------------------------------------------------------------------------------------------
 
@@ -120,6 +132,10 @@ class Playout:
         them, in place of what it wanted before.
         """
         self._engine.glimpse(by, presets)
+
+    def keep_as_run(self, folder: Path) -> None:
+        """Keep a log of what surfaces show, a file for each day."""
+        self._as_run = AsRun(folder)
 
     def plan(self, list: str | None) -> None:
         """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""

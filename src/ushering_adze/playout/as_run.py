@@ -1,0 +1,53 @@
+"""Keeps the as-run log: what every surface shows, from what was painted, and what made it so."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from ushering_adze.core.onair.as_run import Line, noted
+from ushering_adze.core.show.cue import number_words
+from ushering_adze.engine.report import Report
+from ushering_adze.io.as_run import AsRunWriter
+
+
+class AsRun:
+    """Follows reports; what has ended on a surface is written."""
+
+    def __init__(self, folder: Path, clock: Callable[[], float] = time.time) -> None:
+        self._writer, self._clock = AsRunWriter(folder), clock
+        self._running: dict[str, Line] = {}
+        self._cues: dict[str, str | None] = {}
+        self._preset: int | None = None
+
+    def follow(self, report: Report) -> None:
+        """Note what is shown now."""
+        show = report.stage.show
+        names = {s.id: s.name for s in show.surfaces}
+        now = {names[id]: (tuple(s.sources), s.state) for id, s in report.surfaces.items() if id in names}
+        self._running, ended = noted(self._running, now, self._clock(), self._by(report))
+        for line in ended:
+            self._writer.write(line)
+
+    def _by(self, report: Report) -> str:
+        """What changed the pictures: the cue that was fired since the last report, or the preset that came."""
+        stage, by = report.stage, "by hand"
+        if stage.on_program != self._preset:
+            preset = None if stage.on_program is None else stage.show.preset(stage.on_program)
+            by = by if preset is None else f"preset {preset.number} {preset.name}"
+        fired = {id: head.fired for id, head in stage.heads.items()}
+        for cues in stage.show.lists:
+            cue = cues.cue(fired.get(cues.id))
+            if cue is not None and fired[cues.id] != self._cues.get(cues.id):
+                by = f"cue {number_words(cue.number)} of {cues.name}"
+        self._preset, self._cues = stage.on_program, fired
+        return by
+
+    def close(self) -> None:
+        """Write what still runs, as having ended now."""
+        _, ended = noted(self._running, {}, self._clock(), "")
+        for line in ended:
+            self._writer.write(line)
+        self._running = {}
+        self._writer.close()
