@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
+from functools import lru_cache
 from typing import NamedTuple
 
 from ushering_adze.core.onair.heads import Coming, Head
@@ -34,6 +35,7 @@ class Seen(NamedTuple):
     lengths: Mapping[str, float] = {}
 
 
+@lru_cache(1024)
 def seconds_of_day(words: str) -> float:
     """Seconds from midnight.
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, model_serializer
@@ -110,15 +112,19 @@ class CueList(Model):
     any_order: bool = False
     claims: tuple[Id, ...] = ()
 
+    @cached_property
+    def _known(self) -> dict[str | None, Cue]:
+        return {c.id: c for c in reversed(self.cues)}
+
     def cue(self, id: str | None) -> Cue | None:
         """The cue with this id, if there is one."""
-        return next((c for c in self.cues if c.id == id), None)
+        return self._known.get(id)
 
     def numbered(self, number: float) -> Cue | None:
         """The cue with this number, if there is one."""
         return next((c for c in self.cues if abs(c.number - number) < 5e-4), None)
 
-    @property
+    @cached_property
     def ordered(self) -> tuple[Cue, ...]:
         """Those that are on, by their numbers."""
         return tuple(sorted((c for c in self.cues if not c.off), key=lambda c: c.number))
@@ -128,8 +134,8 @@ class CueList(Model):
         order, here = self.ordered, self.cue(id)
         if here is None:
             return order[0] if order else None
-        later = [c for c in order if c.number > here.number]
-        return later[0] if later else order[0] if order and self.loop else None
+        later = bisect_right(order, here.number, key=lambda c: c.number)
+        return order[later] if later < len(order) else order[0] if order and self.loop else None
 
     def before(self, id: str | None) -> Cue | None:
         """What comes before a cue; None if it is the first."""
