@@ -184,5 +184,9 @@ def test_the_plan_shows_every_cell_in_pictures_and_leads_to_build_blind(
     QTest.mouseClick(plan.grid, LEFT, pos=box.center().toPoint())
     building = window.build.building
     assert window.workspace == "Build" and (building.on, building.number) == ("blind", 7)
+    QTest.keyClick(window, Qt.Key.Key_Space)
+    mark = session.playout.mark[0]
+    qtbot.waitUntil(lambda: session.playout.mark[0] > mark + 2)
+    assert head_of(session.playout.stage, "evening").fired is None, "here Space takes, and nothing is staged"
     assert session.surface == "meridian" and session.playout.stage.staged is None
     qtbot.waitUntil(lambda: not session.report.plan), "who does not look costs nothing"

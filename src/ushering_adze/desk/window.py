@@ -349,7 +349,7 @@ class MainWindow(QMainWindow):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._enter(direct=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         elif key == Qt.Key.Key_Space and not event.isAutoRepeat():
-            self.run.fire()
+            (self.run.fire if self.workspace == "Run" else self.run.strip.fire)()
         elif (number := self._keyed(event)) is not None:
             self.session.playout.act(Recall(preset=number))
         elif key in (Qt.Key.Key_B, Qt.Key.Key_H) and plain and not event.isAutoRepeat():
