@@ -28,7 +28,8 @@ def panel(window: MainWindow, qtbot: QtBot) -> PlayersPanel:
         QTest.keyClick(window, Qt.Key.Key_P)
     made = window.run.players
     qtbot.waitUntil(lambda: {p.source for p in made.listed() if p.on == "program"} >= {"moon-phases", "star-trails"})
-    qtbot.waitUntil(lambda: player(made, "moon-phases").length > 0 and player(made, "orrery").on == "preview")
+    qtbot.waitUntil(lambda: "orrery" in {p.source for p in made.listed() if p.on == "preview"})
+    qtbot.waitUntil(lambda: player(made, "moon-phases").length > 0)
     made.grab()
     return made
 
