@@ -11,6 +11,8 @@ from ushering_adze.core.show.cue import number_words
 from ushering_adze.engine.report import Report
 from ushering_adze.io.as_run import AsRunWriter
 
+BY_HAND = "by hand"
+
 
 class AsRun:
     """Follows reports; what has ended on a surface is written."""
@@ -20,6 +22,7 @@ class AsRun:
         self._running: dict[str, Line] = {}
         self._cues: dict[str, str | None] = {}
         self._preset: int | None = None
+        self._last, self._moved = BY_HAND, False
 
     def follow(self, report: Report) -> None:
         """Note what is shown now."""
@@ -32,16 +35,17 @@ class AsRun:
 
     def _by(self, report: Report) -> str:
         """What changed the pictures: the cue that was fired since the last report, or the preset that came."""
-        stage, by = report.stage, "by hand"
+        stage, by = report.stage, self._last if report.moving or self._moved else BY_HAND
         if stage.on_program != self._preset:
             preset = None if stage.on_program is None else stage.show.preset(stage.on_program)
-            by = by if preset is None else f"preset {preset.number} {preset.name}"
+            by = BY_HAND if preset is None else f"preset {preset.number} {preset.name}"
         fired = {id: head.fired for id, head in stage.heads.items()}
         for cues in stage.show.lists:
             cue = cues.cue(fired.get(cues.id))
             if cue is not None and fired[cues.id] != self._cues.get(cues.id):
                 by = f"cue {number_words(cue.number)} of {cues.name}"
         self._preset, self._cues = stage.on_program, fired
+        self._last, self._moved = by, report.moving  # while it fades, it is still the same that made it so
         return by
 
     def close(self) -> None:
