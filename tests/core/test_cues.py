@@ -38,13 +38,13 @@ from ushering_adze.core.onair.actions import (
     run_lists,
 )
 from ushering_adze.core.onair.actions import apply as applied
-from ushering_adze.core.onair.cues import Seen, cue_seconds, head_of, seconds_of_day
+from ushering_adze.core.onair.cues import Seen, cue_seconds, head_of
 from ushering_adze.core.onair.document import stage_document, stage_from
 from ushering_adze.core.onair.on_time import behind, behind_words, on_for
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import is_sane
 from ushering_adze.core.show import Show, ShowError, document_of, show_from_document
-from ushering_adze.core.show.actions import Action, Black
+from ushering_adze.core.show.actions import Action, Black, Route
 from ushering_adze.core.show.cue import (
     AfterFormer,
     AtPlayer,
@@ -56,6 +56,7 @@ from ushering_adze.core.show.cue import (
     Doing,
 )
 from ushering_adze.core.show.variants import with_preset
+from ushering_adze.core.text.clocks import seconds_of_day
 from ushering_adze.demo.show import demo_show
 
 DEMO = demo_show()
@@ -169,6 +170,43 @@ def test_by_a_player_by_the_clock_and_by_a_signal() -> None:
     assert fired_at(stage) == ("c3", "c4") and head_of(stage, "evening").at == 11.5
     assert fired_at(at(stage, 13.0, Fire(name="bell"))) == ("c3", "c4")
     assert fired_at(at(stage, 13.0, Fire(name="gong"))) == ("c4", None)
+
+
+def test_a_stopped_list_does_nothing_by_itself_until_somebody_arms_a_cue() -> None:
+    show = evening(
+        cue(1, 1),
+        cue(2, 7, AtTime(at="20:00:00")),
+        cue(3, 8, AtSignal(name="gong")),
+        cue(4, None, ByHand(), (0.0, StopList(list="evening"))),
+        cue(5, 6, AfterFormer()),
+    )
+    stage = at(at(stage_of(show), 1.0, Go(list="evening")), 2.0, StopList(list="evening"))
+    passed = Seen(20 * 3600 + 0.5)
+    assert fired_at(at(stage, 3.0, seen=passed)) == ("c1", "c2"), "its time has come, and it stands"
+    rearmed = at(stage, 2.5, Arm(list="evening", cue="c2"), seen=Seen(20 * 3600 - 0.1))
+    assert fired_at(at(rearmed, 3.0, seen=Seen(20 * 3600 + 0.4))) == ("c2", "c3")
+    silent = at(at(stage, 4.0, Arm(list="evening", cue="c3")), 5.0, StopList(list="evening"))
+    assert fired_at(at(silent, 6.0, Fire(name="gong"))) == ("c1", "c3")
+    itself = at(at(stage, 7.0, Go(list="evening", cue="c4")), 30.0)
+    assert fired_at(itself) == ("c4", "c5") and head_of(itself, "evening").stopped, "a cue may stop its own list"
+    document = json.loads(json.dumps(stage_document(itself, 30.0)))
+    assert stage_from(document, show, 0.0).heads["evening"].stopped
+
+
+@pytest.mark.parametrize(
+    "action",
+    [
+        Route(surface="meridian", source="orrery", on="program"),
+        Edit.model_validate({"canvas": "house", "layer": "wall", "set": {"opacity": {"to": 0.3}}, "on": "program"}),
+        Recall(preset=7),
+    ],
+)
+def test_whatever_a_list_does_it_touches_its_own_surfaces_alone(action: Action) -> None:
+    foyer = CueList(id="foyer", name="Foyer", cues=(cue(1, None, ByHand(), (0.0, action)),), claims=("foyer",))
+    stage = at(stage_of(show_with(foyer)), 1.0)
+    after = at(stage, 2.0, Go(list="foyer"))
+    changed = {c for (c, y), s in after.program.target.items() if s != stage.program.target[c, y]}
+    assert changed <= {"foyer"} and head_of(after, "foyer").fired == "c1" and after.kept == frozenset()
 
 
 def test_midnight_and_lists_whose_cues_wait_for_the_clock_in_any_order() -> None:

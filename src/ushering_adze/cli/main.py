@@ -164,7 +164,7 @@ def pattern(
 def _time_of_day(words: str) -> float:
     """Seconds from midnight of a time as it is typed."""
     from ushering_adze.core.exchange.cue_words import time_from
-    from ushering_adze.core.onair.cues import seconds_of_day
+    from ushering_adze.core.text.clocks import seconds_of_day
 
     return seconds_of_day(time_from(words))
 

@@ -135,6 +135,7 @@ class Engine:
         self._coming: set[str] = set()
         self._acted = False
         self._failing: str | None = None
+        self._listless: str | None = None
         self._pace = Pace()
         self._telling = Telling(self._report, on_report, self._pace, clock) if on_report is not None else None
         self._surface_pictures = SurfacePictures()
@@ -207,11 +208,19 @@ class Engine:
     def _run_lists(self, now: float) -> None:
         """Cue lists do what they do by themselves."""
         before = self._stage
-        if self._begins:
-            self._begins, self._stage = False, begun(self._stage, now)
-        if self._stage.show.lists:
-            self._stage = run_lists(self._stage, now, Seen(self._day(), self._pool.lengths()))
-            self._after(before)
+        try:
+            if self._begins:
+                self._begins, self._stage = False, begun(self._stage, now)
+            if self._stage.show.lists:
+                self._stage = run_lists(self._stage, now, Seen(self._day(), self._pool.lengths()))
+                self._after(before)
+            self._listless = None
+        except Exception as error:
+            log.exception("cue lists failed")
+            self._listless = (
+                f"cue lists cannot go on ({type(error).__name__}), and what is on air stays; "
+                "undo the last edit of one, or recall by hand"
+            )
 
     def _settle(self) -> None:
         """What is turned by hand stands within its pages."""
@@ -425,7 +434,8 @@ class Engine:
         with self._lock:
             ways = [(id, fault) for id, sinks in self._sinks.items() for _, fault in sinks.values()]
         blocked = {id: why for id, fault in ways if id in self._renderer.outputs and (why := fault()) is not None}
-        failing = {"frames": self._failing} if self._failing is not None else {}
+        sentences = {"frames": self._failing, "cue lists": self._listless}
+        failing = {what: why for what, why in sentences.items() if why is not None}
         return {**self._pool.warnings(), **self._pool.faults(), **blocked, **self._renderer.faults(), **failing}
 
     # -- the loop ------------------------------------------------------------------------------------------------

@@ -11,8 +11,8 @@ from pydantic import ValidationError
 from ushering_adze.core.document.entry import number_from
 from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.naming import new_id
-from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.exchange.cue_words import does_from, does_words, fires_from, fires_words, time_from
+from ushering_adze.core.exchange.rows import as_rows, pasted_rows
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.rigging import sentence_of
@@ -213,10 +213,7 @@ def with_cell(show: Show, list: str, ids: Collection[str], column: str, text: st
 
 def as_tsv(show: Show, list: str) -> str:
     """A list as lines for a spreadsheet, with headings."""
-    lines = ["\t".join(COLUMNS)]
-    for cue in show.cue_list(list).cues:
-        lines.append("\t".join(cell(show, cue, c).replace("\t", " ").replace("\n", " ") for c in COLUMNS))
-    return "\n".join(lines) + "\n"
+    return as_rows(COLUMNS, ([cell(show, cue, c) for c in COLUMNS] for cue in show.cue_list(list).cues))
 
 
 def pasted(show: Show, list: str, text: str) -> Show:
@@ -235,17 +232,7 @@ def pasted(show: Show, list: str, text: str) -> Show:
     ShowError
         Naming the line; nothing is taken over then.
     """
-    lines = [line.split("\t") for line in text.splitlines() if line.strip()]
-    heads = [h.strip().lower() for h in lines[0]] if lines else []
-    first = 2
-    if "number" not in heads:
-        heads, first = [*COLUMNS], 1
-        lines = [[], *lines]
-    unknown = [h for h in heads if h and h not in COLUMNS]
-    if unknown:
-        raise ShowError([Fault("", f"{shortened(unknown[0])} is no heading; they are {', '.join(COLUMNS)}")])
-    for n, line in enumerate(lines[1:], first):
-        values = dict(zip(heads, line, strict=False))
+    for n, values in pasted_rows(text, COLUMNS, usual=True):
         try:
             number = number_from(values["number"], now=0)
             cues = show.cue_list(list)
@@ -254,8 +241,8 @@ def pasted(show: Show, list: str, text: str) -> Show:
                 id = new_id(f"cue {number_words(number)}", {c.id for c in cues.cues})
                 cue = Cue.model_validate({"id": id, "number": number})
                 show = with_list(show, _placed(cues, (*cues.cues, cue)))
-            for column in heads:
-                if column in COLUMNS and column != "number" and column in values:
+            for column in values:
+                if column != "number":
                     show = with_cell(show, list, [cue.id], column, values[column])
         except (ShowError, ValueError) as error:
             why = sentence_of(error) if isinstance(error, ValidationError) else str(error).removeprefix(": ")

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from ushering_adze.core.document.entry import number_from
 from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.wording import shortened
+from ushering_adze.core.exchange.rows import as_rows, pasted_rows
 from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.preset import Preset
 from ushering_adze.core.show.rigging import sentence_of
@@ -212,9 +213,7 @@ def _canvases(show: Show, text: str) -> tuple[str, ...]:
 
 def as_tsv(show: Show) -> str:
     """The presets as lines for a spreadsheet, with headings."""
-    lines = ["\t".join(COLUMNS)]
-    lines += ["\t".join(cell(show, p, c).replace("\t", " ").replace("\n", " ") for c in COLUMNS) for p in show.presets]
-    return "\n".join(lines) + "\n"
+    return as_rows(COLUMNS, ([cell(show, p, c) for c in COLUMNS] for p in show.presets))
 
 
 def pasted(show: Show, text: str) -> Show:
@@ -235,23 +234,15 @@ def pasted(show: Show, text: str) -> Show:
     ShowError
         Naming the line; nothing is taken over then.
     """
-    lines = [line.split("\t") for line in text.splitlines() if line.strip()]
-    heads = [h.strip().lower() for h in lines[0]] if lines else []
-    if "number" not in heads:
-        raise ShowError([Fault("", f"the first line has no heading number; the headings are {', '.join(COLUMNS)}")])
-    unknown = [h for h in heads if h and h not in COLUMNS]
-    if unknown:
-        raise ShowError([Fault("", f"{shortened(unknown[0])} is no heading; they are {', '.join(COLUMNS)}")])
-    for n, line in enumerate(lines[1:], 2):
-        values = dict(zip(heads, line, strict=False))
+    for n, values in pasted_rows(text, COLUMNS):
         try:
             number = int(number_from(values["number"], now=0))
             if show.preset(number) is None:
                 name = values.get("name", "").strip() or f"Preset {number}"
                 made = Preset.model_validate({"id": free_preset_id(show, number), "number": number, "name": name})
                 show = with_preset(show, made)
-            for column in heads:
-                if column in COLUMNS and column != "number" and column in values:
+            for column in values:
+                if column != "number":
                     show = with_cell(show, [number], column, values[column])
         except (ShowError, ValueError) as error:
             why = sentence_of(error) if isinstance(error, ValidationError) else str(error).removeprefix(": ")

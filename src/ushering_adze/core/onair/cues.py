@@ -4,19 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
-from functools import lru_cache
 from typing import NamedTuple
 
 from ushering_adze.core.onair.heads import Coming, Head
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import Show
-from ushering_adze.core.show.actions import Action, Arm, Cut, Fire, Go, Recall, StartList, StopList, Take
+from ushering_adze.core.show.actions import Action, Arm, Cut, Edit, Fire, Go, Recall, Route, StartList, StopList, Take
 from ushering_adze.core.show.cue import AfterFormer, AtPlayer, AtSignal, AtTime, ByHand, Cue, CueList
 from ushering_adze.core.show.zoning import surfaces_in
+from ushering_adze.core.text.clocks import DAY, seconds_of_day
 
 AGAIN = 0.3
 """Seconds within which a second firing by hand is taken for a slip."""
-DAY = 86400.0
 MOST = 256
 """Cues and actions that one look at the lists makes happen; what is left is for the next."""
 
@@ -33,19 +32,6 @@ class Seen(NamedTuple):
 
     day: float | None = None
     lengths: Mapping[str, float] = {}
-
-
-@lru_cache(1024)
-def seconds_of_day(words: str) -> float:
-    """Seconds from midnight.
-
-    Examples
-    --------
-    >>> seconds_of_day("20:15"), seconds_of_day("00:00:30")
-    (72900.0, 30.0)
-    """
-    hours, minutes, *rest = (int(part) for part in words.split(":"))
-    return float(hours * 3600 + minutes * 60 + (rest[0] if rest else 0))
 
 
 def cue_seconds(show: Show, cue: Cue) -> float:
@@ -102,7 +88,7 @@ def _reach(show: Show, stage: Stage, cues: CueList) -> frozenset[str]:
 
 def _done(show: Show, stage: Stage, cues: CueList, action: Action, now: float, do: Do) -> Stage:
     """The stage after an action of a list, which leaves alone what the list must not touch."""
-    out = _reach(show, stage, cues) if isinstance(action, (Recall, Take, Cut)) else frozenset()
+    out = _reach(show, stage, cues) if isinstance(action, (Recall, Take, Cut, Route, Edit)) else frozenset()
     if not out:
         return do(stage, action, now)
     done = do(replace(stage, kept=stage.kept | out), action, now)
@@ -110,7 +96,7 @@ def _done(show: Show, stage: Stage, cues: CueList, action: Action, now: float, d
     return replace(done, kept=stage.kept, on_program=whole)
 
 
-def armed(stage: Stage, list: str, cue: str | None, show_it: bool = True) -> Stage:
+def armed(stage: Stage, list: str, cue: str | None) -> Stage:
     """The stage with a cue armed; its preset is on preview, unless something was edited there."""
     cues = stage.show.cue_list(list)
     found = cues.cue(cue)
@@ -118,7 +104,7 @@ def armed(stage: Stage, list: str, cue: str | None, show_it: bool = True) -> Sta
         stage = replace(stage, edits=())  # they were of the cue that was armed
     head = head_of(stage, list)._replace(armed=None if found is None else found.id, ignored=None, as_if=False)
     after = _with_head(stage, list, head)
-    if found is None or not cues.previews or not show_it or stage.edits or found.preset is None:
+    if found is None or not cues.previews or stage.edits or found.preset is None:
         return after
     return after.stage(found.preset)
 
@@ -161,7 +147,7 @@ def with_list(stage: Stage, action: Action, now: float, do: Do, by_hand: bool = 
     """
     match action:
         case Arm(list=id, cue=cue):
-            return armed(stage, id, cue)
+            return armed(_with_head(stage, id, head_of(stage, id)._replace(stopped=False)), id, cue)
         case Go(list=id, cue=named):
             head = head_of(stage, id)
             wanted = stage.show.cue_list(id).cue(head.armed if named is None else named)
@@ -171,7 +157,7 @@ def with_list(stage: Stage, action: Action, now: float, do: Do, by_hand: bool = 
         case StartList(list=id):
             return _once(stage, id, stage.show.cue_list(id).after(None), now, do)
         case StopList(list=id):
-            return _with_head(stage, id, head_of(stage, id)._replace(going=False, coming=()))
+            return _with_head(stage, id, head_of(stage, id)._replace(going=False, coming=(), stopped=True))
         case Fire(name=name):
             for cues in stage.show.lists:
                 for waits in _waiting(stage, cues):
@@ -187,24 +173,34 @@ def _once(stage: Stage, list: str, cue: Cue | None, now: float, do: Do) -> Stage
 
 
 def _waiting(stage: Stage, cues: CueList) -> tuple[Cue, ...]:
-    """The cues of a list that may fire by themselves now."""
+    """The cues of a list that may fire by themselves now: none while it is stopped."""
+    head = head_of(stage, cues.id)
+    if head.stopped:
+        return ()
     if cues.any_order:
         return cues.ordered
-    cue = cues.cue(head_of(stage, cues.id).armed)
+    cue = cues.cue(head.armed)
     return () if cue is None or cue.off else (cue,)
+
+
+def _following_at(stage: Stage, cues: CueList, cue: Cue) -> float | None:
+    """When a cue fires behind the one that was fired last; None if it does not follow that one, or the list stands."""
+    head, fires = head_of(stage, cues.id), cue.fires
+    former, following = cues.cue(head.fired), cues.after(head.fired)
+    if not isinstance(fires, AfterFormer) or former is None or head.at is None or not head.going:
+        return None
+    if following is None or following.id != cue.id:
+        return None
+    return head.at + fires.seconds + (cue_seconds(stage.show, former) if fires.of == "end" else 0.0)
 
 
 def _when(stage: Stage, cues: CueList, cue: Cue, since: float, now: float, seen: Seen) -> float | None:
     """The moment from ``since`` to ``now`` at which a cue fires by itself; None if it does not."""
-    head, at = head_of(stage, cues.id), None
+    at = None
     match cue.fires:
-        case AfterFormer(seconds=seconds, of=of):
-            former = cues.cue(head.fired)
-            following = cues.after(head.fired)
-            if former is None or head.at is None or not head.going or following is None or following.id != cue.id:
-                return None
-            at = head.at + seconds + (cue_seconds(stage.show, former) if of == "end" else 0.0)
-            return at if since <= at <= now else None
+        case AfterFormer():
+            at = _following_at(stage, cues, cue)
+            return at if at is not None and since <= at <= now else None
         case AtPlayer(source=source, at=wanted):
             at = _reached(stage, source, wanted, since, seen.lengths.get(source, 0.0))
         case AtTime(at=words) if seen.day is not None:
@@ -304,13 +300,8 @@ def seconds_to(stage: Stage, list: str) -> float | None:
     list : str
         Id of the list.
     """
-    cues, head = stage.show.cue_list(list), head_of(stage, list)
-    cue, former = cues.cue(head.armed), cues.cue(head.fired)
-    if cue is None or former is None or head.at is None or stage.looked is None or not head.going:
-        return None
-    following = cues.after(former.id)
-    if not isinstance(cue.fires, AfterFormer) or following is None or following.id != cue.id:
-        return None
-    wait = cue.fires.seconds + (cue_seconds(stage.show, former) if cue.fires.of == "end" else 0.0)
-    left = head.at + wait - stage.looked
-    return left if left >= 0 else None
+    cues = stage.show.cue_list(list)
+    cue = cues.cue(head_of(stage, list).armed)
+    at = None if cue is None else _following_at(stage, cues, cue)
+    left = None if at is None or stage.looked is None else at - stage.looked
+    return left if left is not None and left >= 0 else None

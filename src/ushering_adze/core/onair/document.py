@@ -73,6 +73,7 @@ class HeadOnAir(Model):
     going: bool = False
     coming: tuple[ComingOnAir, ...] = ()
     as_if: bool = False
+    stopped: bool = False
 
 
 class Former(Model):
@@ -185,6 +186,7 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
                 going=h.going,
                 coming=tuple(ComingOnAir(at=c.at - now, action=c.action) for c in h.coming),
                 as_if=h.as_if,
+                stopped=h.stopped,
             )
             for id, h in stage.heads.items()
         },
@@ -272,6 +274,7 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
                 h.going,
                 tuple(Coming(c.at + now, c.action) for c in h.coming),
                 as_if=h.as_if,
+                stopped=h.stopped,
             )
             for id, h in told.heads.items()
         },

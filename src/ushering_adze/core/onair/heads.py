@@ -19,7 +19,8 @@ class Head(NamedTuple):
 
     ``armed`` and ``fired`` are ids of cues; ``at`` is when the last one was fired, ``ignored`` when one was fired too
     soon behind it.  While it is ``going``, cues fire by themselves.  ``as_if`` says that what the cues before would
-    have left is on preview.
+    have left is on preview, ``stopped`` that somebody
+    stopped it: nothing of it happens by itself until a cue is armed or fired.
     """
 
     armed: str | None = None
@@ -29,3 +30,4 @@ class Head(NamedTuple):
     coming: tuple[Coming, ...] = ()
     ignored: float | None = None
     as_if: bool = False
+    stopped: bool = False

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from ushering_adze.core.onair.cues import DAY, head_of, seconds_of_day
+from ushering_adze.core.onair.cues import head_of
 from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.text.clocks import DAY, seconds_of_day
 
 NEAR = 5.0
 """Seconds beside the plan that nobody calls late or early."""

@@ -127,6 +127,23 @@ def planned(show: Show, list: str, do: Do, seen_through: SeenThrough | None = No
     return Plan(cues.ordered, cells)
 
 
+def passed_over(stage: Stage, list: str, cue: str) -> tuple[Cue, ...]:
+    """The cues that are passed over when one is fired now: those between it and the one fired last; all before it if
+    none was, or one behind it.
+
+    Parameters
+    ----------
+    stage : Stage
+    list, cue : str
+    """
+    cues = stage.show.cue_list(list)
+    found, last = cues.cue(cue), cues.cue(head_of(stage, list).fired)
+    if found is None:
+        return ()
+    first = -1.0 if last is None or last.number >= found.number else last.number
+    return tuple(c for c in cues.ordered if first < c.number < found.number)
+
+
 def armed_as_if(stage: Stage, list: str, cue: str, do: Do) -> Stage:
     """The stage with a cue armed as if all before it had run: what they would have left is on preview, under what the
     cue itself brings, and a firing takes it.
@@ -145,12 +162,10 @@ def armed_as_if(stage: Stage, list: str, cue: str, do: Do) -> Stage:
     found, head = cues.cue(cue), head_of(stage, list)
     if found is None or found.preset is None or (stage.edits and not head.as_if):
         return armed(stage, list, cue)
-    fired_last = cues.cue(head.fired)
-    first = 0.0 if fired_last is None or fired_last.number >= found.number else fired_last.number
-    between = tuple(c for c in cues.ordered if first < c.number < found.number)
-    begin = replace(stage, edits=()) if first else Stage.opened(show)
-    past = rested(begin)
-    for n, other in enumerate(between, 1):
+    last = cues.cue(head.fired)
+    goes_on = last is not None and last.number < found.number
+    past = rested(replace(stage, edits=()) if goes_on else Stage.opened(show))
+    for n, other in enumerate(passed_over(stage, list, cue), 1):
         past = after_cue(past, list, other, n * APART, do)
     wanted = past.stage(found.preset).preview()
     alone = armed(stage, list, cue)

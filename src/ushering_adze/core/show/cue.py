@@ -11,9 +11,9 @@ from pydantic import AfterValidator, Field, model_serializer
 
 from ushering_adze.core.document.model import Colour, Fault, Id, Model, Name
 from ushering_adze.core.show.actions import Action, Go, StartList
+from ushering_adze.core.show.paged import TimeOfDay
 from ushering_adze.core.show.preset import Seconds
 
-TimeOfDay = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$")]
 CueNumber = Annotated[float, Field(ge=0, le=9999.999), AfterValidator(lambda n: round(n, 3))]
 
 

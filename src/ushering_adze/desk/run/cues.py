@@ -7,8 +7,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -18,7 +18,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QMenu,
     QPushButton,
-    QSizePolicy,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -45,77 +44,21 @@ from ushering_adze.core.onair.actions import Arm, Go, StopList, differs_as_if
 from ushering_adze.core.onair.cues import head_of, seconds_to
 from ushering_adze.core.onair.heads import Head
 from ushering_adze.core.onair.on_time import NEAR, behind, behind_words, on_for
+from ushering_adze.core.onair.planning import passed_over
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import Show
-from ushering_adze.core.show.cue import Cue, CueList, number_words
+from ushering_adze.core.show.cue import Cue, CueList
 from ushering_adze.core.show.rigging import told
 from ushering_adze.desk import theme
+from ushering_adze.desk.run.ahead import AHEAD, Ahead, words_of
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
 from ushering_adze.io.today import seconds_today
 
 _ID = Qt.ItemDataRole.UserRole
 WIDTHS = (46, 130, 64, 96, 56, 62, 80)
-AHEAD = 94
-"""Pixels of the armed cue's words."""
 SHORT = 4
 """Columns that are shown while the list is not edited."""
-
-
-def words_of(cue: Cue | None) -> str:
-    """A cue by its number and name."""
-    return "" if cue is None else f"{number_words(cue.number)}  {cue.name}".strip()
-
-
-class Ahead(QWidget):
-    """The armed cue in large letters, and what comes behind it."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._lines = ("", "", "")
-        self._clock = ("", False)
-        self.setMinimumHeight(AHEAD)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("The armed cue")
-
-    def sizeHint(self) -> QSize:
-        return QSize(260, AHEAD)
-
-    def hold(self, armed: str, fires: str, then: str, clock: str = "", late: bool = False) -> None:
-        """Show these words; how the evening stands at the right, amber if it is late."""
-        if (armed, fires, then) != self._lines or (clock, late) != self._clock:
-            self._lines, self._clock = (armed, fires, then), (clock, late)
-            self.setAccessibleDescription(". ".join(self._lines))
-            self.update()
-
-    @property
-    def clock(self) -> str:
-        """How the evening stands, in words."""
-        return self._clock[0]
-
-    @property
-    def lines(self) -> tuple[str, str, str]:
-        """The words that are shown."""
-        return self._lines
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        armed, fires, then = self._lines
-        p.fillRect(self.rect(), theme.colour(theme.WELL))
-        theme.preview_bar(p, QRectF(0, 0, 4, self.height()))
-        wide = self.width() - 20
-        p.setFont(theme.font(20, bold=True))
-        p.setPen(theme.colour(theme.TEXT if armed else theme.DIM))
-        theme.left(p, QRectF(12, 4, wide, 30), armed or "nothing is armed")
-        p.setFont(theme.font(13))
-        p.setPen(theme.colour(theme.AMBER))
-        theme.left(p, QRectF(12, 33, wide, 18), fires)
-        p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(12, 52, wide, 18), then)
-        clock, late = self._clock
-        p.setFont(theme.font(12, mono=True))
-        p.setPen(theme.colour(theme.AMBER if late else theme.DIM))
-        theme.left(p, QRectF(12, 71, wide, 18), clock)
 
 
 class _Rows(QTableWidget):
@@ -126,7 +69,7 @@ class _Rows(QTableWidget):
         self._panel = panel
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.matches(QKeySequence.StandardKey.Paste):
+        if event.matches(QKeySequence.StandardKey.Paste) and self._panel.editing:
             self._panel.paste()
         elif event.matches(QKeySequence.StandardKey.Copy):
             self._panel.copy()
@@ -190,7 +133,9 @@ class CuePanel(QWidget):
         self.skipped = QLabel()
         self.skipped.setProperty("role", "dim")
         self.skipped.setWordWrap(True)
-        self._skipping: tuple[str | None, str | None] = (None, None)
+        self._skipping: object = None
+        self.skip.hide()
+        self.skipped.hide()
         self.empty = tool_button("Make a cue list", self.make_list, "An empty list, to be filled")
         line = QHBoxLayout()
         line.setSpacing(4)
@@ -304,6 +249,9 @@ class CuePanel(QWidget):
         self.go_button.setEnabled(head is not None and head.armed is not None)
         if cues is None or head is None:
             self.ahead.hold("", "", "")
+            self._skipping = None
+            self.skip.hide()
+            self.skipped.hide()
             return
         stage, show = self._session.playout.stage, self._session.show
         armed = cues.cue(head.armed)
@@ -330,15 +278,13 @@ class CuePanel(QWidget):
     def _tell_skipped(self, head: Head, cues: CueList) -> None:
         """Where cues are passed over, whether what they would have left matters, and to have it."""
         self.skip.setChecked(head.as_if)
-        stage, armed = self._session.playout.stage, cues.cue(head.armed)
-        if (head.armed, head.fired) == self._skipping:
+        stage = self._session.playout.stage
+        told = (cues, head.armed, head.fired)
+        if told == self._skipping:
             return
-        self._skipping = (head.armed, head.fired)
-        last = cues.cue(head.fired)
-        between = [
-            c for c in cues.ordered if armed is not None and (last.number if last else -1) < c.number < armed.number
-        ]
-        names = differs_as_if(stage, cues.id, armed.id) if between and armed is not None else ()
+        self._skipping = told
+        between = () if head.armed is None else passed_over(stage, cues.id, head.armed)
+        names = differs_as_if(stage, cues.id, head.armed) if between and head.armed is not None else ()
         self.skip.setVisible(bool(names))
         self.skipped.setVisible(bool(names))
         listed = ", ".join(stage.show.surface(id).name for id in names)

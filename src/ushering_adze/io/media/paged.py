@@ -30,6 +30,7 @@ from ushering_adze.io.media.lettering import set_text
 from ushering_adze.io.media.player import Drawn, Player
 from ushering_adze.io.media.still import MediaError, serials
 from ushering_adze.io.priority import give_way
+from ushering_adze.io.today import seconds_in_day
 from ushering_adze.io.turns import Turns, Work
 
 TONES: dict[Tone, str | None] = {"plain": None, "green": "#7BC77E", "amber": "#E3A857", "red": "#E8685A"}
@@ -219,8 +220,7 @@ class ClockPlayer(Player):
 
     def _says(self, seconds: float, later: float = 0.0) -> tuple[str, Tone]:
         moment = time.time() + later
-        at = time.localtime(moment)
-        day = at.tm_hour * 3600 + at.tm_min * 60 + at.tm_sec + moment % 1
+        day = seconds_in_day(moment)
         c = self._clock
         return clock_words(c.shows, day, seconds + later, c.until, c.seconds, c.mark.amber, c.mark.red)
 
