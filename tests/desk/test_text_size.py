@@ -19,7 +19,7 @@ import numpy as np
 from types import SimpleNamespace
 from ushering_adze.core.show import Output, Timing
 from ushering_adze.desk import text_size
-from ushering_adze.desk.qt import application, settle
+from ushering_adze.desk.qt import application
 from ushering_adze.desk.output_windows import OutputWindow, displays
 text_size.lay_on()
 app = application()
@@ -29,7 +29,8 @@ width, height = round(screen.geometry().width() * ratio), round(screen.geometry(
 frames = SimpleNamespace(handle=os.pipe()[0], newest=lambda: None, fault=None)
 window = OutputWindow(Output(id="o", number=1, name="O", timing=Timing(width=width, height=height)), name, frames)
 window.open()
-settle(100)
+while window.size() != screen.size():
+    app.processEvents()
 pixels = np.random.default_rng(1).integers(0, 256, (height, width, 4), np.uint8)
 pixels[..., 3] = 255
 window._newest = pixels

@@ -44,7 +44,7 @@ def as_run_today() -> tuple[Path, str, str]:
     """The same of what was on surfaces today: what has ended there."""
     path = as_run_folder() / time.strftime("%Y-%m-%d.jsonl")
     try:
-        text = as_text(read_day(path.stem)[-2000:], clock_words)
+        text = as_text(read_day(path.stem)[-2000:], lambda at: clock_words(at).partition(" ")[2])
     except ShowError:
         text = "Nothing has ended on a surface today."
     return path, "  ·  adze asrun prints it, also for a spreadsheet", text

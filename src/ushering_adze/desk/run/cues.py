@@ -161,8 +161,8 @@ class CuePanel(QWidget):
         past.addWidget(self.skip)
         past.addWidget(self.skipped, 1)
         box.addLayout(past)
-        box.addWidget(self.rows, 1)
         box.addWidget(self.empty)
+        box.addWidget(self.rows, 1)
         box.addWidget(self.why)
         self._switch()
         self.go_button.clicked.connect(lambda checked=False: self.go())
@@ -213,7 +213,6 @@ class CuePanel(QWidget):
             self.chosen.blockSignals(False)
         cues = self.cues
         self.empty.setVisible(cues is None)
-        self.rows.setVisible(cues is not None)
         held = (cues, show.presets, show.sources, self.editing)
         if held != self._filled:
             self._filled = held

@@ -86,6 +86,11 @@ class PlanGrid(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         p.fillRect(self.rect(), theme.colour(theme.WELL))
+        if not self.plan.cues:
+            p.setFont(theme.font(15))
+            p.setPen(theme.colour(theme.DIM))
+            theme.centred(p, QRectF(self.rect()), "No cues yet: make some under Cues (C), in the rooms")
+            return
         show, report = self._session.show, self._session.report
         stage = self._session.playout.stage
         known = self.list is not None and any(y.id == self.list for y in stage.show.lists)
@@ -213,7 +218,7 @@ class PlanPage(QWidget):
             return
         self._of, self._cues = of, cues
         if cues is None:
-            self.head.setText("There is no cue list; make one under Cues")
+            self.head.setText("The plan")
             self.grid.hold(None, Plan((), {}))
             return
         self._session.playout.plan(cues.id)
