@@ -62,8 +62,7 @@ def test_an_edit_in_the_middle_of_a_fade_moves_the_region_and_lets_the_fade_go_o
     region = find_region(show, "meridian")[1]
     engine.set_show(with_region(show, changed(region, landing=RectLanding(x=0, y=120, w=1920, h=960))))
     running.until(lambda r: engine.rasters["processor-a"][:120, :, :3].max() == 0 and r.stage.on_program == 7)
-    report = running.until(lambda r: not r.moving)
-    assert report.surfaces["meridian"].sources == ("Moon phases",)
+    running.until(lambda r: not r.moving and r.surfaces["meridian"].sources == ("Moon phases",))
     running.until(lambda r: engine.rasters["processor-a"][120:, :, :3].max() > 100)
 
 
