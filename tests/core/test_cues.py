@@ -44,7 +44,7 @@ from ushering_adze.core.onair.on_time import behind, behind_words, on_for
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import is_sane
 from ushering_adze.core.show import Show, ShowError, document_of, show_from_document
-from ushering_adze.core.show.actions import Action, Black, Route
+from ushering_adze.core.show.actions import Action, Back, Black, Keep, Lift, Override, Route
 from ushering_adze.core.show.cue import (
     AfterFormer,
     AtPlayer,
@@ -199,14 +199,21 @@ def test_a_stopped_list_does_nothing_by_itself_until_somebody_arms_a_cue() -> No
         Route(surface="meridian", source="orrery", on="program"),
         Edit.model_validate({"canvas": "house", "layer": "wall", "set": {"opacity": {"to": 0.3}}, "on": "program"}),
         Recall(preset=7),
+        Override(surfaces=("hall", "foyer-wall")),
+        Lift(),
+        Black(),
+        Keep(surface="relay"),
+        Back(),
     ],
 )
 def test_whatever_a_list_does_it_touches_its_own_surfaces_alone(action: Action) -> None:
     foyer = CueList(id="foyer", name="Foyer", cues=(cue(1, None, ByHand(), (0.0, action)),), claims=("foyer",))
-    stage = at(stage_of(show_with(foyer)), 1.0)
+    stage = at(stage_of(show_with(foyer)), 1.0, Override(surfaces=("meridian",), shows="hold"))
     after = at(stage, 2.0, Go(list="foyer"))
     changed = {c for (c, y), s in after.program.target.items() if s != stage.program.target[c, y]}
     assert changed <= {"foyer"} and head_of(after, "foyer").fired == "c1" and after.kept == frozenset()
+    assert set(after.overrides) <= {"foyer-wall", "meridian"} and after.black <= {"foyer"}
+    assert "meridian" in after.overrides, "what is another's stays"
 
 
 def test_midnight_and_lists_whose_cues_wait_for_the_clock_in_any_order() -> None:
@@ -296,6 +303,7 @@ WORDS = (
     "7 in 2.5",
     "stage 4; +1 take in 0",
     "cut Foyer; black off Relay; hold",
+    "override black Relay, Foyer; +2 override Hold card on Lectern; lift Foyer; lift; wait Evening",
     "keep Relay; +2.5 release Relay",
     "play Orrery; pause Star trails; to Orrery 12.5",
     "next Slides; previous Notes; page Notes 3",

@@ -9,10 +9,43 @@ from typing import Annotated
 
 import typer
 
+from ushering_adze.core.signal.timecode import RATES, CodeError
 from ushering_adze.core.signal.timing import wanted
 from ushering_adze.io.standins.feed import WORDS, StandinFeed, listen
+from ushering_adze.io.standins.timecode import WORDS as CODE_WORDS
+from ushering_adze.io.standins.timecode import StandinTimecode
+from ushering_adze.io.timecode import PORT
 
 standin_app = typer.Typer(help="Devices that are not there, sending for real on this machine.", no_args_is_help=True)
+
+
+@standin_app.command("timecode")
+def timecode_command(
+    to: Annotated[str, typer.Option("--to", metavar="HOST[:PORT]", help="Who hears it.")] = "127.0.0.1",
+    rate: Annotated[str, typer.Option("--rate", help="24, 25, 29.97 or 30.")] = "25",
+    begin: Annotated[str, typer.Option("--from", metavar="CODE", help="Like 01:00:00:00.")] = "00:00:00:00",
+    seconds: Annotated[float | None, typer.Option("--seconds", min=0.1, help="End by itself.")] = None,
+) -> None:
+    """Send Art-Net timecode; words on standard input: jump CODE, stop, go, quit."""
+    host, _, port = to.partition(":")
+    if rate not in RATES or not (port.isdigit() or not port):
+        typer.echo(f"rate {rate} to {to}: give one of {', '.join(RATES)}, and a host like 127.0.0.1:6454", err=True)
+        raise typer.Exit(2)
+    try:
+        source = StandinTimecode(host, int(port or PORT), next(r for r in RATES if r == rate), begin)
+    except CodeError as error:
+        typer.echo(f"--from: {error}", err=True)
+        raise typer.Exit(2) from None
+    source.start()
+    typer.echo(f"sends timecode at {rate} to {host}:{port or PORT}; words: {CODE_WORDS}")
+
+    def hear() -> None:
+        for line in sys.stdin:
+            typer.echo(source.tell(line))
+
+    threading.Thread(target=hear, name="words", daemon=True).start()
+    source.join(seconds)
+    source.tell("quit")
 
 
 @standin_app.command("camera")

@@ -141,6 +141,7 @@ class RoomView(QWidget):
             report.delta,
             tuple(r.source_ids for r in report.surfaces.values()),
             report.moving,
+            stage.rehearsal is not None,
         )
         self._drawn = pictures
         if told != self._told:
@@ -215,7 +216,13 @@ class RoomView(QWidget):
         if report is None:
             return
         stage = report.stage
+        tried = stage.rehearsal if self._role == "preview" else None
         number = stage.on_program if self._role == "program" else stage.staged
+        if tried is not None:
+            p.setFont(theme.font(13, bold=True))
+            p.setPen(theme.colour(theme.AMBER))
+            theme.left(p, QRectF(104, 0, 420, HEAD), f"rehearsal of {stage.show.cue_list(tried.list).name}")
+            return
         preset = stage.show.preset(number) if number is not None else None
         p.setFont(theme.font(13))
         p.setPen(theme.colour(theme.TEXT if preset else theme.DIM))

@@ -23,6 +23,8 @@ _LOUD = {
     "lost": theme.RED_WORDS,
     "black": theme.RED_WORDS,
     "held": theme.AMBER,
+    "override": theme.AMBER,
+    "rehearsal": theme.AMBER,
     "no region": theme.AMBER,
 }
 
@@ -186,6 +188,11 @@ class Sill(QWidget):
         outputs = self._session.show.outputs
         bound = sum(1 for o in outputs if o.binding is not None)
         self._count.setText(f"{len(outputs)} outputs · {len(outputs) - bound} unbound")
+        over, tried = len(report.stage.overrides), report.stage.rehearsal
+        words = [f"{over} overridden"] if over else []
+        words += ["REHEARSAL"] if tried is not None else []
+        self._hint.setText(" · ".join(words) or "keep pressed 0.6 s")
+        self._hint.setStyleSheet(f"color: {theme.AMBER}; font-weight: bold;" if words else "")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

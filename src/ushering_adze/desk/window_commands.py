@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ushering_adze.core.onair.actions import Back, Black, Cut, Hold
+from ushering_adze.core.onair.actions import Back, Black, Cut, Hold, Lift
 from ushering_adze.desk import text_size
 from ushering_adze.desk.topbar import WORKSPACES
 
@@ -46,9 +46,13 @@ def name_commands(window: MainWindow) -> None:
     add("take", "Run", "Take preview to program", window.run.strip.fire, "Space", by_window=True, where="Run")
     add("cues", "Run", "Cues, or presets", window.run.show_cues, "C", where="Run")
     add("crosspoints", "Run", "Crosspoints, or presets", window.run.show_crosspoints, "O", where="Run")
+    add("overrides", "Run", "Overrides, or presets", window.run.show_overrides, "V", where="Run")
+    add("lift-all", "Run", "Lift all overrides", lambda: act(Lift()), where="Run")
+    add("rehearse", "Run", "Rehearse the cue list, or end", window.run.cues.rehearsal.toggle, "Shift+R", where="Run")
     add("plan", "Run", "Plan: what surfaces show after each cue", window.run.show_plan, "Shift+P", where="Run")
     add("go", "Run", "Fire the armed cue (Space while the cues are in front)", window.run.cues.go, where="Run")
     add("cue-back", "Run", "Arm the cue before", window.run.cues.back, "Shift+Backspace", where="Run")
+    add("cue-wait", "Run", "Let the cue list wait, or go on", window.run.cues.wait, "Shift+W", where="Run")
     add("cue-stop", "Run", "Stop the cue list", window.run.cues.stop, where="Run")
     add("cue-new", "Run", "New cue behind the selected one", window.run.cues.insert, "Insert", where="Run")
     add("cut", "Run", "Cut preview to program", lambda: act(Cut()), "X", where="Run")

@@ -22,6 +22,7 @@ from ushering_adze.core.onair.actions import (
     fault_of,
     run_lists,
 )
+from ushering_adze.core.onair.chasing import Code
 from ushering_adze.core.onair.cues import Seen
 from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_kind
 from ushering_adze.core.onair.motion import prepare
@@ -31,6 +32,7 @@ from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import State
 from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Show
+from ushering_adze.core.signal.timecode import CodeRate
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.forecasting import Forecasting, Forecasts, Running, known_of
@@ -38,6 +40,7 @@ from ushering_adze.engine.glimpsing import Glimpsing
 from ushering_adze.engine.looking import Looking
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
 from ushering_adze.engine.overlay import Overlay, overlay_of
+from ushering_adze.engine.overriding import Overriding, sources_apart
 from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, Sent, SurfacePictures
 from ushering_adze.engine.plan_pictures import PlanPictures
@@ -105,6 +108,7 @@ class Engine:
         self._clock, self._day = clock, day
         self._begins = True
         """Whether cue lists that run by themselves are still to be begun."""
+        self._codes: Mapping[str, Code] = {}
         self._lock = threading.Lock()
         self._commands = Commands()
         self._closing = False
@@ -132,6 +136,9 @@ class Engine:
         self._edited = threading.Event()
         self._edit_seconds = 0.010
         self._on_air: set[str] = set()
+        self._apart_sources: set[str] = set()
+        """Sources that overrides and a rehearsal show."""
+        self._overriding = Overriding()
         self._coming: set[str] = set()
         self._acted = False
         self._failing: str | None = None
@@ -212,7 +219,8 @@ class Engine:
             if self._begins:
                 self._begins, self._stage = False, begun(self._stage, now)
             if self._stage.show.lists:
-                self._stage = run_lists(self._stage, now, Seen(self._day(), self._pool.lengths()))
+                seen = Seen(self._day(), self._pool.lengths(), self._codes)
+                self._stage = run_lists(self._stage, now, seen)
                 self._after(before)
             self._listless = None
         except Exception as error:
@@ -303,6 +311,15 @@ class Engine:
     def glimpse(self, by: str, presets: tuple[int, ...]) -> None:
         """Have reports bring small pictures of what these presets would show; ``by`` is who wants them."""
         self._glimpses.ask(by, presets)
+
+    def hear_code(self, source: str, seconds: float, rate: CodeRate) -> None:
+        """A timecode has come just now, from where, of so many real seconds."""
+        self._codes = {**self._codes, source: Code(seconds, self._clock(), rate=rate)}
+
+    @property
+    def codes(self) -> Mapping[str, Code]:
+        """Timecodes as they came last."""
+        return self._codes
 
     def plan(self, list: str | None) -> None:
         """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""
@@ -488,7 +505,8 @@ class Engine:
         now = self._stage.program.at(self._clock())
         seen, wanted = noticed(now), set().union(*map(sources_of, states))
         viewed = self._view.sources(self._stage, self._clock())
-        self._pool.be_near(self._stage.show.leading_to(wanted | sources_of(now) | self._looked_at | viewed))
+        shown = wanted | sources_of(now) | self._looked_at | viewed | self._apart_sources
+        self._pool.be_near(self._stage.show.leading_to(shown))
         coming = wanted - seen
         self._renderer.foresee(states, self._pool.frames(coming | self._coming - seen), self._pool.requests)
         self._coming = coming
@@ -524,16 +542,17 @@ class Engine:
         try:
             self._run_lists(now)
             state = self._stage.program.at(now)
-            on_air = self._on_air = sources_of(state)
+            self._apart_sources = sources_apart(self._stage, now)
+            on_air = self._on_air = sources_of(state) | self._apart_sources
             stands_in = {s for id, s in self._pool.substitutes().items() if id in on_air and s != id}
-            self._stage = self._stage.played(now, self._looked_at, stands_in)
+            self._stage = self._stage.played(now, self._looked_at | self._apart_sources, stands_in)
             self._settle()
             self._pool.follow(self._stage.players, now, self._stage.brought)
             if ALL in self._stage.held:
                 return
-            changed = self._renderer.draw(
-                state, self._pool.frames(on_air), now, self._stage.is_held, self._pool.requests
-            )
+            frames, requests = self._pool.frames(on_air), self._pool.requests
+            apart = self._overriding.apart(self._stage, frames, now, requests)
+            changed = self._renderer.draw(state, frames, now, self._stage.is_held, requests, apart)
             if self._stage.program.tracks and not self._stage.program.moving(now):
                 self._stage = replace(self._stage, program=self._stage.program.settled(now))
         except Exception as error:
@@ -576,8 +595,9 @@ class Engine:
         changes: list[Change] = []
         preview: dict[str, Pixels] = {}
         armed: set[str] = set()
-        if stage.previewing:
-            wanted = stage.preview()
+        if stage.previewing or stage.rehearsal is not None:
+            tried = stage.rehearsal
+            wanted = stage.preview() if tried is None else tried.stage.program.at(tried.clock(now))
             armed = sources_of(wanted)
             changes = delta(show, stage.program.target, wanted, self._seen_through(show))
             ids = [c.surface for c in changes]
@@ -617,6 +637,8 @@ class Engine:
             plan=self._plan_pictures.refreshed(stage.show, now, self._frames_for, self._pace.late_lately(now)),
             presets=self._glimpses.refreshed(stage, now, self._frames_for, self._pace.late_lately(now)),
             forecasts=self._forecasts(stage, now),
+            now=now,
+            codes=self._codes,
         )
 
     def forecast(self) -> None:

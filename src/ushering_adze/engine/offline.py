@@ -14,6 +14,7 @@ from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.plane.pixels import Pixels, dark
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.engine.overlay import overlay_of
+from ushering_adze.engine.overriding import Overriding, sources_apart
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Renderer
 from ushering_adze.engine.report import SurfaceReport, surface_reports
@@ -131,7 +132,7 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]], day: float |
         fault = None if isinstance(what, str) else fault_of(show, what)
         if fault is not None:
             raise ShowError([Fault(f"at {at:g} s", fault)])
-    pool, laid = SourcePool(), None
+    pool, laid, overriding = SourcePool(), None, Overriding(beside=False)
 
     def seen(at: float) -> Seen:
         return Seen(None if day is None else (day + at) % 86400.0, pool.lengths())
@@ -155,8 +156,10 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]], day: float |
             stage = replace(stage, players={**stage.players, **pool.settled(stage.players)})
             state = stage.program.at(now)
             pool.follow(stage.players, now)
+            frames = pool.exact_now(sources_of(state) | sources_apart(stage, now))
+            apart = overriding.apart(stage, frames, now)
             renderer.draw(
-                state, pool.exact_now(sources_of(state)), now, stage.is_held
+                state, frames, now, stage.is_held, apart=apart
             )  # after an action too: stills are of its moment
             if isinstance(what, str):
                 rasters = {

@@ -17,7 +17,7 @@ from ushering_adze.core.picture.dealing import deal_of
 from ushering_adze.core.picture.frame import Frame, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, State
 from ushering_adze.core.picture.mapping import Known, compile_output, is_rough, lagging_landings
-from ushering_adze.core.picture.steps import OutputPlan, blank_raster, finish_step, lay_step, seen_by
+from ushering_adze.core.picture.steps import OutputPlan, Step, blank_raster, finish_step, lay_step, seen_by
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, gathered
 from ushering_adze.core.show import Canvas, Show
@@ -42,6 +42,15 @@ class Painted(NamedTuple):
     born: Mapping[str, float] = MappingProxyType({})
     origin: Mapping[str, str] = MappingProxyType({})
     """By source, where its picture truly came from."""
+
+
+class Apart(NamedTuple):
+    """Pictures in place of canvases for some regions, by their ids, each of its canvas' size; and which regions, of
+    these or of those that had one before, show something else now.
+    """
+
+    pictures: Mapping[str, Pixels] = MappingProxyType({})
+    changed: frozenset[str] = frozenset()
 
 
 class Prepared(NamedTuple):
@@ -99,16 +108,20 @@ class OutputRaster:
         everything: bool,
         overlay: Overlay = Overlay(),
         instead: Pixels | None = None,
+        apart: Apart = Apart(),
     ) -> bool:
         """Run the plan if anything it shows has changed; says whether it did.  ``instead`` is a raster in place of what
         it makes.
         """
-        pictures = overlay.canvases.get(self.plan.output, {})
-        if (
-            not everything
-            and instead is None
-            and not any(s.canvas not in pictures and seen_by(s.take, dirty.get(s.canvas, ())) for s in self.plan.steps)
-        ):
+        pictures, own = overlay.canvases.get(self.plan.output, {}), apart.pictures
+
+        def news(step: Step) -> bool:
+            if step.region in apart.changed:
+                return True
+            covered = step.canvas in pictures or step.region in own
+            return not covered and seen_by(step.take, dirty.get(step.canvas, ()))
+
+        if not everything and instead is None and not any(map(news, self.plan.steps)):
             return False
         turn = (self._turn + 1) % BUFFERS
         if turn == len(self._rasters):
@@ -126,7 +139,9 @@ class OutputRaster:
             painter = canvases[step.canvas]
             if self.plan.output in overlay.bare:
                 step = step._replace(finish=step.bare)
-            if step.how == "copy" and step.canvas not in pictures:
+            if step.region in own:
+                lay_step(step, self.plan, own[step.region][step.take.cut()], raster)
+            elif step.how == "copy" and step.canvas not in pictures:
                 painter.paint_onto(raster, step.take, step.put)
                 finish_step(step, self.plan, raster)
             else:
@@ -167,6 +182,7 @@ class Renderer:
         self.overlay = Overlay()
         self._now = 0.0
         self._painted_key: tuple[int, ...] = ()
+        self._apart = Apart()
         self._painted_last = Painted()
         self.set_show(show)
 
@@ -256,10 +272,12 @@ class Renderer:
         now: float = 0.0,
         held: Callable[[str], bool] = lambda output: False,
         requests: Requests = NONE,
+        apart: Apart = Apart(),
     ) -> list[str]:
         """One frame of the show; returns ids of the outputs whose picture changed.  Who is ``held`` keeps the picture
-        it has.
+        it has; what is shown ``apart`` takes the place of the show.
         """
+        self._apart = apart
         self._now = now
         dirty: dict[str, tuple[Rect, ...]] = {}
         for canvas in self.show.canvases:
@@ -379,7 +397,7 @@ class Renderer:
                     return
                 if instead is not None and instead.shape[:2] != output.pixels.shape[:2]:
                     instead = None  # made for another raster: the show itself is better than a wrong pattern
-                if output.draw(self.canvases, dirty, all, overlay, instead):
+                if output.draw(self.canvases, dirty, all, overlay, instead, self._apart):
                     changed.add(id)
                 output.fault, output.painted = None, painted
             except Exception as error:  # one bad output never stops the others
@@ -387,6 +405,7 @@ class Renderer:
                 output.fault = f"{type(error).__name__}: {error}"[:160]
 
         each(draw, [id for id in self.outputs if id not in waiting])
+        self._apart = self._apart._replace(changed=frozenset())
         # what a held output has missed is all drawn when it goes on
         self._everything, self._fresh = False, waiting
         return [id for id in self.outputs if id in changed]

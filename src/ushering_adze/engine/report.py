@@ -8,8 +8,10 @@ from types import MappingProxyType
 from typing import Literal
 
 from ushering_adze.core.mapping.faces import surface_rects
+from ushering_adze.core.onair.chasing import Codes
 from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, visible
 from ushering_adze.core.onair.faults import FaultNow
+from ushering_adze.core.onair.overriding import override_words
 from ushering_adze.core.onair.playing import has_length
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import LayerState, shown_by_layer
@@ -231,6 +233,10 @@ class Report:
     """What surfaces will show after cues of the list whose plan is looked at, by cue and surface; small."""
     forecasts: Forecasts = field(default_factory=dict)
     """What presets will want of a frame's time, of those that are known by now."""
+    now: float = 0.0
+    """The moment, by the stage's clock."""
+    codes: Codes = field(default_factory=dict)
+    """Timecodes as they came last."""
 
 
 def surface_reports(
@@ -275,6 +281,17 @@ def _surface_report(
                 replaced |= {s for s in ids if of.origin.get(s, s) != s}
     ids = tuple(dict.fromkeys(id for layer in stack for id in shown_by_layer(layer)))
     outputs = [r.output for r in show.feeds_of(surface.id)]
+    override, tried = stage.overrides.get(surface.id), stage.rehearsal
+    if override is not None:
+        ids = () if override.source is None else (override.source,)
+        words: tuple[str, ...] = (override_words(show, override),)
+    elif tried is not None and surface.id in tried.let:
+        words = ()
+        for canvas, rect in rects:
+            words += source_names(show, visible(show, canvas, tried.stage.program.target, rect, by_kind))
+        words = tuple(dict.fromkeys(words))
+    else:
+        words = source_names(show, tuple(stack))
     wrong = any(id in faults and id not in replaced for id in (*ids, *outputs, *(canvas.id for canvas, _ in rects)))
     if not outputs:
         word = "no region"
@@ -284,6 +301,10 @@ def _surface_report(
         word = "held"
     elif wrong:
         word = "lost"
+    elif override is not None:
+        word = "override"
+    elif tried is not None and surface.id in tried.let:
+        word = "rehearsal"
     elif any(overlay.patterns(o) for o in outputs):
         word = "pattern"
     elif not ids:
@@ -299,4 +320,4 @@ def _surface_report(
     else:
         word = "live" if all(o in bound for o in outputs) else "unbound"
     age = max(0.0, now - min(born)) if born and now else None
-    return SurfaceReport(source_names(show, tuple(stack)), ids, word, age)
+    return SurfaceReport(words, ids, word, age)

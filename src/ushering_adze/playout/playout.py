@@ -23,6 +23,7 @@ from ushering_adze.engine.report import Report
 from ushering_adze.io.logs import log
 from ushering_adze.io.outputs.png import PngSink
 from ushering_adze.playout.as_run import AsRun
+from ushering_adze.playout.codes import TimecodeInputs
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
 
@@ -52,6 +53,8 @@ class Playout:
         self._engine = Engine(show, told, on_refused)
         self._files: dict[str, PngSink] = {}
         self._feeds = Feeds(self._engine)
+        self.codes = TimecodeInputs(self._engine)
+        self.codes.follow(show)
         self._lock = threading.Lock()
         self._as_run: AsRun | None = None
 
@@ -64,7 +67,7 @@ class Playout:
                 self._as_run = None
         state, show = report.stage.program.target, report.stage.show
         feeds = self._feeds.reports(show, {s.source: s.state for s in report.signals})
-        sentences = {**report.faults, **self._feeds.faults()}
+        sentences = {**report.faults, **self._feeds.faults(), **self.codes.faults()}
         with self._lock:
             self._faults = faults_now(show, self._faults, sentences, sources_of(state), time.time())
             return replace(report, faults=sentences, troubles=tuple(self._faults.values()), feeds=feeds)
@@ -85,6 +88,7 @@ class Playout:
     def stop(self, seconds: float = 10.0) -> None:
         """End; waits for who hangs so many seconds at most."""
         self._feeds.close()
+        self.codes.close()
         self._engine.stop(seconds)
         if self._as_run is not None:
             self._as_run.close()
@@ -101,6 +105,7 @@ class Playout:
     def edit(self, show: Show) -> None:
         """Run an edited show: what is on air stays, but for what the edit changed."""
         self._engine.set_show(show)
+        self.codes.follow(show)
 
     def open(self, show: Show) -> None:
         """Run another show from its opening; waits until it is made.
@@ -111,6 +116,7 @@ class Playout:
             And whatever else making its pictures may raise; the show that runs goes on untouched.
         """
         self._engine.open_show(show)
+        self.codes.follow(show)
 
     def acknowledge(self, key: str | None = None) -> None:
         """Somebody knows of a fault, by its key, or of all there are."""
@@ -239,4 +245,4 @@ class Playout:
 
     def faults(self) -> dict[str, str]:
         """What is wrong now, in sentences, by the id of what it is of."""
-        return {**self._engine.faults(), **self._feeds.faults()}
+        return {**self._engine.faults(), **self._feeds.faults(), **self.codes.faults()}

@@ -20,9 +20,12 @@ from ushering_adze.core.show.actions import (
     Go,
     Hold,
     Keep,
+    Lift,
     Next,
+    Override,
     Page,
     Pause,
+    PauseList,
     Play,
     Previous,
     Recall,
@@ -38,6 +41,7 @@ from ushering_adze.core.show.actions import (
 )
 from ushering_adze.core.show.cue import (
     AfterFormer,
+    AtCode,
     AtPlayer,
     AtSignal,
     AtTime,
@@ -55,7 +59,7 @@ _IN = re.compile(r"\s+in\s+(\d+(?:[.,]\d+)?)\s*s?$", re.I)
 _TIME = re.compile(r"^(\d{1,2}):(\d\d)(?::(\d\d))?$")
 _VERBS = (
     *("recall", "stage", "unstage", "take", "cut", "back", "black", "hold", "keep", "release", "play", "pause", "to"),
-    *("next", "previous", "page", "send", "end", "go", "arm", "start", "stop", "signal"),
+    *("next", "previous", "page", "send", "end", "go", "arm", "start", "stop", "signal", "override", "lift", "wait"),
 )
 
 
@@ -120,6 +124,18 @@ def _switched(kind: type[Black] | type[Hold], show: Show, rest: str) -> Action:
     return kind(on=on, outputs=_many("output", words if on else words[3:], _outputs(show)))
 
 
+def _override(show: Show, rest: str) -> Action:
+    """What is shown in place of everything: ``black Relay``, or a source ``on`` surfaces."""
+    shows, _, where = rest.strip().partition(" ")
+    if shows.lower() in ("black", "hold", "pattern") and " on " not in where.lower():
+        made = {"shows": shows.lower(), "surfaces": _many("surface or zone", where, _places(show)) or ()}
+    else:
+        source, _, where = rest.rpartition(" on ") if " on " in rest else (rest, "", "")
+        surfaces = _many("surface or zone", where, _places(show)) or ()
+        made = {"shows": "source", "source": _named("source", source, _sources(show)), "surfaces": surfaces}
+    return Override.model_validate(made)
+
+
 def action_from_words(text: str, show: Show) -> Action:
     """An action from words.
 
@@ -171,7 +187,10 @@ def action_from_words(text: str, show: Show) -> Action:
         "arm": lambda: Arm(**_cue(show, rest)),
         "start": lambda: StartList(list=_named("cue list", rest, _lists(show))),
         "stop": lambda: StopList(list=_named("cue list", rest, _lists(show))),
+        "wait": lambda: PauseList(list=_named("cue list", rest, _lists(show))),
         "signal": lambda: Fire(name=rest.strip()),
+        "override": lambda: _override(show, rest),
+        "lift": lambda: Lift(surfaces=_many("surface or zone", rest, _places(show))),
     }
     try:
         if verb.lower() in made:
@@ -243,8 +262,16 @@ def action_words(action: Action, show: Show) -> str:
             return f"{action.do} {cue(action)}"
         case StartList(list=id) | StopList(list=id):
             return f"{'start' if action.do == 'start-list' else 'stop'} {name(_lists(show), id)}"
+        case PauseList(list=id, on=True):
+            return f"wait {name(_lists(show), id)}"
         case Fire(name=signal):
             return f"signal {signal}"
+        case Override(shows="source", source=str(source), surfaces=surfaces):
+            return f"override {name(_sources(show), source)} on{names(_places(show), surfaces)}"
+        case Override(shows=shows, surfaces=surfaces):
+            return f"override {shows}{names(_places(show), surfaces)}"
+        case Lift(surfaces=surfaces):
+            return f"lift{names(_places(show), surfaces)}"
     return str(action.do)
 
 
@@ -332,6 +359,8 @@ def fires_words(fires: Fires, show: Show) -> str:
             return f"{_sources(show).get(source, source)} {'end' if at is None else f'{at:g}'}"
         case AtTime(at=at):
             return at
+        case AtCode(at=at):
+            return f"code {at}"
         case AtSignal(name=name):
             return f"signal {name}"
     return ""
@@ -339,7 +368,8 @@ def fires_words(fires: Fires, show: Show) -> str:
 
 def fires_from(text: str, show: Show) -> Fires:
     """What fires a cue, from words: nothing or ``hand``; ``with`` the one before; ``+3`` seconds behind it; ``end``, or
-    ``end +3``, behind its end; a time of day; a source with a moment or ``end``; ``signal`` with a name.
+    ``end +3``, behind its end; a time of day; a source with a moment or ``end``; ``code`` with a timecode; ``signal``
+    with a name.
 
     Parameters
     ----------
@@ -371,6 +401,8 @@ def fires_from(text: str, show: Show) -> Fires:
             return AfterFormer(seconds=_number(found[1]), of="end")
         if _TIME.fullmatch(low) is not None:
             return AtTime(at=time_from(low))
+        if low.startswith("code "):
+            return AtCode(at=words[5:].strip())
         if low.startswith("signal "):
             return AtSignal(name=words[7:].strip())
         name, _, at = words.rpartition(" ")
@@ -383,6 +415,7 @@ def fires_from(text: str, show: Show) -> Fires:
     except ShowError as error:
         raise ShowError([Fault("fires", f.what) for f in error.faults]) from None
     why = (
-        "leave it empty for by hand, or type with, +3, end, end +3, 20:00, a source and a moment, or signal and a name"
+        "leave it empty for by hand, or type with, +3, end, end +3, 20:00, a source and a moment, "
+        "code 01:00:00:00, or signal and a name"
     )
     raise ShowError([Fault("fires", f"{shortened(words)} fires nothing; {why}")])

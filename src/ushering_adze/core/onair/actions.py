@@ -11,8 +11,11 @@ from pydantic import TypeAdapter, ValidationError
 from ushering_adze.core.document.wording import choice, sentence, shortened
 from ushering_adze.core.onair.cues import Seen, armed, opened, run, with_list
 from ushering_adze.core.onair.delta import SeenThrough, delta
+from ushering_adze.core.onair.overriding import Override as Overriding
+from ushering_adze.core.onair.overriding import with_override, without_override
 from ushering_adze.core.onair.planning import Plan, armed_as_if, planned
 from ushering_adze.core.onair.playing import has_length, leader, turned
+from ushering_adze.core.onair.rehearsing import in_rehearsal, is_rehearsed, rehearsed, with_rehearsal
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
 from ushering_adze.core.show import Fault, Folder, Part, Show, ShowError
@@ -31,15 +34,20 @@ from ushering_adze.core.show.actions import (
     Hold,
     Keep,
     LayOver,
+    Lift,
     Loop,
     Next,
+    Override,
     Page,
     Pause,
+    PauseList,
     Play,
     Previous,
     Recall,
+    Rehearse,
     Release,
     Route,
+    RunCode,
     SendFeed,
     SetPreview,
     StagePreset,
@@ -81,6 +89,11 @@ __all__ = [
     "Arm",
     "Fire",
     "Go",
+    "Lift",
+    "Override",
+    "PauseList",
+    "Rehearse",
+    "RunCode",
     "StartList",
     "StopList",
     "action_from",
@@ -156,15 +169,22 @@ def fault_of(show: Show, action: Action) -> str | None:
         named.append(("output", action.outputs, [o.id for o in show.outputs]))
     if isinstance(action, (Take, Cut)) and action.surfaces is not None:
         named.append(("surface or zone", action.surfaces, names_of_places(show)))
+    if isinstance(action, (Override, Lift, Rehearse)):
+        surfaces = action.let if isinstance(action, Rehearse) else action.surfaces or ()
+        named.append(("surface or zone", surfaces, names_of_places(show)))
     if isinstance(action, (Keep, Release)):
         named.append(("surface or zone", (action.surface,), names_of_places(show)))
     sources = [s.id for s in show.sources]
     if isinstance(action, Route):
         named.append(("surface", (action.surface,), [s.id for s in show.surfaces]))
         named.append(("source", () if action.source is None else (action.source,), sources))
+    if isinstance(action, Override):
+        named.append(("source", () if action.source is None else (action.source,), sources))
+    if isinstance(action, Rehearse):
+        named.append(("cue list", () if action.list is None else (action.list,), [y.id for y in show.lists]))
     if isinstance(action, (Play, Pause, To, Loop, Next, Previous, Page, BringBack)):
         named.append(("source", (action.source,), sources))
-    if isinstance(action, (Arm, Go, StartList, StopList)):
+    if isinstance(action, (Arm, Go, StartList, StopList, PauseList)):
         named.append(("cue list", (action.list,), [y.id for y in show.lists]))
         if isinstance(action, (Arm, Go)) and action.cue is not None and any(y.id == action.list for y in show.lists):
             named.append(("cue", (action.cue,), [c.id for c in show.cue_list(action.list).cues]))
@@ -229,7 +249,7 @@ def done_in(stage: Stage, action: Action, now: float) -> Stage:
     """The stage after an action of a cue; one that names what the show has not changes nothing."""
     if fault_of(stage.show, action) is not None:
         return stage
-    if isinstance(action, (Go, StartList, StopList, Fire)):
+    if isinstance(action, (Go, StartList, StopList, PauseList, Fire)):
         return with_list(stage, action, now, done_in, by_hand=False)
     return _applied(stage.show, stage, action, now)
 
@@ -245,7 +265,7 @@ def run_lists(stage: Stage, now: float, seen: Seen = Seen()) -> Stage:
     seen : Seen, optional
         The time of day, and how long sources are.
     """
-    return run(stage, now, done_in, seen)
+    return rehearsed(run(stage, now, done_in, seen), now, done_in, seen)
 
 
 def plan_of(show: Show, list: str, seen_through: SeenThrough | None = None) -> Plan:
@@ -324,9 +344,23 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return stage.with_back(id, now)
         case SendFeed(feed=feed, on=on):
             return stage.with_feed(feed, on)
+        case Override(surfaces=surfaces, shows=shows, source=source, by=by):
+            made = Overriding(shows, source, by, now)
+            return replace(stage, overrides=with_override(stage.overrides, surfaces_in(show, surfaces), made))
+        case Lift(surfaces=surfaces):
+            return replace(stage, overrides=without_override(stage.overrides, _each_of(show, surfaces)))
+        case Rehearse():
+            return with_rehearsal(stage, action, now)
+        case RunCode(on=on, seconds=seconds):
+            at = stage.code.position(now) if seconds is None else seconds
+            return replace(stage, code=stage.code._replace(at=at, since=now if on else None))
+        case Arm(list=id) | Go(list=id) | StartList(list=id) | StopList(list=id) | PauseList(list=id) if is_rehearsed(
+            stage, id
+        ):
+            return in_rehearsal(stage, action, now, done_in)
         case Arm(list=id, cue=str(cue), as_if=True):
             return armed_as_if(stage, id, cue, done_in)
-        case Arm() | Go() | StartList() | StopList() | Fire():
+        case Arm() | Go() | StartList() | StopList() | PauseList() | Fire():
             return with_list(stage, action, now, done_in)
         case _:
             return _with_player(show, stage, action, now)

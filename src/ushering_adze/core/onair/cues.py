@@ -6,11 +6,32 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from typing import NamedTuple
 
+from ushering_adze.core.onair.chasing import Code, Codes, Place, position, reached
 from ushering_adze.core.onair.heads import Coming, Head
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import Show
-from ushering_adze.core.show.actions import Action, Arm, Cut, Edit, Fire, Go, Recall, Route, StartList, StopList, Take
-from ushering_adze.core.show.cue import AfterFormer, AtPlayer, AtSignal, AtTime, ByHand, Cue, CueList
+from ushering_adze.core.show.actions import (
+    Action,
+    Arm,
+    Back,
+    Black,
+    Cut,
+    Edit,
+    Fire,
+    Go,
+    Hold,
+    Keep,
+    Lift,
+    Override,
+    PauseList,
+    Recall,
+    Release,
+    Route,
+    StartList,
+    StopList,
+    Take,
+)
+from ushering_adze.core.show.cue import AfterFormer, AtCode, AtPlayer, AtSignal, AtTime, ByHand, Cue, CueList
 from ushering_adze.core.show.zoning import surfaces_in
 from ushering_adze.core.text.clocks import DAY, seconds_of_day
 
@@ -27,11 +48,12 @@ class Seen(NamedTuple):
     """What lists go by beside the stage.
 
     ``day`` is the time of day at the moment that is looked at, in seconds from midnight; ``lengths`` are those of
-    sources, in seconds.
+    sources, in seconds; ``codes`` timecodes as they were last heard, by where they come from.
     """
 
     day: float | None = None
     lengths: Mapping[str, float] = {}
+    codes: Codes = {}
 
 
 def cue_seconds(show: Show, cue: Cue) -> float:
@@ -86,11 +108,39 @@ def _reach(show: Show, stage: Stage, cues: CueList) -> frozenset[str]:
     return out
 
 
+def _held_to(show: Show, action: Action, out: frozenset[str]) -> Action | None:
+    """An action without the surfaces it must not touch, and the outputs that feed them; None if nothing is left."""
+    match action:
+        case Override(surfaces=named):
+            left = tuple(id for id in surfaces_in(show, named) if id not in out)
+        case Lift(surfaces=named) if named is not None:
+            left = tuple(id for id in surfaces_in(show, named) if id not in out)
+        case Lift():
+            left = tuple(s.id for s in show.surfaces if s.id not in out)
+        case Keep(surface=named) | Release(surface=named):
+            return None if out & set(surfaces_in(show, (named,))) else action
+        case Black(outputs=named) | Hold(outputs=named):
+            never = {r.output for id in out for r in show.feeds_of(id)}
+            wanted = tuple(o.id for o in show.outputs) if named is None else named
+            outputs = tuple(id for id in wanted if id not in never)
+            return action.model_copy(update={"outputs": outputs}) if outputs else None
+        case _:
+            return action
+    return action.model_copy(update={"surfaces": left}) if left else None
+
+
 def _done(show: Show, stage: Stage, cues: CueList, action: Action, now: float, do: Do) -> Stage:
     """The stage after an action of a list, which leaves alone what the list must not touch."""
-    out = _reach(show, stage, cues) if isinstance(action, (Recall, Take, Cut, Route, Edit)) else frozenset()
-    if not out:
+    if isinstance(action, Override) and not action.by:
+        action = action.model_copy(update={"by": f"list {cues.name}"[:80]})
+    if not isinstance(action, (Recall, Take, Cut, Route, Edit, Back, Override, Lift, Keep, Release, Black, Hold)):
         return do(stage, action, now)
+    out = _reach(show, stage, cues)
+    held = _held_to(show, action, out) if out else action
+    if held is None:
+        return stage
+    if not out or held is not action or isinstance(action, (Keep, Release)):
+        return do(stage, held, now)
     done = do(replace(stage, kept=stage.kept | out), action, now)
     whole = done.on_program if not cues.claims else stage.on_program  # a part of the room names not the whole
     return replace(done, kept=stage.kept, on_program=whole)
@@ -115,7 +165,8 @@ def fired(stage: Stage, list: str, cue: Cue, now: float, do: Do) -> Stage:
     cues, head = show.cue_list(list), head_of(stage, list)
     later = tuple(Coming(now + d.delay, d.action) for d in cue.does if d.delay > 0)
     following, as_if = cues.after(cue.id), head.as_if and head.armed == cue.id and bool(stage.edits)
-    head = Head(None if following is None else following.id, cue.id, now, True, (*head.coming, *later))
+    came = resumed(head, now).coming
+    head = Head(None if following is None else following.id, cue.id, now, True, (*came, *later), code=head.code)
     after = _with_head(stage, list, head)
     for doing in cue.does:
         action = doing.action
@@ -125,6 +176,15 @@ def fired(stage: Stage, list: str, cue: Cue, now: float, do: Do) -> Stage:
             after = _done(show, after, cues, action, now, do)
     moved = head_of(after, list).armed  # a cue may arm another one itself
     return armed(after, list, moved)
+
+
+def resumed(head: Head, now: float) -> Head:
+    """A list going on: what was still to come, comes as much later as it was paused."""
+    if head.paused is None:
+        return head
+    late = now - head.paused
+    coming = tuple(c._replace(at=c.at + late) for c in head.coming)
+    return head._replace(paused=None, at=None if head.at is None else head.at + late, coming=coming)
 
 
 def with_list(stage: Stage, action: Action, now: float, do: Do, by_hand: bool = True) -> Stage:
@@ -147,7 +207,12 @@ def with_list(stage: Stage, action: Action, now: float, do: Do, by_hand: bool = 
     """
     match action:
         case Arm(list=id, cue=cue):
-            return armed(_with_head(stage, id, head_of(stage, id)._replace(stopped=False)), id, cue)
+            return armed(_with_head(stage, id, resumed(head_of(stage, id), now)._replace(stopped=False)), id, cue)
+        case PauseList(list=id, on=on):
+            head = head_of(stage, id)
+            if not on:
+                return _with_head(stage, id, resumed(head, now))
+            return stage if head.paused is not None else _with_head(stage, id, head._replace(paused=now))
         case Go(list=id, cue=named):
             head = head_of(stage, id)
             wanted = stage.show.cue_list(id).cue(head.armed if named is None else named)
@@ -175,7 +240,7 @@ def _once(stage: Stage, list: str, cue: Cue | None, now: float, do: Do) -> Stage
 def _waiting(stage: Stage, cues: CueList) -> tuple[Cue, ...]:
     """The cues of a list that may fire by themselves now: none while it is stopped."""
     head = head_of(stage, cues.id)
-    if head.stopped:
+    if head.stopped or head.paused is not None or (stage.rehearsal is not None and stage.rehearsal.list == cues.id):
         return ()
     if cues.any_order:
         return cues.ordered
@@ -227,14 +292,39 @@ def _events(stage: Stage, since: float, now: float, seen: Seen) -> Iterator[tupl
     """All that may happen by itself until now: moment, the place of its list, the list, and what it is."""
     for n, cues in enumerate(stage.show.lists):
         head = head_of(stage, cues.id)
-        for coming in head.coming:
+        for coming in head.coming if head.paused is None else ():
             if coming.at <= now:
                 yield coming.at, n, cues.id, coming
         for cue in _waiting(stage, cues):
-            if not isinstance(cue.fires, (ByHand, AtSignal)):
+            if not isinstance(cue.fires, (ByHand, AtSignal, AtCode)):
                 at = _when(stage, cues, cue, since, now, seen)
                 if at is not None:
                     yield at, n, cues.id, cue
+
+
+def internal_code(stage: Stage) -> Code:
+    """The timecode that the program makes itself."""
+    at = stage.code
+    return Code(at.at, 0.0 if at.since is None else at.since, True) if at.since is not None else Code(at.at, -1e9)
+
+
+def _followed(stage: Stage, now: float, codes: Codes) -> tuple[Stage, list[tuple[float, int, str, Cue]]]:
+    """The stage with its lists where they stand on their timecodes, and the cues that they have reached."""
+    events: list[tuple[float, int, str, Cue]] = []
+    for n, cues in enumerate(stage.show.lists):
+        if cues.code is None:
+            continue
+        head, here = head_of(stage, cues.id), position(cues.code, codes, now)
+        if here is None:
+            continue  # it stands where it was: a code that comes back further on is a jump
+        found = reached(cues, head.code, here, now)
+        stage = _with_head(stage, cues.id, head._replace(code=Place(here, now)))
+        if head.stopped or head.paused is not None or (stage.rehearsal is not None and stage.rehearsal.list == cues.id):
+            continue
+        if found.jumped_back:
+            stage = armed(stage, cues.id, found.armed)
+        events += [(at, n, cues.id, cue) for at, cue in found.cues]
+    return stage, events
 
 
 def run(stage: Stage, now: float, do: Do, seen: Seen = Seen()) -> Stage:
@@ -258,11 +348,14 @@ def run(stage: Stage, now: float, do: Do, seen: Seen = Seen()) -> Stage:
     if not stage.show.lists:
         return stage
     since = now if stage.looked is None else stage.looked
+    stage, coded = _followed(stage, now, {**seen.codes, "internal": internal_code(stage)})
     done: set[tuple[str, str, float]] = set()
     """Cues that have fired, and at which moment: once at each, so that no circle goes on for ever."""
     for _ in range(MOST):
         events = [
-            e for e in _events(stage, since, now, seen) if isinstance(e[3], Coming) or (e[2], e[3].id, e[0]) not in done
+            e
+            for e in (*_events(stage, since, now, seen), *coded)
+            if isinstance(e[3], Coming) or (e[2], e[3].id, e[0]) not in done
         ]
         if not events:
             break
@@ -303,5 +396,7 @@ def seconds_to(stage: Stage, list: str) -> float | None:
     cues = stage.show.cue_list(list)
     cue = cues.cue(head_of(stage, list).armed)
     at = None if cue is None else _following_at(stage, cues, cue)
-    left = None if at is None or stage.looked is None else at - stage.looked
+    paused = head_of(stage, list).paused
+    seen = stage.looked if paused is None else paused
+    left = None if at is None or seen is None else at - seen
     return left if left is not None and left >= 0 else None

@@ -11,6 +11,7 @@ from ushering_adze.core.document.model import Id, Model
 from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.onair.heads import Coming, Head
 from ushering_adze.core.onair.motion import Motion, Track
+from ushering_adze.core.onair.overriding import Override, Shows
 from ushering_adze.core.onair.playing import Playing
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import Key, LayerState, State, opening_state
@@ -74,6 +75,7 @@ class HeadOnAir(Model):
     coming: tuple[ComingOnAir, ...] = ()
     as_if: bool = False
     stopped: bool = False
+    paused: float | None = None
 
 
 class Former(Model):
@@ -92,6 +94,15 @@ class PlayerOnAir(Model):
     looping: bool = True
     stopped: bool = False
     page: int = 0
+
+
+class OverrideOnAir(Model):
+    """What a surface shows in place of everything, and since when."""
+
+    shows: Shows
+    source: Id | None = None
+    by: str = ""
+    since: float = 0.0
 
 
 class StageDocument(Model):
@@ -113,6 +124,8 @@ class StageDocument(Model):
     brought: dict[str, float] = {}
     heads: dict[Id, HeadOnAir] = {}
     looked: float | None = None
+    overrides: dict[Id, OverrideOnAir] = {}
+    code: PlayerOnAir = PlayerOnAir(at=0.0)
 
 
 def _layers(state: State, now: float) -> tuple[LayerOnAir, ...]:
@@ -187,10 +200,16 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
                 coming=tuple(ComingOnAir(at=c.at - now, action=c.action) for c in h.coming),
                 as_if=h.as_if,
                 stopped=h.stopped,
+                paused=None if h.paused is None else h.paused - now,
             )
             for id, h in stage.heads.items()
         },
         looked=None if stage.looked is None else stage.looked - now,
+        overrides={
+            id: OverrideOnAir(shows=o.shows, source=o.source, by=o.by, since=o.since - now)
+            for id, o in stage.overrides.items()
+        },
+        code=PlayerOnAir(at=stage.code.at, since=None if stage.code.since is None else stage.code.since - now),
     )
     return document.model_dump(mode="json")
 
@@ -275,9 +294,12 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
                 tuple(Coming(c.at + now, c.action) for c in h.coming),
                 as_if=h.as_if,
                 stopped=h.stopped,
+                paused=None if h.paused is None else h.paused + now,
             )
             for id, h in told.heads.items()
         },
         None if told.looked is None else told.looked + now,
+        {id: Override(o.shows, o.source, o.by, o.since + now) for id, o in told.overrides.items()},
+        code=Playing(told.code.at, None if told.code.since is None else told.code.since + now),
     )
     return made.fitted(show)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ushering_adze.core.onair.chasing import Place
 from ushering_adze.core.show.actions import Action
 
 
@@ -19,8 +20,9 @@ class Head(NamedTuple):
 
     ``armed`` and ``fired`` are ids of cues; ``at`` is when the last one was fired, ``ignored`` when one was fired too
     soon behind it.  While it is ``going``, cues fire by themselves.  ``as_if`` says that what the cues before would
-    have left is on preview, ``stopped`` that somebody
-    stopped it: nothing of it happens by itself until a cue is armed or fired.
+    have left is on preview, ``stopped`` that somebody stopped
+    it: nothing of it happens by itself until a cue is armed or fired.  It is ``paused`` since a moment, and
+    stood at ``code`` on its timecode when it was looked at last.
     """
 
     armed: str | None = None
@@ -31,3 +33,5 @@ class Head(NamedTuple):
     ignored: float | None = None
     as_if: bool = False
     stopped: bool = False
+    paused: float | None = None
+    code: Place | None = None

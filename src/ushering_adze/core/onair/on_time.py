@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ushering_adze.core.onair.cues import head_of
 from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.show.cue import AtTime, Cue
 from ushering_adze.core.text.clocks import DAY, seconds_of_day
 
 NEAR = 5.0
@@ -45,6 +46,29 @@ def behind(stage: Stage, id: str, day: float) -> float | None:
     if armed is not None and armed.start is not None and (late := _beside(day, armed.start)) > 0:
         found.append(late)
     return max(found, default=None)
+
+
+def to_timed(stage: Stage, id: str, day: float) -> tuple[float, Cue] | None:
+    """Seconds to the next cue of a list that fires by the time of day, and that cue; None if none does.
+
+    Parameters
+    ----------
+    stage : Stage
+    id : str
+        Of the list.
+    day : float
+        The time of day, in seconds from midnight.
+    """
+    cues, head = stage.show.cue_list(id), head_of(stage, id)
+    armed = cues.cue(head.armed)
+    if head.stopped:
+        return None
+    waits = [
+        ((seconds_of_day(c.fires.at) - day) % DAY, c)
+        for c in cues.ordered
+        if isinstance(c.fires, AtTime) and (cues.any_order or (armed is not None and c.number >= armed.number))
+    ]
+    return min(waits, key=lambda w: w[0], default=None)
 
 
 def behind_words(seconds: float | None) -> str:

@@ -10,6 +10,7 @@ from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.onair.delta import layer_reaches
 from ushering_adze.core.onair.heads import Head
 from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over, opening_motion, parts_of, recall
+from ushering_adze.core.onair.overriding import Override, Overrides, overriding_sources
 from ushering_adze.core.onair.playing import Players, Playing, fresh, played
 from ushering_adze.core.picture.layers import Key, LayerState, State, sources_of_layer
 from ushering_adze.core.show import Clip, Part, Preset, Show
@@ -38,6 +39,27 @@ def _numbers(before: Show, after: Show) -> Mapping[int | None, int | None]:
 
 
 @dataclass(frozen=True)
+class Rehearsal:
+    """A list that is rehearsed: a stage of its own that goes by a clock of its own, beside what is on air.
+
+    At the moment ``since`` of the true clock its own stood at ``at``; it goes ``speed`` times as fast, and with 0
+    stands: then every cue is done, and at rest, as soon as it is fired.  ``let`` are surfaces that show it in place of
+    what is on air.
+    """
+
+    list: str
+    stage: Stage
+    at: float
+    since: float
+    speed: float = 1.0
+    let: frozenset[str] = frozenset()
+
+    def clock(self, now: float) -> float:
+        """Where its own clock stands at a moment of the true one."""
+        return self.at + (now - self.since) * self.speed
+
+
+@dataclass(frozen=True)
 class Stage:
     """What is on program, what is staged on preview, and the way back.
 
@@ -45,7 +67,8 @@ class Stage:
     what was changed on preview, upon the staged preset or upon what is on air.  ``black`` and ``held`` are ids of
     outputs, or `ALL`; ``kept`` are ids of surfaces that no take touches.  ``players`` says where every source stands
     that has a length, ``laid`` what is laid over outputs, ``feeds`` which of
-    them are sent, ``brought`` when a source was last brought back by hand, ``heads`` where cue lists stand.
+    them are sent, ``brought`` when a source was last brought back by hand, ``heads`` where cue lists stand,
+    ``overrides`` what surfaces show in place of everything, ``rehearsal`` what is tried beside all that.
     """
 
     show: Show
@@ -64,6 +87,10 @@ class Stage:
     heads: Mapping[str, Head] = field(default_factory=dict)
     looked: float | None = None
     """Until when cue lists have been looked after."""
+    overrides: Overrides = field(default_factory=dict)
+    rehearsal: Rehearsal | None = None
+    code: Playing = field(default_factory=Playing)
+    """The timecode that the program makes itself."""
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -83,7 +110,10 @@ class Stage:
             staged=at.get(self.staged, self.staged),
             back=tuple((motion, at.get(number, number)) for motion, number in self.back),
         )
-        return replace(called, program=carried_over(show, self.program, now)).fitted(show)
+        tried = self.rehearsal
+        if tried is not None:
+            tried = replace(tried, stage=tried.stage.with_show(show, tried.clock(now)))
+        return replace(called, program=carried_over(show, self.program, now), rehearsal=tried).fitted(show)
 
     def fitted(self, show: Show) -> Stage:
         """The same stage without what a show has not: presets, layers, sources, surfaces, outputs; its motion is left
@@ -111,8 +141,24 @@ class Stage:
             for y in show.lists
             if (head := self.heads.get(y.id)) is not None
         }
+        surfaces = {s.id for s in show.surfaces}
+        overrides: dict[str, Override] = {
+            id: o for id, o in self.overrides.items() if id in surfaces and (o.source is None or o.source in sources)
+        }
+        tried = self.rehearsal
+        if tried is not None and tried.list not in {y.id for y in show.lists}:
+            tried = None
         return replace(
-            self, show=show, staged=staged, edits=edits, players=players, laid=laid, feeds=feeds, heads=heads
+            self,
+            show=show,
+            staged=staged,
+            edits=edits,
+            players=players,
+            laid=laid,
+            feeds=feeds,
+            heads=heads,
+            overrides=overrides,
+            rehearsal=tried,
         )
 
     # -- preview -------------------------------------------------------------------------------------------------
@@ -165,7 +211,7 @@ class Stage:
         if self.program.tracks:
             running |= sources_of(self.program.at(now))
         known = {s.id for s in self.show.sources}
-        running = self.show.made_of(running | standing_in & known)
+        running = self.show.made_of((running | standing_in | overriding_sources(self.overrides)) & known)
         staged = (looked_at & known) | (sources_of(self.preview()) if self.previewing else set())
         players = played(self.show, self.players, running, staged - running, now)
         return self if players is self.players else replace(self, players=players)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ushering_adze.core.document.model import Id, Model
 from ushering_adze.core.show.laid import Laid
@@ -248,11 +248,66 @@ class StopList(Model):
     list: Id
 
 
+class PauseList(Model):
+    """Let a list wait: its delays and what follows by itself stand still until it goes on, or is armed or fired by
+    hand.
+    """
+
+    do: Literal["pause-list"] = "pause-list"
+    list: Id
+    on: bool = True
+
+
+class RunCode(Model):
+    """Let the timecode that the program makes itself go on, or stand; ``seconds`` sends it to a moment first."""
+
+    do: Literal["code"] = "code"
+    on: bool = True
+    seconds: Annotated[float | None, Field(ge=0, le=86400, description="from 00:00:00:00")] = None
+
+
 class Fire(Model):
     """A signal by its name: every cue that waits for it fires."""
 
     do: Literal["signal"] = "signal"
     name: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class Override(Model):
+    """Have surfaces, or zones, show black, the picture they have, a pattern or one source, above everything that is
+    recalled, taken or fired, until it is lifted.
+    """
+
+    do: Literal["override"] = "override"
+    surfaces: Annotated[tuple[Id, ...], Field(min_length=1)]
+    shows: Literal["black", "hold", "pattern", "source"] = "black"
+    source: Annotated[Id | None, Field(description="which, if a source is shown")] = None
+    by: Annotated[str, Field(max_length=80, description="who asks for it")] = ""
+
+    @model_validator(mode="after")
+    def _a_source_is_named(self) -> Override:
+        if (self.shows == "source") != (self.source is not None):
+            raise ValueError('name a source where one is shown, and none elsewhere; set shows to "source" with it')
+        return self
+
+
+class Lift(Model):
+    """Lift what overrides surfaces, or zones; all overrides there are if null."""
+
+    do: Literal["lift"] = "lift"
+    surfaces: Only = None
+
+
+class Rehearse(Model):
+    """Run a list on preview while program and all outputs stay: what is armed and fired of it is so there alone.  It
+    goes ``speed`` times as fast; 0 is step by step.  ``let`` are surfaces that show it all the same.  A list that is
+    null ends it.
+    """
+
+    do: Literal["rehearse"] = "rehearse"
+    list: Id | None = None
+    speed: Annotated[float, Field(ge=0, le=16)] = 1.0
+    let: tuple[Id, ...] = ()
 
 
 KINDS_OF_ACTION: tuple[type[Model], ...] = (
@@ -284,7 +339,12 @@ KINDS_OF_ACTION: tuple[type[Model], ...] = (
     Go,
     StartList,
     StopList,
+    PauseList,
+    RunCode,
     Fire,
+    Override,
+    Lift,
+    Rehearse,
 )
 Action = Annotated[
     StagePreset
@@ -315,6 +375,11 @@ Action = Annotated[
     | Go
     | StartList
     | StopList
-    | Fire,
+    | PauseList
+    | RunCode
+    | Fire
+    | Override
+    | Lift
+    | Rehearse,
     Field(discriminator="do"),
 ]

@@ -13,6 +13,7 @@ from ushering_adze.core.document.model import Colour, Fault, Id, Model, Name
 from ushering_adze.core.show.actions import Action, Go, StartList
 from ushering_adze.core.show.paged import TimeOfDay
 from ushering_adze.core.show.preset import Seconds
+from ushering_adze.core.show.timecode import Chase, Timecode
 
 CueNumber = Annotated[float, Field(ge=0, le=9999.999), AfterValidator(lambda n: round(n, 3))]
 
@@ -46,6 +47,13 @@ class AtTime(Model):
     at: TimeOfDay
 
 
+class AtCode(Model):
+    """It fires when the timecode that the list follows is there."""
+
+    kind: Literal["code"] = "code"
+    at: Timecode
+
+
 class AtSignal(Model):
     """It fires when a signal of this name comes."""
 
@@ -53,7 +61,7 @@ class AtSignal(Model):
     name: Name
 
 
-Fires = Annotated[ByHand | AfterFormer | AtPlayer | AtTime | AtSignal, Field(discriminator="kind")]
+Fires = Annotated[ByHand | AfterFormer | AtPlayer | AtTime | AtCode | AtSignal, Field(discriminator="kind")]
 
 
 class Doing(Model):
@@ -100,7 +108,7 @@ class CueList(Model):
     With ``runs`` it begins by itself when the show opens; with ``loop`` the first cue comes after the last.  With
     ``claims`` it touches no more than these surfaces, or zones, and while it runs no other list touches them.  What is
     armed is staged on preview if the list ``previews``.  Who is not fired by hand or by the cue before fires when it is
-    armed, or whatever is armed if the list has its cues in ``any_order``.
+    armed, or whatever is armed if the list has its cues in ``any_order``.  ``code`` is how it follows timecode.
     """
 
     id: Id
@@ -111,6 +119,7 @@ class CueList(Model):
     previews: bool = True
     any_order: bool = False
     claims: tuple[Id, ...] = ()
+    code: Chase | None = None
 
     @cached_property
     def _known(self) -> dict[str | None, Cue]:

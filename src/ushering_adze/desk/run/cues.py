@@ -40,17 +40,22 @@ from ushering_adze.core.exchange.cue_table import (
     without_list,
 )
 from ushering_adze.core.exchange.cue_words import does_words, fires_words
-from ushering_adze.core.onair.actions import Arm, Go, StopList, differs_as_if
-from ushering_adze.core.onair.cues import head_of, seconds_to
+from ushering_adze.core.onair.actions import Arm, Go, PauseList, StopList, differs_as_if
+from ushering_adze.core.onair.chasing import place_words, position
+from ushering_adze.core.onair.cues import head_of, internal_code, seconds_to
 from ushering_adze.core.onair.heads import Head
-from ushering_adze.core.onair.on_time import NEAR, behind, behind_words, on_for
+from ushering_adze.core.onair.on_time import NEAR, behind, behind_words, on_for, to_timed
 from ushering_adze.core.onair.planning import passed_over
 from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.picture.cards import clock_digits
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.cue import Cue, CueList
 from ushering_adze.core.show.rigging import told
+from ushering_adze.core.show.timecode import Chase
 from ushering_adze.desk import theme
 from ushering_adze.desk.run.ahead import AHEAD, Ahead, words_of
+from ushering_adze.desk.run.following import chase_menu, offset_by
+from ushering_adze.desk.run.rehearsal import RehearsalBar
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
 from ushering_adze.io.today import seconds_today
@@ -142,6 +147,7 @@ class CuePanel(QWidget):
         line.addWidget(self.chosen, 1)
         for button in (
             tool_button("Before", self.back, "Arm the cue before; what is on air stays"),
+            tool_button("Wait", self.wait, "What comes by itself stands still, and goes on from there"),
             tool_button("Stop", self.stop, "Nothing of this list happens by itself any more"),
             self.edit_button,
             self.more,
@@ -154,7 +160,9 @@ class CuePanel(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 8, 8, 8)
         box.setSpacing(6)
+        self.rehearsal = RehearsalBar(session, lambda: self.cues.id if self.cues is not None else None)
         box.addLayout(line)
+        box.addWidget(self.rehearsal)
         box.addLayout(fire)
         past = QHBoxLayout()
         past.setSpacing(6)
@@ -192,7 +200,14 @@ class CuePanel(QWidget):
         cues, stage = self.cues, self._session.playout.stage
         if cues is None or cues.id not in {y.id for y in stage.show.lists}:
             return None
-        return head_of(stage, cues.id)
+        return head_of(self._stage, cues.id)
+
+    @property
+    def _stage(self) -> Stage:
+        """The stage that the list runs on: that of its rehearsal while it is rehearsed."""
+        stage, cues = self._session.playout.stage, self.cues
+        tried = stage.rehearsal
+        return tried.stage if tried is not None and cues is not None and tried.list == cues.id else stage
 
     def selected(self) -> list[str]:
         """Ids of the selected cues."""
@@ -245,6 +260,8 @@ class CuePanel(QWidget):
     def follow(self) -> None:
         """Show what is armed, and what was fired."""
         cues, head = self.cues, self.head
+        self.rehearsal.follow()
+        self.go_button.setText("GO\nrehearsal" if self._stage is not self._session.playout.stage else "GO\nSpace")
         self.go_button.setEnabled(head is not None and head.armed is not None)
         if cues is None or head is None:
             self.ahead.hold("", "", "")
@@ -252,7 +269,7 @@ class CuePanel(QWidget):
             self.skip.hide()
             self.skipped.hide()
             return
-        stage, show = self._session.playout.stage, self._session.show
+        stage, show = self._stage, self._session.show
         armed = cues.cue(head.armed)
         then = cues.after(armed.id) if armed is not None else None
         fires = "" if armed is None else fires_words(armed.fires, show)
@@ -277,7 +294,7 @@ class CuePanel(QWidget):
     def _tell_skipped(self, head: Head, cues: CueList) -> None:
         """Where cues are passed over, whether what they would have left matters, and to have it."""
         self.skip.setChecked(head.as_if)
-        stage = self._session.playout.stage
+        stage = self._stage
         told = (cues, head.armed, head.fired)
         if told == self._skipping:
             return
@@ -298,7 +315,20 @@ class CuePanel(QWidget):
         """How long the last cue is on, and how the evening stands beside its plan; whether it is late."""
         on, over = on_for(stage, cues.id), behind(stage, cues.id, self._day())
         told = "" if on is None else f"on for {int(on) // 60}:{int(on) % 60:02d}"
-        return " · ".join(w for w in (told, behind_words(over)) if w), over is not None and over >= NEAR
+        head, due = head_of(stage, cues.id), to_timed(stage, cues.id, self._day())
+        timed = "" if due is None else f"{words_of(due[1])} in {clock_digits(round(due[0]))}"
+        code = "" if cues.code is None else self._code(stage, cues.code)
+        paused = "WAITS" if head.paused is not None else ""
+        words = " · ".join(w for w in (paused, told, behind_words(over), code, timed) if w)
+        return words, (over is not None and over >= NEAR) or head.paused is not None
+
+    def _code(self, stage: Stage, chase: Chase) -> str:
+        """Where the list's timecode stands."""
+        report = self._session.report
+        if report is None:
+            return ""
+        here = position(chase, {**report.codes, "internal": internal_code(report.stage)}, report.now)
+        return place_words(chase, here)
 
     @staticmethod
     def _does(cue: Cue, show: Show) -> str:
@@ -331,6 +361,11 @@ class CuePanel(QWidget):
         """Fire the armed cue."""
         if self.cues is not None:
             self._session.playout.act(Go(list=self.cues.id))
+
+    def wait(self) -> None:
+        """Let the list wait, or go on."""
+        if self.cues is not None and self.head is not None:
+            self._session.playout.act(PauseList(list=self.cues.id, on=self.head.paused is None))
 
     def stop(self) -> None:
         """Let the list stand."""
@@ -494,6 +529,7 @@ class CuePanel(QWidget):
         menu.addAction("New list").triggered.connect(lambda checked=False: self.make_list())
         if cues is None:
             return
+        menu.addAction("Rehearse it, or end").triggered.connect(lambda checked=False: self.rehearsal.toggle())
         menu.addAction("Rename the list…").triggered.connect(lambda checked=False: self._ask_name())
         remove = menu.addAction("Remove the list")
         remove.triggered.connect(
@@ -509,6 +545,7 @@ class CuePanel(QWidget):
             entry.setCheckable(True)
             entry.setChecked(bool(getattr(cues, field)))
             entry.triggered.connect(lambda on, field=field: self.change(**{field: on}))
+        chase_menu(menu, cues, self.change, self._session.playout.act, self._ask_offset)
         claims = menu.addMenu("Touches only")
         show = self._session.show
         for id, name in [(z.id, z.name) for z in show.zones] + [(s.id, s.name) for s in show.surfaces]:
@@ -516,6 +553,17 @@ class CuePanel(QWidget):
             entry.setCheckable(True)
             entry.setChecked(id in cues.claims)
             entry.triggered.connect(partial(self._claim, id))
+
+    def _ask_offset(self) -> None:
+        cues = self.cues
+        if cues is not None and cues.code is not None:
+            now = f"{cues.code.offset:g}"
+            text, right = QInputDialog.getText(self, "Timecode", "Seconds added to what comes", text=now)
+            if right:
+                self._edit(
+                    f"Timecode of {cues.name}",
+                    lambda show: with_list(show, cues.model_copy(update={"code": offset_by(cues.code, text)})),
+                )
 
     def _claim(self, id: str, on: bool) -> None:
         cues = self.cues

@@ -16,6 +16,7 @@ from ushering_adze.desk.run.changes import ChangeList
 from ushering_adze.desk.run.crosspoints import CrosspointPanel
 from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.run.glimpses import Glimpses
+from ushering_adze.desk.run.overrides import OverridePanel
 from ushering_adze.desk.run.plan import PlanPage
 from ushering_adze.desk.run.players import PlayersPanel
 from ushering_adze.desk.run.strip import TakeStrip
@@ -26,6 +27,7 @@ BELOW = (
     ("Presets", "The deck; Space takes  (C)"),
     ("Cues", "Cue lists; Space fires the armed cue  (C)"),
     ("Crosspoints", "Any source on any surface  (O)"),
+    ("Overrides", "What is forced on surfaces until it is lifted  (V)"),
 )
 
 
@@ -72,6 +74,13 @@ class RunWorkspace(QWidget):
         within.setContentsMargins(0, 0, 0, 0)
         within.addWidget(self.crosspoints)
         self.below.addWidget(fields)
+        self.overrides = OverridePanel(session)
+        forced = QFrame()
+        forced.setObjectName("panel")
+        around = QVBoxLayout(forced)
+        around.setContentsMargins(0, 0, 0, 0)
+        around.addWidget(self.overrides)
+        self.below.addWidget(forced)
         self.tabs = {
             name: tool_button(name, partial(self.show_below, n), tip, True) for n, (name, tip) in enumerate(BELOW)
         }
@@ -116,6 +125,7 @@ class RunWorkspace(QWidget):
         self._session = session
         self.cues.told.connect(session.trouble)
         self.crosspoints.told.connect(session.trouble)
+        self.overrides.told.connect(session.trouble)
         self.show_below(0)
         self.players.acted.connect(act)
         self.players.selected.connect(session.select_source)
@@ -156,6 +166,10 @@ class RunWorkspace(QWidget):
     def show_crosspoints(self) -> None:
         """Crosspoints in place of the presets, or the other way round."""
         self.show_below(0 if self.below.currentIndex() == 2 else 2)
+
+    def show_overrides(self) -> None:
+        """Overrides in place of the presets, or the other way round."""
+        self.show_below(0 if self.below.currentIndex() == 3 else 3)
 
     def show_plan(self) -> None:
         """The plan in place of the rooms, or the other way round."""
