@@ -57,6 +57,7 @@ from ushering_adze.core.show import (
     with_held,
 )
 from ushering_adze.core.show.way import Way
+from ushering_adze.demo.calendar import demo_schedule
 from ushering_adze.demo.cues import demo_lists
 from ushering_adze.demo.finishes import demo_finishes
 from ushering_adze.io.showfile import SUFFIX, absolute, portable, save_show
@@ -563,6 +564,7 @@ def demo_show() -> Show:
                 Zone(id="foyer", name="Foyer", holds=("foyer-wall",)),
             ),
             lists=demo_lists(),
+            schedule=demo_schedule(),
             opening=5,
             cabinets=(CabinetKind(id="fine-500", cabinet=FINE), CabinetKind(id="coarse-500", cabinet=COARSE)),
             cards=CARDS,

@@ -20,6 +20,7 @@ from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.as_run import as_run_folder
 from ushering_adze.io.logs import log, log_unhandled
+from ushering_adze.io.places import state_folder
 from ushering_adze.playout import set_aside
 
 _ADDRESS = re.compile(r"0x[0-9a-f]+")
@@ -67,6 +68,7 @@ def run(show: Show, path: Path | None, root: Path) -> int:
     )  # else it would wait for standard error
     window = opened(show, path, root)
     window.session.playout.keep_as_run(as_run_folder())
+    window.session.playout.run_calendar(state_folder() / "calendar")
     windows.append(window)
     log_unhandled(
         lambda kind: window.session.trouble.emit(

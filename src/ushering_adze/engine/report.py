@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Set
 from dataclasses import dataclass, field
 from types import MappingProxyType
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from ushering_adze.core.mapping.faces import surface_rects
+from ushering_adze.core.onair.calendar import Occurrence
 from ushering_adze.core.onair.chasing import Codes
 from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, visible
 from ushering_adze.core.onair.faults import FaultNow
@@ -198,6 +199,21 @@ class FeedReport:
         return self.heard in THERE
 
 
+class CalendarReport(NamedTuple):
+    """The calendar now: what is on by it, what should be on and waits for somebody since an edit, what comes next and
+    when, what was missed, and what cannot be, by event.
+    """
+
+    runs: bool = True
+    at: float = 0.0
+    on: tuple[Occurrence, ...] = ()
+    waiting: tuple[Occurrence, ...] = ()
+    coming: tuple[Occurrence, ...] = ()
+    changes: float = 0.0
+    missed: tuple[Occurrence, ...] = ()
+    faults: Mapping[str, str] = MappingProxyType({})
+
+
 @dataclass(frozen=True)
 class Report:
     """The running show at one moment, for the desk."""
@@ -235,6 +251,8 @@ class Report:
     """What presets will want of a frame's time, of those that are known by now."""
     now: float = 0.0
     """The moment, by the stage's clock."""
+    calendar: CalendarReport = field(default_factory=CalendarReport)
+    """Filled in by the playout."""
     codes: Codes = field(default_factory=dict)
     """Timecodes as they came last."""
 

@@ -24,16 +24,16 @@ class AsRun:
         self._preset: int | None = None
         self._last, self._moved = BY_HAND, False
 
-    def follow(self, report: Report) -> None:
-        """Note what is shown now."""
+    def follow(self, report: Report, event: str = "") -> None:
+        """Note what is shown now; ``event`` is what the calendar has just done something for."""
         show = report.stage.show
         names = {s.id: s.name for s in show.surfaces}
         now = {names[id]: (tuple(s.sources), s.state) for id, s in report.surfaces.items() if id in names}
-        self._running, ended = noted(self._running, now, self._clock(), self._by(report))
+        self._running, ended = noted(self._running, now, self._clock(), self._by(report, event))
         for line in ended:
             self._writer.write(line)
 
-    def _by(self, report: Report) -> str:
+    def _by(self, report: Report, event: str) -> str:
         """What changed the pictures: the cue that was fired since the last report, or the preset that came."""
         stage, by = report.stage, self._last if report.moving or self._moved else BY_HAND
         if stage.on_program != self._preset:
@@ -44,6 +44,8 @@ class AsRun:
             cue = cues.cue(fired.get(cues.id))
             if cue is not None and fired[cues.id] != self._cues.get(cues.id):
                 by = f"cue {number_words(cue.number)} of {cues.name}"
+        if event:
+            by = f"calendar: {event}"
         self._preset, self._cues = stage.on_program, fired
         self._last, self._moved = by, report.moving  # while it fades, it is still the same that made it so
         return by

@@ -19,13 +19,17 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pictures import Sent, surface_picture
-from ushering_adze.engine.report import Report
+from ushering_adze.engine.report import CalendarReport, Report
 from ushering_adze.io.logs import log
 from ushering_adze.io.outputs.png import PngSink
 from ushering_adze.playout.as_run import AsRun
+from ushering_adze.playout.calendar import CalendarRunner
 from ushering_adze.playout.codes import TimecodeInputs
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
+
+JUST = 1.0
+"""Seconds for which what shows on surfaces is put down to the event of the calendar that did something last."""
 
 
 class Playout:
@@ -57,11 +61,14 @@ class Playout:
         self.codes.follow(show)
         self._lock = threading.Lock()
         self._as_run: AsRun | None = None
+        self._calendar: CalendarRunner | None = None
+        self._show = show
 
     def _told(self, report: Report) -> Report:
         if self._as_run is not None:
             try:
-                self._as_run.follow(report)
+                name, done = ("", 0.0) if self._calendar is None else self._calendar.by
+                self._as_run.follow(report, name if time.monotonic() - done < JUST else "")
             except Exception:  # no log is worth the reports
                 log.exception("the as-run log failed, and is kept no more")
                 self._as_run = None
@@ -70,7 +77,9 @@ class Playout:
         sentences = {**report.faults, **self._feeds.faults(), **self.codes.faults()}
         with self._lock:
             self._faults = faults_now(show, self._faults, sentences, sources_of(state), time.time())
-            return replace(report, faults=sentences, troubles=tuple(self._faults.values()), feeds=feeds)
+            troubles = tuple(self._faults.values())
+        calendar = CalendarReport() if self._calendar is None else self._calendar.report
+        return replace(report, faults=sentences, troubles=troubles, feeds=feeds, calendar=calendar)
 
     # -- running -------------------------------------------------------------------------------------------------------
 
@@ -89,6 +98,8 @@ class Playout:
         """End; waits for who hangs so many seconds at most."""
         self._feeds.close()
         self.codes.close()
+        if self._calendar is not None:
+            self._calendar.close()
         self._engine.stop(seconds)
         if self._as_run is not None:
             self._as_run.close()
@@ -105,7 +116,7 @@ class Playout:
     def edit(self, show: Show) -> None:
         """Run an edited show: what is on air stays, but for what the edit changed."""
         self._engine.set_show(show)
-        self.codes.follow(show)
+        self._follow(show)
 
     def open(self, show: Show) -> None:
         """Run another show from its opening; waits until it is made.
@@ -116,7 +127,14 @@ class Playout:
             And whatever else making its pictures may raise; the show that runs goes on untouched.
         """
         self._engine.open_show(show)
+        self._follow(show, another=True)
+
+    def _follow(self, show: Show, another: bool = False) -> None:
+        """Whoever goes by the show beside the engine."""
+        self._show = show
         self.codes.follow(show)
+        if self._calendar is not None:
+            self._calendar.set_show(show, another)
 
     def acknowledge(self, key: str | None = None) -> None:
         """Somebody knows of a fault, by its key, or of all there are."""
@@ -142,6 +160,16 @@ class Playout:
     def keep_as_run(self, folder: Path) -> None:
         """Keep a log of what surfaces show, a file for each day."""
         self._as_run = AsRun(folder)
+
+    def run_calendar(self, folder: Path, clock: Callable[[], float] = time.time, zone: str | None = None) -> None:
+        """Run the show's calendar from now on; ``folder`` keeps until when it was looked at."""
+        self._calendar = CalendarRunner(self._engine, self._show, folder, clock, zone)
+        self._calendar.start()
+
+    @property
+    def calendar(self) -> CalendarRunner | None:
+        """The calendar that runs; None if none does."""
+        return self._calendar
 
     def plan(self, list: str | None) -> None:
         """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""

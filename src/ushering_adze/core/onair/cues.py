@@ -248,7 +248,7 @@ def _waiting(stage: Stage, cues: CueList) -> tuple[Cue, ...]:
     return () if cue is None or cue.off else (cue,)
 
 
-def _following_at(stage: Stage, cues: CueList, cue: Cue) -> float | None:
+def following_at(stage: Stage, cues: CueList, cue: Cue) -> float | None:
     """When a cue fires behind the one that was fired last; None if it does not follow that one, or the list stands."""
     head, fires = head_of(stage, cues.id), cue.fires
     former, following = cues.cue(head.fired), cues.after(head.fired)
@@ -264,7 +264,7 @@ def _when(stage: Stage, cues: CueList, cue: Cue, since: float, now: float, seen:
     at = None
     match cue.fires:
         case AfterFormer():
-            at = _following_at(stage, cues, cue)
+            at = following_at(stage, cues, cue)
             return at if at is not None and since <= at <= now else None
         case AtPlayer(source=source, at=wanted):
             at = _reached(stage, source, wanted, since, seen.lengths.get(source, 0.0))
@@ -395,7 +395,7 @@ def seconds_to(stage: Stage, list: str) -> float | None:
     """
     cues = stage.show.cue_list(list)
     cue = cues.cue(head_of(stage, list).armed)
-    at = None if cue is None else _following_at(stage, cues, cue)
+    at = None if cue is None else following_at(stage, cues, cue)
     paused = head_of(stage, list).paused
     seen = stage.looked if paused is None else paused
     left = None if at is None or seen is None else at - seen

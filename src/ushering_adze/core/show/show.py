@@ -21,6 +21,7 @@ from ushering_adze.core.show.finish import Finish
 from ushering_adze.core.show.led import CabinetKind
 from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Part, Preset
+from ushering_adze.core.show.schedule import Event, TimeZone, schedule_faults
 from ushering_adze.core.show.scope import NamedScope
 from ushering_adze.core.show.source import Parts, Source, named_by, runs_with
 from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
@@ -55,6 +56,9 @@ class Show(Model):
     finishes: tuple[Finish, ...] = ()
     zones: Annotated[tuple[Zone, ...], Field(description="named sets of surfaces")] = ()
     lists: Annotated[tuple[CueList, ...], Field(description="cue lists")] = ()
+    schedule: Annotated[tuple[Event, ...], Field(description="the calendar")] = ()
+    calendar_runs: Annotated[bool, Field(description="whether the calendar does anything by itself")] = True
+    time_zone: Annotated[TimeZone | None, Field(description="the show's time zone; null: that of the machine")] = None
     scopes: Annotated[tuple[NamedScope, ...], Field(description="which settings are stored, by name")] = ()
     alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
@@ -359,6 +363,7 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
         if alignment.surface not in surfaces:
             faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
     faults += list_faults(show.lists)
+    faults += schedule_faults(show.schedule)
     faults += zone_faults(show.zones, [s.id for s in show.surfaces]) + _unknown_zones(show)
     faults += claimed_twice(show)
     shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources}
