@@ -66,7 +66,7 @@ def test_a_day_of_the_foyer(tmp_path: Path) -> None:
     clock = Clock("2026-11-04T09:58")
     calendar, acted = runner(show_with(GONG), clock, tmp_path)
     calendar.look()
-    assert acted.done == [] and calendar.report.changes == datetime(2026, 11, 4, 10, tzinfo=UTC).timestamp()
+    assert acted.done == [] and calendar.report.comes_at == datetime(2026, 11, 4, 10, tzinfo=UTC).timestamp()
     run(calendar, clock, "2026-11-04T10:01")
     assert acted.done == [START] and [o.event for o in calendar.report.on] == ["foyer-opens"]
     run(calendar, clock, "2026-11-04T18:01")

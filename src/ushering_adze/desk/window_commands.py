@@ -50,6 +50,7 @@ def name_commands(window: MainWindow) -> None:
     add("lift-all", "Run", "Lift all overrides", lambda: act(Lift()), where="Run")
     add("rehearse", "Run", "Rehearse the cue list, or end", window.run.cues.rehearsal.toggle, "Shift+R", where="Run")
     add("plan", "Run", "Plan: what surfaces show after each cue", window.run.show_plan, "Shift+P", where="Run")
+    add("calendar", "Run", "Calendar: what begins and ends by itself", window.run.show_calendar, "Shift+C", where="Run")
     add("go", "Run", "Fire the armed cue (Space while the cues are in front)", window.run.cues.go, where="Run")
     add("cue-back", "Run", "Arm the cue before", window.run.cues.back, "Shift+Backspace", where="Run")
     add("cue-wait", "Run", "Let the cue list wait, or go on", window.run.cues.wait, "Shift+W", where="Run")

@@ -200,7 +200,7 @@ class FeedReport:
 
 
 class CalendarReport(NamedTuple):
-    """The calendar now: what is on by it, what should be on and waits for somebody since an edit, what comes next and
+    """The calendar now: what is on by it, what should be on and waits for somebody since an edit, what begins next and
     when, what was missed, and what cannot be, by event.
     """
 
@@ -209,7 +209,7 @@ class CalendarReport(NamedTuple):
     on: tuple[Occurrence, ...] = ()
     waiting: tuple[Occurrence, ...] = ()
     coming: tuple[Occurrence, ...] = ()
-    changes: float = 0.0
+    comes_at: float = 0.0
     missed: tuple[Occurrence, ...] = ()
     faults: Mapping[str, str] = MappingProxyType({})
 

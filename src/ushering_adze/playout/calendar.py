@@ -17,7 +17,6 @@ from ushering_adze.core.onair.calendar import (
     Turn,
     agenda,
     missed,
-    next_change,
     on_at,
     turned,
 )
@@ -180,7 +179,7 @@ class CalendarRunner:
         self._on = turn.on
 
     def _told(self, of: Agenda, now: float) -> CalendarReport:
-        at = next_change(of, now)
+        at = min((o.begin for o in of.occurrences if o.begin > now), default=0.0)
         coming = tuple(o for o in of.occurrences if o.begin == at)
         faults = {
             e.id: f"{shortened(e.name)}: {why}"

@@ -50,7 +50,8 @@ class ChangeList(QWidget):
         changes = {c.surface: c for c in report.delta} if report else {}
         p.setFont(theme.font(13, bold=True))
         p.setPen(theme.colour(theme.TEXT))
-        theme.left(p, QRectF(12, 4, 200, 28), "Next take")
+        rehearsed = report is not None and report.stage.rehearsal is not None
+        theme.left(p, QRectF(12, 4, 200, 28), "Rehearsal, beside program" if rehearsed else "Next take")
         p.setFont(theme.font(11))
         p.setPen(theme.colour(theme.DIM))
         theme.right(p, QRectF(120, 4, self.width() - 132, 28), "changes first, then what stays")

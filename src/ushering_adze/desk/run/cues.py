@@ -261,7 +261,9 @@ class CuePanel(QWidget):
         """Show what is armed, and what was fired."""
         cues, head = self.cues, self.head
         self.rehearsal.follow()
-        self.go_button.setText("GO\nrehearsal" if self._stage is not self._session.playout.stage else "GO\nSpace")
+        tried = self._stage is not self._session.playout.stage
+        self.go_button.setText("GO\npreview" if tried else "GO\nSpace")
+        theme.restyle(self.go_button, f"background: {theme.AMBER};" if tried else "")
         self.go_button.setEnabled(head is not None and head.armed is not None)
         if cues is None or head is None:
             self.ahead.hold("", "", "")

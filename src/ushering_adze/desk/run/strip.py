@@ -223,6 +223,8 @@ class TakeStrip(QWidget):
         head, line = delta_words(stage.show, report.delta, stage.previewing)
         if stage.program.led_by_hand:
             head, line = "Fading by hand", "Drag on, or press Take to finish by the clock"
+        if stage.rehearsal is not None:
+            head, line = "Rehearsing on preview", "Take and Cut are for what is staged, not for the rehearsal"
         wants = report.forecasts.get(stage.staged) if stage.staged is not None else None
         if wants is not None and percent(wants) and report.delta:
             self.load.setText(f"{percent(wants)} %\nof a frame")

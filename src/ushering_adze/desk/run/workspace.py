@@ -12,6 +12,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.deck import PresetDeck
 from ushering_adze.desk.drafting.prompt import Prompt
 from ushering_adze.desk.room import RoomView
+from ushering_adze.desk.run.calendar.page import CalendarPage
 from ushering_adze.desk.run.changes import ChangeList
 from ushering_adze.desk.run.crosspoints import CrosspointPanel
 from ushering_adze.desk.run.cues import CuePanel
@@ -93,6 +94,7 @@ class RunWorkspace(QWidget):
         for button in self.tabs.values():
             line.addWidget(button)
         line.addWidget(tool_button("Plan", self.show_plan, "What every surface shows after each cue  (Shift+P)"))
+        line.addWidget(tool_button("Calendar", self.show_calendar, "What begins and ends by day and time  (Shift+C)"))
         line.addStretch(1)
         under.addLayout(line)
         under.addWidget(self.below, 1)
@@ -114,6 +116,10 @@ class RunWorkspace(QWidget):
         self.ground = QStackedWidget()
         self.ground.addWidget(rooms_page)
         self.ground.addWidget(self.plan)
+        self.calendar = CalendarPage(session)
+        self.ground.addWidget(self.calendar)
+        self.calendar.left.connect(self.show_calendar)
+        self.calendar.told.connect(session.trouble)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.ground)
@@ -174,7 +180,11 @@ class RunWorkspace(QWidget):
     def show_plan(self) -> None:
         """The plan in place of the rooms, or the other way round."""
         self.plan.hold(self.cues.cues)
-        self.ground.setCurrentIndex(1 - self.ground.currentIndex())
+        self.ground.setCurrentIndex(0 if self.ground.currentIndex() == 1 else 1)
+
+    def show_calendar(self) -> None:
+        """The calendar in place of the rooms, or the other way round."""
+        self.ground.setCurrentIndex(0 if self.ground.currentIndex() == 2 else 2)
 
     def fire(self) -> None:
         """The armed cue if the cues are in front; else the take."""
