@@ -9,9 +9,10 @@ from ushering_adze.core.onair.actions import Arm, Go, apply, plan_of, run_lists
 from ushering_adze.core.onair.cues import head_of
 from ushering_adze.core.onair.delta import seen_through_by_kind
 from ushering_adze.core.onair.motion import at_rest
+from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import Show, document_of, show_from_document
-from ushering_adze.core.show.actions import Action, Black, Edit, Keep, Recall, Release, Route
+from ushering_adze.core.show.actions import Action, Black, Edit, Keep, Lift, Override, Recall, Release, Route
 from ushering_adze.core.show.cue import ByHand, Cue, CueList, Doing
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.offline import acted
@@ -23,6 +24,9 @@ ACTIONS: tuple[Action, ...] = (
     Black(on=False),
     Keep(surface="meridian"),
     Release(surface="meridian"),
+    Override(surfaces=("relay", "lectern"), shows="source", source="hold-card"),
+    Override(surfaces=("foyer-wall",)),
+    Lift(surfaces=("relay",)),
     Route(surface="lectern", source="slides", on="program"),
     Edit.model_validate(
         {"canvas": "house", "layer": "sky", "set": {"opacity": {"to": 0.5, "how": "faded"}}, "on": "program"}
@@ -99,3 +103,27 @@ def test_every_cell_is_what_is_painted_after_the_same_cues() -> None:
             cell, told = plan.cells[surface.id][column], shot.surfaces[surface.id]
             assert (cell.words in ("black", "nothing")) == (told.state == "black"), (surface.id, shot.name)
             assert cell.state == "black" or cell.sources == told.sources, (surface.id, shot.name)
+
+
+def test_what_is_odd_in_a_plan() -> None:
+    sources = tuple(s.model_copy(update={"not_on_streams": True}) if s.id == "slides" else s for s in DEMO.sources)
+    show = listed([(1, 0.0), *((k, 0.0) for k in (4, 0, 4, 5)), (9, 0.0)]).model_copy(update={"sources": sources})
+    stays = Doing(action=Keep(surface="west-mast"))
+    first = show.lists[0].cues[0]
+    cues = (first.model_copy(update={"does": (*first.does, stays)}), *show.lists[0].cues[1:])
+    show = show.model_copy(update={"lists": (show.lists[0].model_copy(update={"cues": cues}),)})
+    plan = plan_of(show, "e", seen_through_by_kind(show))
+    odd = oddities(show, plan, lost={"notes"}, replaced={"roof-camera"})
+    said = {words for found in odd.values() for words in found}
+    assert "Notes is lost" in said and {s for s, _ in odd if "Notes is lost" in odd[s, _]} == {"lectern"}
+    assert "the stream is black" in odd["relay", 5], "House black"
+    streams = [s for (s, n), words in odd.items() if any("not meant for a stream" in w for w in words)]
+    assert set(streams) <= {"relay"}
+    forgotten = {(s, n) for (s, n), words in odd.items() if any("the same for 4 cues" in w for w in words)}
+    arch = {"west-mast", "horizon", "east-mast"}
+    for surface in arch:
+        for n, cell in enumerate(plan.cells[surface]):
+            beside = [plan.cells[s][max(0, n - 3) : n + 1] for s in arch - {surface}]
+            wanted = cell.since == 4 and bool(cell.ids) and all(any(c.changed for c in row) for row in beside)
+            assert ((surface, n) in forgotten) == wanted
+    assert {s for s, _ in forgotten} <= {*arch, "meridian"} and forgotten, "kept while the others went on"

@@ -9,9 +9,10 @@ from typing import Annotated, Any
 import typer
 
 from ushering_adze.core.document.wording import choice, shortened
-from ushering_adze.core.exchange.plan_sheet import plan_sheet
+from ushering_adze.core.exchange.plan_sheet import Odd, plan_sheet
 from ushering_adze.core.onair.actions import plan_of
 from ushering_adze.core.onair.delta import SeenThrough, seen_through_by_kind
+from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.planning import Plan
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.core.show.cue import number_words
@@ -36,18 +37,20 @@ def plan_command(
     if id not in known:
         raise ShowError([Fault("--list", f"no cue list {shortened(id)}; {choice(id, known)}")])
     plan = plan_of(value, id, seen_through_pictures(value))
+    odd = oddities(value, plan)
     if out is not None:
-        sheet = plan_sheet(value, value.cue_list(id), plan)
+        sheet = plan_sheet(value, value.cue_list(id), plan, odd)
         write_sheet(sheet, out)
         print(f"{out}: {len(plan.cues)} cues, {len(plan.cells)} surfaces")
     elif as_json:
-        print(json.dumps(plan_document(value, id, plan), indent=1, ensure_ascii=False))
+        print(json.dumps(plan_document(value, id, plan, odd), indent=1, ensure_ascii=False))
     else:
         for column, cue in enumerate(plan.cues):
             print(f"{number_words(cue.number)} {cue.name}".rstrip())
             for surface, cells in plan.cells.items():
                 mark = "*" if cells[column].changed else " "
-                print(f"  {mark} {value.surface(surface).name}: {cells[column].words}")
+                why = "".join(f"  ! {w}" for w in odd.get((surface, column), ()))
+                print(f"  {mark} {value.surface(surface).name}: {cells[column].words}{why}")
 
 
 def seen_through_pictures(show: Show) -> SeenThrough:
@@ -65,7 +68,7 @@ def seen_through_pictures(show: Show) -> SeenThrough:
     return lambda source: not opaque[source] if source in opaque else by_kind(source)
 
 
-def plan_document(show: Show, list: str, plan: Plan) -> dict[str, Any]:
+def plan_document(show: Show, list: str, plan: Plan, odd: Odd) -> dict[str, Any]:
     """A plan as JSON has it."""
     return {
         "list": list,
@@ -75,8 +78,15 @@ def plan_document(show: Show, list: str, plan: Plan) -> dict[str, Any]:
                 "id": surface,
                 "name": show.surface(surface).name,
                 "cells": [
-                    {"sources": c.ids, "names": c.sources, "state": c.state, "changed": c.changed, "since": c.since}
-                    for c in cells
+                    {
+                        "sources": c.ids,
+                        "names": c.sources,
+                        "state": c.state,
+                        "changed": c.changed,
+                        "since": c.since,
+                        "odd": odd.get((surface, n), ()),
+                    }
+                    for n, c in enumerate(cells)
                 ],
             }
             for surface, cells in plan.cells.items()

@@ -638,6 +638,7 @@ class Engine:
             presets=self._glimpses.refreshed(stage, now, self._frames_for, self._pace.late_lately(now)),
             forecasts=self._forecasts(stage, now),
             now=now,
+            standing_in={id: s for id, s in self._pool.substitutes().items() if s != id},
             codes=self._codes,
         )
 

@@ -251,6 +251,8 @@ class Report:
     """What presets will want of a frame's time, of those that are known by now."""
     now: float = 0.0
     """The moment, by the stage's clock."""
+    standing_in: Mapping[str, str] = field(default_factory=dict)
+    """What stands in for a source that is lost, by its id."""
     calendar: CalendarReport = field(default_factory=CalendarReport)
     """Filled in by the playout."""
     codes: Codes = field(default_factory=dict)

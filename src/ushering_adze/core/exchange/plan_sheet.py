@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from ushering_adze.core.exchange.sheet import Box, Item, Line, Sheet, Words
 from ushering_adze.core.onair.planning import Plan
 from ushering_adze.core.show.cue import CueList, number_words
@@ -10,8 +12,12 @@ from ushering_adze.core.show.show import Show
 LEFT, TOP, ACROSS, DOWN = 130, 92, 128, 46
 """Pixels of the column of surfaces, of the heading, of a column and of a row."""
 INK, PALE, LINES, LIT = "#111111", "#8A8A8A", "#BBBBBB", "#F4E3C4"
+ODD = "#A04A00"
 LONGEST = 19
 """Letters in a cell's line."""
+
+
+Odd = Mapping[tuple[str, int], tuple[str, ...]]
 
 
 def _cut(text: str, longest: int = LONGEST) -> str:
@@ -32,8 +38,8 @@ def _lines(text: str) -> list[str]:
     return [_cut(line) for line in found]
 
 
-def plan_sheet(show: Show, cues: CueList, plan: Plan) -> Sheet:
-    """The drawing of a plan: bold on a ground where a surface changes, pale where it stays.
+def plan_sheet(show: Show, cues: CueList, plan: Plan, odd: Odd | None = None) -> Sheet:
+    """The drawing of a plan: bold on a ground where a surface changes, pale where it stays, framed where it is odd.
 
     Parameters
     ----------
@@ -41,6 +47,8 @@ def plan_sheet(show: Show, cues: CueList, plan: Plan) -> Sheet:
     cues : CueList
         Whose plan it is.
     plan : Plan
+    odd : mapping, optional
+        What is odd, by surface and the place of the cue.
 
     Returns
     -------
@@ -62,7 +70,10 @@ def plan_sheet(show: Show, cues: CueList, plan: Plan) -> Sheet:
             x = LEFT + column * ACROSS
             if cell.changed:
                 items.append(Box(x + 1, y + 1, ACROSS - 1, DOWN - 1, fill=LIT))
-            beside = f" ({cell.state})" if cell.state in ("held", "kept") else ""
+            if odd is not None and (surface, column) in odd:
+                items.append(Box(x + 2, y + 2, ACROSS - 4, DOWN - 4, stroke=ODD, width=2))
+                items.append(Words(x + ACROSS - 14, y + 18, "!", 13, ODD, strong=True))
+            beside = f" ({cell.state})" if cell.state in ("held", "kept", "override") else ""
             for n, line in enumerate(_lines(cell.words + beside)):
                 ink = INK if cell.changed else PALE
                 items.append(Words(x + 6, y + 19 + n * 16, line, 11, ink, strong=cell.changed))

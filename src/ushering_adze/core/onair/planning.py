@@ -12,6 +12,7 @@ from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.onair.cues import Do, armed, fired, head_of
 from ushering_adze.core.onair.delta import SeenThrough, source_names, visible
 from ushering_adze.core.onair.motion import at_rest
+from ushering_adze.core.onair.overriding import override_words
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.onair.storing import differing, parts_from
 from ushering_adze.core.picture.layers import LayerState
@@ -78,7 +79,23 @@ def after_each(stage: Stage, cues: CueList, do: Do) -> tuple[Stage, ...]:
     return tuple(found)
 
 
-def _shown(stage: Stage, surface: str, seen_through: SeenThrough | None) -> tuple[tuple[LayerState, ...], str]:
+class _Shown(NamedTuple):
+    """What a surface shows: the layers that can be seen, the state in a word, and what overrides them."""
+
+    stack: tuple[LayerState, ...]
+    state: str
+    override: tuple[str, str | None] | None = None
+
+    def ids(self) -> tuple[str, ...]:
+        if self.override is not None:
+            return () if self.override[1] is None else (self.override[1],)
+        return tuple(dict.fromkeys(id for layer in self.stack for id in sources_in(layer.picture)))
+
+    def names(self, show: Show) -> tuple[str, ...]:
+        return source_names(show, self.stack) if self.override is None else (self.override[0],)
+
+
+def _shown(stage: Stage, surface: str, seen_through: SeenThrough | None) -> _Shown:
     show = stage.show
     regions = show.feeds_of(surface)
     stack = tuple(
@@ -87,12 +104,15 @@ def _shown(stage: Stage, surface: str, seen_through: SeenThrough | None) -> tupl
         for layer in visible(show, canvas, stage.program.target, rect, seen_through)
     )
     if not regions:
-        return stack, "no region"
+        return _Shown(stack, "no region")
     if all(stage.is_black(r.output) for r in regions):
-        return stack, "black"
+        return _Shown(stack, "black")
     if any(stage.is_held(r.output) for r in regions):
-        return stack, "held"
-    return stack, "kept" if surface in stage.kept else ""
+        return _Shown(stack, "held")
+    override = stage.overrides.get(surface)
+    if override is not None:
+        return _Shown((), "override", (override_words(show, override), override.source))
+    return _Shown(stack, "kept" if surface in stage.kept else "")
 
 
 def planned(show: Show, list: str, do: Do, seen_through: SeenThrough | None = None) -> Plan:
@@ -120,8 +140,7 @@ def planned(show: Show, list: str, do: Do, seen_through: SeenThrough | None = No
         for stage in stages:
             now = _shown(stage, surface.id, seen_through)
             since = 0 if now != before else since + 1
-            ids = tuple(dict.fromkeys(id for layer in now[0] for id in sources_in(layer.picture)))
-            row.append(Cell(ids, source_names(show, now[0]), now[1], now != before, since))
+            row.append(Cell(now.ids(), now.names(show), now.state, now != before, since))
             before = now
         cells[surface.id] = tuple(row)
     return Plan(cues.ordered, cells)

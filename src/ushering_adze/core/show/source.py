@@ -109,6 +109,9 @@ class AnySource(Model):
     group: Annotated[str, Field(max_length=80, description="the heading it stands under on the shelf")] = ""
     finishes: Annotated[tuple[Id, ...], Field(description="laid, in order, whenever it is brought in")] = ()
     when_lost: WhenLost = WhenLost()
+    not_on_streams: Annotated[
+        bool, Field(description="it is for the room alone: the plan says where it would be on a stream")
+    ] = False
     picture: SourcePicture = SourcePicture()
 
 

@@ -358,6 +358,7 @@ def when_lost_section(source: Any, show: Show) -> Section:
             Spec("Else", "when_lost.show", "choice", [("a card with its name", "card"), ("its last picture", "last")]),
             Spec("Shown again after", "when_lost.steady", "float", unit="s", usual=0.0, resets=True),
             Spec("Goes over in", "when_lost.seconds", "float", unit="s", usual=0.0, resets=True),
+            Spec("Room only", "not_on_streams", "check", hint="The plan says where it would be on a stream"),
             Spec("Back by hand", "when_lost.by_hand", "check", hint="Bring it back in Run, with Shift+B"),
         ],
     )

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QToolTip, QVBoxLayout, QWidget
 
 from ushering_adze.core.onair.actions import plan_of
 from ushering_adze.core.onair.cues import head_of
+from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.planning import Cell, Plan
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.desk import theme
@@ -37,19 +38,44 @@ class PlanGrid(QWidget):
         super().__init__()
         self._session = session
         self.plan = Plan((), {})
+        self.odd: dict[tuple[str, int], tuple[str, ...]] = {}
+        self.one: int | None = None
+        """The cue that is shown alone, by its place."""
         self.list: str | None = None
         self.wide = 127.0
         self.setMouseTracking(True)
         self.setAccessibleName("The plan")
 
     def sizeHint(self) -> QSize:
-        return QSize(round(LEFT + self.wide * len(self.plan.cues)) + 2, HEAD + LOW * len(self.plan.cells) + 2)
+        return QSize(round(LEFT + self.wide * len(self.shown)) + 2, HEAD + LOW * len(self.plan.cells) + 2)
 
     def hold(self, list: str | None, plan: Plan) -> None:
         """Show the plan of a list."""
         self.list, self.plan = list, plan
+        if self.one is not None and self.one >= len(plan.cues):
+            self.one = None
         self.setMinimumSize(self.sizeHint())
         self.update()
+
+    def mark(self, odd: dict[tuple[str, int], tuple[str, ...]]) -> None:
+        """Mark what is odd."""
+        if odd != self.odd:
+            self.odd = odd
+            self.update()
+
+    def show_one(self, n: int | None) -> None:
+        """Show one cue alone, as large as can be; all of them if that is None."""
+        self.one = n
+        self.hold(self.list, self.plan)
+
+    @property
+    def shown(self) -> range:
+        """The places of the cues that are shown."""
+        return range(len(self.plan.cues)) if self.one is None else range(self.one, self.one + 1)
+
+    @property
+    def _wide(self) -> float:
+        return self.wide if self.one is None else max(self.wide, float(self.width() - LEFT - 2))
 
     def zoom(self, factor: float, at_least: float = NARROW) -> None:
         """Columns wider or narrower."""
@@ -64,20 +90,29 @@ class PlanGrid(QWidget):
 
     def box(self, row: int, column: int) -> QRectF:
         """Where a cell lies."""
-        return QRectF(LEFT + column * self.wide, HEAD + row * self.row_high, self.wide, self.row_high)
+        return QRectF(
+            LEFT + (column - self.shown.start) * self._wide, HEAD + row * self.row_high, self._wide, self.row_high
+        )
 
     def cell_at(self, at: QPointF) -> tuple[Cue, str, Cell] | None:
         """The cue, the surface and the cell at a place."""
-        row, column = int((at.y() - HEAD) // self.row_high), int((at.x() - LEFT) // self.wide)
+        row, column = int((at.y() - HEAD) // self.row_high), self.column_at(at)
         surfaces = [*self.plan.cells]
-        if at.y() < HEAD or at.x() < LEFT or row >= len(surfaces) or column >= len(self.plan.cues):
+        if at.y() < HEAD or row >= len(surfaces) or column is None:
             return None
         return self.plan.cues[column], surfaces[row], self.plan.cells[surfaces[row]][column]
+
+    def column_at(self, at: QPointF) -> int | None:
+        """The place of the cue whose column is at a place."""
+        if at.x() < LEFT:
+            return None
+        column = self.shown.start + int((at.x() - LEFT) // self._wide)
+        return column if column in self.shown else None
 
     def words(self, surface: str, cell: Cell) -> str:
         """A cell in a sentence."""
         name = self._session.show.surface(surface).name
-        beside = f" ({cell.state})" if cell.state in ("held", "kept") else ""
+        beside = f" ({cell.state})" if cell.state in ("held", "kept", "override") else ""
         if cell.changed:
             return f"{name} changes to {cell.words}{beside}"
         return f"{name} stays: {cell.words}{beside}, the same for {cell.since} cue{'s' if cell.since > 1 else ''}"
@@ -95,8 +130,10 @@ class PlanGrid(QWidget):
         stage = self._session.playout.stage
         known = self.list is not None and any(y.id == self.list for y in stage.show.lists)
         head = head_of(stage, self.list) if known and self.list is not None else None
-        for column, cue in enumerate(self.plan.cues):
-            top = QRectF(LEFT + column * self.wide, 0, self.wide, self.height())
+        wide = self._wide
+        for column in self.shown:
+            cue = self.plan.cues[column]
+            top = QRectF(LEFT + (column - self.shown.start) * wide, 0, wide, self.height())
             if head is not None and cue.id == head.fired:
                 p.fillRect(top, theme.colour(theme.RED, 22))
                 theme.program_bar(p, QRectF(top.x() + 1, 0, self.wide - 2, 3))
@@ -125,9 +162,12 @@ class PlanGrid(QWidget):
             p.setFont(theme.font(13, bold=True))
             p.setPen(theme.colour(theme.TEXT))
             theme.left(p, QRectF(10, line, LEFT - 16, self.row_high), show.surface(surface).name)
-            for column, cell in enumerate(cells):
+            for column in self.shown:
+                cell = cells[column]
                 pictures = report.plan.get(self.plan.cues[column].id) if report is not None else None
                 self._paint_cell(p, self.box(row, column), cell, None if pictures is None else pictures.get(surface))
+                if (surface, column) in self.odd:
+                    self._paint_odd(p, self.box(row, column))
 
     def _paint_cell(self, p: QPainter, box: QRectF, cell: Cell, pixels: object) -> None:
         inner = box.adjusted(7, 5, -7, -18)
@@ -144,16 +184,34 @@ class PlanGrid(QWidget):
         words = cell.words if not dark or cell.state == "black" else "no region"
         theme.left(p, QRectF(box.x() + 8, box.bottom() - 18, box.width() - 12, 16), words)
 
+    def _paint_odd(self, p: QPainter, box: QRectF) -> None:
+        """A mark in the corner of a cell in which something is odd."""
+        sign = QRectF(box.right() - 24, box.y() + 7, 16, 16)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.colour(theme.AMBER))
+        p.drawPolygon(QPolygonF([QPointF(sign.center().x(), sign.y()), sign.bottomRight(), sign.bottomLeft()]))
+        p.setFont(theme.font(11, bold=True))
+        p.setPen(theme.colour(theme.WELL))
+        theme.centred(p, sign.adjusted(0, 3, 0, 1), "!")
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         found = self.cell_at(event.position())
         if found is not None:
+            odd = self.odd.get((found[1], self.plan.cues.index(found[0])), ())
             words = f"{number_words(found[0].number)} {found[0].name}\n{self.words(found[1], found[2])}"
+            words += "".join(f"\n{each}" for each in odd)
             QToolTip.showText(event.globalPosition().toPoint(), words, self)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        found = self.cell_at(event.position())
-        if found is not None and event.button() == Qt.MouseButton.LeftButton:
+        found, column = self.cell_at(event.position()), self.column_at(event.position())
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if found is not None:
             self.opened.emit(found[0].id, found[1])
+        elif column is not None and event.position().y() < HEAD:
+            self.show_one(column if self.one is None else None)
 
 
 class PlanPage(QWidget):
@@ -182,7 +240,7 @@ class PlanPage(QWidget):
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setWidget(self.grid)
-        hint = QLabel("bright: changes here · dim: stays · a click opens that preset in Build, blind")
+        hint = QLabel("bright changes, dim stays · a click opens it in Build, blind; a click on a cue shows it alone")
         hint.setProperty("role", "dim")
         line = QHBoxLayout()
         line.setSpacing(4)
@@ -224,14 +282,27 @@ class PlanPage(QWidget):
         self._session.playout.plan(cues.id)
         self.head.setText(f"{cues.name}   {len(cues.ordered)} cues")
         self.grid.hold(cues.id, plan_of(show, cues.id))
+        self._mark()
+
+    def _mark(self) -> None:
+        """What is odd in it, by what is lost now."""
+        report = self._session.report
+        lost, replaced = set[str](), set[str]()
+        if report is not None:
+            sources = {s.id for s in self._session.show.sources}
+            lost = {id for id in report.faults if id in sources}
+            replaced = {id for id in report.standing_in if id in sources}
+        if self.grid.list is not None:
+            self.grid.mark(oddities(self._session.show, self.grid.plan, lost - replaced, replaced))
 
     def _follow(self) -> None:
         report = self._session.report
         if report is None or not self.isVisible():
             return
-        told = (tuple(id(p) for p in report.plan.values()), report.stage.heads)
+        told = (tuple(id(p) for p in report.plan.values()), report.stage.heads, report.faults, report.standing_in)
         if told != self._told:
             self._told = told
+            self._mark()
             self.grid.update()
 
     def _opened(self, cue: str, surface: str) -> None:
