@@ -5,12 +5,13 @@ from __future__ import annotations
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.onair.actions import Arm, Go, apply, plan_of, run_lists
-from ushering_adze.core.onair.cues import head_of
+from ushering_adze.core.onair.actions import Arm, Go, apply, plan_of, run_lists, stages_of
+from ushering_adze.core.onair.cues import cue_seconds, head_of
 from ushering_adze.core.onair.delta import seen_through_by_kind
 from ushering_adze.core.onair.motion import at_rest
 from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.onair.timeline import place_of_now, preview_of, timeline_of
 from ushering_adze.core.show import Show, document_of, show_from_document
 from ushering_adze.core.show.actions import Action, Black, Edit, Keep, Lift, Override, Recall, Release, Route
 from ushering_adze.core.show.cue import ByHand, Cue, CueList, Doing
@@ -127,3 +128,35 @@ def test_what_is_odd_in_a_plan() -> None:
             wanted = cell.since == 4 and bool(cell.ids) and all(any(c.changed for c in row) for row in beside)
             assert ((surface, n) in forgotten) == wanted
     assert {s for s, _ in forgotten} <= {*arch, "meridian"} and forgotten, "kept while the others went on"
+
+
+def test_the_evening_along_time() -> None:
+    show = DEMO
+    plan = plan_of(show, "evening", seen_through_by_kind(show))
+    line = timeline_of(show, plan, {"orrery": 20.0, "slides": 144.0})
+    at = {c.number: seconds for seconds, c in line.cues}
+    assert line.day == 19.5 * 3600 and at[1] == 0 and at[2] == 25 * 60 and at[3] == 30 * 60
+    assert at[4] == at[3] + 240, "behind the length of the one before"
+    assert at[7.5] == at[7] + 12 and at[8] == at[7.5] + 20, "as they follow"
+    assert at[10] == at[9] + cue_seconds(show, plan.cues[9]) + 8, "behind its end"
+    for surface, spans in line.rows.items():
+        assert spans[0].begin == 0 and spans[-1].end == line.end
+        assert [a.end for a in spans[:-1]] == [b.begin for b in spans[1:]]
+        begun = [0.0, *(m for (m, _), c in zip(line.cues, plan.cells[surface], strict=True) if c.changed and m)]
+        assert [s.begin for s in spans] == begun
+    assert line.players["orrery"][0][::2] == (0.0, 20.0)
+    stage = apply(show, run_lists(Stage.opened(show), 5.0), Go(list="evening", cue="cue-5"), 5.0)
+    assert place_of_now(run_lists(stage, 65.0), "evening", line) == at[5] + 60
+    assert place_of_now(run_lists(stage, 65_000.0), "evening", line) == at[6], "no further than the next cue"
+
+
+@settings(max_examples=15, deadline=None)
+@given(steps=STEPS)
+def test_scrubbing_shows_on_preview_what_would_be_on_and_nothing_else_changes(steps: list[tuple[int, float]]) -> None:
+    show = listed(steps)
+    stages = stages_of(show, "e")
+    stage = apply(show, run_lists(Stage.opened(show), 5.0), Recall(preset=3, seconds=0), 5.0)
+    for n, cue in enumerate(show.lists[0].ordered):
+        scrubbed = apply(show, stage, preview_of(stage, stages[n].program.target, cue.preset), 6.0)
+        assert scrubbed.program is stage.program and scrubbed.heads == stage.heads
+        assert scrubbed.preview() == stages[n].program.target

@@ -13,7 +13,7 @@ from ushering_adze.core.onair.cues import Seen, armed, opened, run, with_list
 from ushering_adze.core.onair.delta import SeenThrough, delta
 from ushering_adze.core.onair.overriding import Override as Overriding
 from ushering_adze.core.onair.overriding import with_override, without_override
-from ushering_adze.core.onair.planning import Plan, armed_as_if, planned
+from ushering_adze.core.onair.planning import Plan, after_each, armed_as_if, planned
 from ushering_adze.core.onair.playing import has_length, leader, turned
 from ushering_adze.core.onair.rehearsing import in_rehearsal, is_rehearsed, rehearsed, with_rehearsal
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
@@ -100,6 +100,7 @@ __all__ = [
     "begun",
     "differs_as_if",
     "plan_of",
+    "stages_of",
     "done_in",
     "run_lists",
     "actions_schema",
@@ -280,6 +281,18 @@ def plan_of(show: Show, list: str, seen_through: SeenThrough | None = None) -> P
         Which sources may be seen through, by the pictures there are.
     """
     return planned(show, list, done_in, seen_through)
+
+
+def stages_of(show: Show, list: str) -> tuple[Stage, ...]:
+    """The stage after each cue of a list, from the opening of the show.
+
+    Parameters
+    ----------
+    show : Show
+    list : str
+        Id of the list.
+    """
+    return after_each(Stage.opened(show), show.cue_list(list), done_in)
 
 
 def differs_as_if(stage: Stage, list: str, cue: str) -> tuple[str, ...]:

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QToolTip, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QToolTip, QVBoxLayout, QWidget
 
-from ushering_adze.core.onair.actions import plan_of
+from ushering_adze.core.onair.actions import plan_of, stages_of
 from ushering_adze.core.onair.cues import head_of
 from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.planning import Cell, Plan
+from ushering_adze.core.onair.stage import Stage
+from ushering_adze.core.onair.timeline import preview_of, timeline_of
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import draw_fitted
+from ushering_adze.desk.run.timeline import TimelineView
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
 
@@ -22,6 +25,8 @@ NARROW, WIDE = 84.0, 260.0
 """Pixels of a column, at least and at most."""
 DIMMED = 150
 """How dark what stays is covered, of 255."""
+ACROSS = "bright changes, dim stays · a click opens it in Build, blind; a click on a cue shows it alone"
+ALONG = "drag along time: preview shows what would be on; the list and program stay"
 
 
 class PlanGrid(QWidget):
@@ -149,7 +154,7 @@ class PlanGrid(QWidget):
             beside = p.fontMetrics().horizontalAdvance(number) + 10
             p.setFont(theme.font(12, bold=True))
             theme.left(p, QRectF(top.x() + 8 + beside, 8, self.wide - beside - 14, 22), cue.name)
-            p.setFont(theme.font(11, mono=True))
+            p.setFont(theme.font(11))
             p.setPen(theme.colour(theme.DIM))
             theme.left(p, QRectF(top.x() + 8, 32, self.wide - 14, 18), cue.start or "")
             said = "" if head is None else "on air" if cue.id == head.fired else "armed" if cue.id == head.armed else ""
@@ -235,12 +240,19 @@ class PlanPage(QWidget):
         self.grid = PlanGrid(session)
         self.head = QLabel()
         self.head.setProperty("role", "head")
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidget(self.grid)
-        hint = QLabel("bright changes, dim stays · a click opens it in Build, blind; a click on a cue shows it alone")
+        self.time = TimelineView(session)
+        self.stack = QStackedWidget()
+        for widget in (self.grid, self.time):
+            scroll = QScrollArea()
+            scroll.setWidgetResizable(True)
+            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            scroll.setFrameShape(QFrame.Shape.NoFrame)
+            scroll.setWidget(widget)
+            self.stack.addWidget(scroll)
+        self.along = tool_button("Along time", self._turn, "Bars along time in place of the cues' pictures", True)
+        self._stages: tuple[Stage, ...] = ()
+        self._scrubbed_to: str | None = None
+        self.hint = hint = QLabel(ACROSS)
         hint.setProperty("role", "dim")
         line = QHBoxLayout()
         line.setSpacing(4)
@@ -249,16 +261,45 @@ class PlanPage(QWidget):
         line.addWidget(self.head)
         line.addStretch(1)
         line.addWidget(hint)
-        line.addWidget(tool_button("−", lambda: self.grid.zoom(1 / 1.25), "Narrower columns"))
-        line.addWidget(tool_button("+", lambda: self.grid.zoom(1.25), "Wider columns"))
+        line.addWidget(self.along)
+        line.addWidget(tool_button("−", lambda: self._zoom(1 / 1.25), "Narrower"))
+        line.addWidget(tool_button("+", lambda: self._zoom(1.25), "Wider"))
         box = QVBoxLayout(self)
         box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
         box.setSpacing(6)
         box.addLayout(line)
-        box.addWidget(scroll, 1)
+        box.addWidget(self.stack, 1)
+        self.time.scrubbed.connect(self._scrubbed)
         self.grid.opened.connect(self._opened)
         session.show_changed.connect(self.refresh)
         session.reported.connect(self._follow)
+
+    def _zoom(self, factor: float) -> None:
+        (self.time if self.along.isChecked() else self.grid).zoom(factor)
+
+    def _turn(self) -> None:
+        """The timeline in place of the cues, or the other way round."""
+        self.stack.setCurrentIndex(1 if self.along.isChecked() else 0)
+        self.hint.setText(ALONG if self.along.isChecked() else ACROSS)
+        self._draw_time()
+
+    def _draw_time(self) -> None:
+        report = self._session.report
+        if self.along.isChecked() and self.grid.list is not None and report is not None:
+            lengths = {p.source: p.length for p in report.players if not p.steps}
+            self.time.hold(self.grid.list, timeline_of(self._session.show, self.grid.plan, lengths))
+
+    def _scrubbed(self, seconds: float) -> None:
+        """What would be on at that moment, on preview; the list stays as it is."""
+        cue, cues = self.time.line.at(seconds), self._cues
+        if cue is None or cues is None or cue.id == self._scrubbed_to:
+            return
+        self._scrubbed_to = cue.id
+        stages = self._stages or stages_of(self._session.show, cues.id)
+        self._stages = stages
+        stage = self._session.playout.stage
+        wanted = stages[[c.id for c in cues.ordered].index(cue.id)].program.target
+        self._session.playout.act(preview_of(stage, wanted, cue.preset))
 
     def hold(self, cues: CueList | None) -> None:
         """Show the plan of a list."""
@@ -281,8 +322,10 @@ class PlanPage(QWidget):
             return
         self._session.playout.plan(cues.id)
         self.head.setText(f"{cues.name}   {len(cues.ordered)} cues")
+        self._stages, self._scrubbed_to = (), None
         self.grid.hold(cues.id, plan_of(show, cues.id))
         self._mark()
+        self._draw_time()
 
     def _mark(self) -> None:
         """What is odd in it, by what is lost now."""
@@ -304,6 +347,9 @@ class PlanPage(QWidget):
             self._told = told
             self._mark()
             self.grid.update()
+            self._draw_time()
+        if self.along.isChecked():
+            self.time.update()
 
     def _opened(self, cue: str, surface: str) -> None:
         found = self._cues.cue(cue) if self._cues is not None else None
