@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+import csv
+import io
+
+import numpy as np
+import pypdfium2 as pdfium
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ushering_adze.core.exchange.run_sheet import room_picture, run_csv, run_rows
 from ushering_adze.core.onair.actions import Arm, Go, apply, plan_of, run_lists, stages_of
 from ushering_adze.core.onair.cues import cue_seconds, head_of
 from ushering_adze.core.onair.delta import seen_through_by_kind
@@ -14,9 +20,10 @@ from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.onair.timeline import place_of_now, preview_of, timeline_of
 from ushering_adze.core.show import Show, document_of, show_from_document
 from ushering_adze.core.show.actions import Action, Black, Edit, Keep, Lift, Override, Recall, Release, Route
-from ushering_adze.core.show.cue import ByHand, Cue, CueList, Doing
+from ushering_adze.core.show.cue import ByHand, Cue, CueList, Doing, number_words
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.offline import acted
+from ushering_adze.io.exchange.run_sheets import run_pdf
 
 DEMO = demo_show()
 ACTIONS: tuple[Action, ...] = (
@@ -160,3 +167,27 @@ def test_scrubbing_shows_on_preview_what_would_be_on_and_nothing_else_changes(st
         scrubbed = apply(show, stage, preview_of(stage, stages[n].program.target, cue.preset), 6.0)
         assert scrubbed.program is stage.program and scrubbed.heads == stage.heads
         assert scrubbed.preview() == stages[n].program.target
+
+
+def test_a_run_sheet_has_every_cue_with_its_times() -> None:
+    evening = DEMO.cue_list("evening")
+    rows = run_rows(DEMO, evening, {"cue-5": 20 * 3600 + 370.0})
+    assert [(r.number, r.planned) for r in rows[:4]] == [
+        *(("1", "19:30:00"), ("2", "19:55:00"), ("3", "20:00:00"), ("4", "20:04:00")),
+    ]
+    assert rows[4].real == "20:06:10" and rows[4].length == "20:00" and rows[3].real == ""
+    read = list(csv.DictReader(io.StringIO(run_csv(rows))))
+    assert [r["number"] for r in read] == [number_words(c.number) for c in evening.ordered]
+    assert read[7]["fires"] == "+12" and read[0]["does"] == "preset 1; start Foyer loop  (Doors open)"
+    red = np.zeros((30, 40, 4), np.uint8)
+    red[..., 2:] = 255
+    room = room_picture(DEMO, {"horizon": red, "relay": red}, 396, 150)
+    shown = (room[..., 2] == 255) & (room[..., 0] == 0)
+    assert shown.any() and (room[..., 3] == 255).all() and shown[:, 320:].any(), (
+        "the stream hangs nowhere: it is beside"
+    )
+    pdf = run_pdf("Evening", rows, lambda id: room)
+    pages = pdfium.PdfDocument(pdf)
+    words = "".join(page.get_textpage().get_text_range() for page in pages)
+    assert len(pages) == 2 and all(c.name in words for c in evening.ordered) and "real 20:06:10" in words
+    assert sum(1 for page in pages for thing in page.get_objects() if thing.type == 3) == len(rows), "a picture each"

@@ -16,7 +16,7 @@ from ushering_adze import __version__
 from ushering_adze.cli.align import align_command, simulate_command, warp_command
 from ushering_adze.cli.as_run import as_run_command
 from ushering_adze.cli.map import find_command, pixelmap_command, proof_command, regions_command, template_command
-from ushering_adze.cli.plan import plan_command
+from ushering_adze.cli.plan import plan_command, run_sheet_command
 from ushering_adze.cli.schedule import schedule_command
 from ushering_adze.cli.signal import edid_app, link_command, rig_command, timing_command
 from ushering_adze.cli.standin import standin_app
@@ -242,6 +242,7 @@ app.command("regions")(regions_command)
 app.command("find-regions")(find_command)
 app.command("proof")(proof_command)
 app.command("plan")(plan_command)
+app.command("runsheet")(run_sheet_command)
 app.command("asrun")(as_run_command)
 app.command("schedule")(schedule_command)
 app.command("simulate")(simulate_command)

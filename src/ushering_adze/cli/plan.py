@@ -10,15 +10,21 @@ import typer
 
 from ushering_adze.core.document.wording import choice, shortened
 from ushering_adze.core.exchange.plan_sheet import Odd, plan_sheet
-from ushering_adze.core.onair.actions import plan_of
+from ushering_adze.core.exchange.run_sheet import room_picture, run_rows
+from ushering_adze.core.onair.actions import plan_of, stages_of
 from ushering_adze.core.onair.delta import SeenThrough, seen_through_by_kind
 from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.planning import Plan
+from ushering_adze.core.onair.stage import sources_of
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.core.show.cue import number_words
+from ushering_adze.io.exchange.run_sheets import write_run_sheet
 from ushering_adze.io.exchange.sheets import write_sheet
 from ushering_adze.io.showfile import read_show
 
+SMALL, ROOM = 480.0, (396, 150)
+"""Pixels of a canvas as it is drawn for a run sheet, and of the room on it."""
 ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
 
 
@@ -30,12 +36,7 @@ def plan_command(
 ) -> None:
     """Work out what every surface will show after each cue of a list, without running it."""
     value = read_show(show)
-    known = [y.id for y in value.lists]
-    if not known:
-        raise ShowError([Fault(show.name, "it has no cue list; make one in Run, under Cues")])
-    id = known[0] if list is None else list
-    if id not in known:
-        raise ShowError([Fault("--list", f"no cue list {shortened(id)}; {choice(id, known)}")])
+    id = _list_of(value, list, show.name)
     plan = plan_of(value, id, seen_through_pictures(value))
     odd = oddities(value, plan)
     if out is not None:
@@ -51,6 +52,50 @@ def plan_command(
                 mark = "*" if cells[column].changed else " "
                 why = "".join(f"  ! {w}" for w in odd.get((surface, column), ()))
                 print(f"  {mark} {value.surface(surface).name}: {cells[column].words}{why}")
+
+
+def run_sheet_command(
+    show: ShowArgument,
+    out: Annotated[Path, typer.Option("--out", help="A file to write it to: .pdf or .csv.")],
+    list: Annotated[str | None, typer.Option("--list", help="Id of a cue list; the first if not given.")] = None,
+) -> None:
+    """Write the run sheet of a cue list: its cues with their times, and a small picture of the room behind each."""
+    value = read_show(show)
+    id = _list_of(value, list, show.name)
+    cues = value.cue_list(id)
+    pictures = _room_pictures(value, id) if out.suffix.lower() == ".pdf" else {}
+    rows = run_rows(value, cues)
+    write_run_sheet(out, f"{value.name}: {cues.name}", rows, pictures.get)
+    print(f"{out}: {len(rows)} cues")
+
+
+def _room_pictures(show: Show, list: str) -> dict[str, Pixels]:
+    """The room behind each cue of a list, small."""
+    from ushering_adze.engine.pictures import PreviewPictures
+    from ushering_adze.engine.pool import SourcePool
+
+    pool, painter, found = SourcePool(), PreviewPictures(show, SMALL), dict[str, Pixels]()
+    try:
+        pool.set_show(show)
+        pool.wait(60.0)
+        for cue, stage in zip(show.cue_list(list).ordered, stages_of(show, list), strict=True):
+            state = stage.program.target
+            drawn = painter.draw(state, pool.exact_now(sources_of(state)), [s.id for s in show.surfaces])
+            found[cue.id] = room_picture(show, drawn, *ROOM)
+    finally:
+        pool.close()
+    return found
+
+
+def _list_of(show: Show, list: str | None, where: str) -> str:
+    """The list that is meant."""
+    known = [y.id for y in show.lists]
+    if not known:
+        raise ShowError([Fault(where, "it has no cue list; make one in Run, under Cues")])
+    id = known[0] if list is None else list
+    if id not in known:
+        raise ShowError([Fault("--list", f"no cue list {shortened(id)}; {choice(id, known)}")])
+    return id
 
 
 def seen_through_pictures(show: Show) -> SeenThrough:

@@ -165,8 +165,10 @@ def fired(stage: Stage, list: str, cue: Cue, now: float, do: Do) -> Stage:
     cues, head = show.cue_list(list), head_of(stage, list)
     later = tuple(Coming(now + d.delay, d.action) for d in cue.does if d.delay > 0)
     following, as_if = cues.after(cue.id), head.as_if and head.armed == cue.id and bool(stage.edits)
-    came = resumed(head, now).coming
+    came, past = resumed(head, now).coming, head.times
     head = Head(None if following is None else following.id, cue.id, now, True, (*came, *later), code=head.code)
+    times = (*(t for t in past if t[0] != cue.id), (cue.id, now))
+    head = head._replace(times=times)
     after = _with_head(stage, list, head)
     for doing in cue.does:
         action = doing.action

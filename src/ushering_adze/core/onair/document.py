@@ -76,6 +76,7 @@ class HeadOnAir(Model):
     as_if: bool = False
     stopped: bool = False
     paused: float | None = None
+    times: dict[str, float] = {}
 
 
 class Former(Model):
@@ -201,6 +202,7 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
                 as_if=h.as_if,
                 stopped=h.stopped,
                 paused=None if h.paused is None else h.paused - now,
+                times={id: at - now for id, at in h.times},
             )
             for id, h in stage.heads.items()
         },
@@ -295,6 +297,7 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
                 as_if=h.as_if,
                 stopped=h.stopped,
                 paused=None if h.paused is None else h.paused + now,
+                times=tuple((id, at + now) for id, at in h.times.items()),
             )
             for id, h in told.heads.items()
         },

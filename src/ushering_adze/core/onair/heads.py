@@ -35,3 +35,5 @@ class Head(NamedTuple):
     stopped: bool = False
     paused: float | None = None
     code: Place | None = None
+    times: tuple[tuple[str, float], ...] = ()
+    """When cues were fired last, by their ids."""

@@ -25,6 +25,8 @@ class Ahead(QWidget):
         super().__init__()
         self._lines = ("", "", "")
         self._clock = ("", False)
+        self.left = ("", "")
+        """Time left of what is on air, and what that is."""
         self.setMinimumHeight(AHEAD)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("The armed cue")
@@ -32,10 +34,21 @@ class Ahead(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(260, AHEAD)
 
-    def hold(self, armed: str, fires: str, then: str, clock: str = "", late: bool = False) -> None:
-        """Show these words; how the evening stands at the right, amber if it is late."""
-        if (armed, fires, then) != self._lines or (clock, late) != self._clock:
-            self._lines, self._clock = (armed, fires, then), (clock, late)
+    def hold(
+        self,
+        armed: str,
+        fires: str,
+        then: str,
+        clock: str = "",
+        late: bool = False,
+        left: str = "",
+        of: str = "",
+    ) -> None:
+        """Show these words; how the evening stands at the foot, amber if it is late; large, the time left of what is on
+        air.
+        """
+        if (armed, fires, then) != self._lines or (clock, late) != self._clock or (left, of) != self.left:
+            self._lines, self._clock, self.left = (armed, fires, then), (clock, late), (left, of)
             self.setAccessibleDescription(". ".join(self._lines))
             self.update()
 
@@ -54,7 +67,15 @@ class Ahead(QWidget):
         armed, fires, then = self._lines
         p.fillRect(self.rect(), theme.colour(theme.WELL))
         theme.preview_bar(p, QRectF(0, 0, 4, self.height()))
-        wide = self.width() - 20
+        left, of = self.left
+        wide = self.width() - 20 - (96 if left else 0)
+        if left:
+            p.setFont(theme.font(26, bold=True))
+            p.setPen(theme.colour(theme.TEXT))
+            theme.right(p, QRectF(self.width() - 104, 6, 96, 34), left)
+            p.setFont(theme.font(11))
+            p.setPen(theme.colour(theme.DIM))
+            theme.right(p, QRectF(self.width() - 104, 40, 96, 16), of)
         p.setFont(theme.font(20, bold=True))
         p.setPen(theme.colour(theme.TEXT if armed else theme.DIM))
         theme.left(p, QRectF(12, 4, wide, 30), armed or "nothing is armed")
@@ -64,6 +85,6 @@ class Ahead(QWidget):
         p.setPen(theme.colour(theme.DIM))
         theme.left(p, QRectF(12, 52, wide, 18), then)
         clock, late = self._clock
-        p.setFont(theme.font(12, mono=True))
+        p.setFont(theme.font(12))
         p.setPen(theme.colour(theme.AMBER if late else theme.DIM))
-        theme.left(p, QRectF(12, 71, wide, 18), clock)
+        theme.left(p, QRectF(12, 71, self.width() - 20, 18), clock)

@@ -4,14 +4,17 @@ edited only when that is switched on.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
+    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QInputDialog,
@@ -40,6 +43,7 @@ from ushering_adze.core.exchange.cue_table import (
     without_list,
 )
 from ushering_adze.core.exchange.cue_words import does_words, fires_words
+from ushering_adze.core.exchange.run_sheet import room_picture, run_rows, time_words
 from ushering_adze.core.onair.actions import Arm, Go, PauseList, StopList, differs_as_if
 from ushering_adze.core.onair.chasing import place_words, position
 from ushering_adze.core.onair.cues import head_of, internal_code, seconds_to
@@ -48,7 +52,8 @@ from ushering_adze.core.onair.on_time import NEAR, behind, behind_words, on_for,
 from ushering_adze.core.onair.planning import passed_over
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.cards import clock_digits
-from ushering_adze.core.show import Show
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.show import Show, ShowError
 from ushering_adze.core.show.cue import Cue, CueList
 from ushering_adze.core.show.rigging import told
 from ushering_adze.core.show.timecode import Chase
@@ -58,11 +63,12 @@ from ushering_adze.desk.run.following import chase_menu, offset_by
 from ushering_adze.desk.run.rehearsal import RehearsalBar
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
+from ushering_adze.io.exchange.run_sheets import write_run_sheet
 from ushering_adze.io.today import seconds_today
 
 _ID = Qt.ItemDataRole.UserRole
 WIDTHS = (46, 130, 64, 96, 56, 62, 80)
-SHORT = 4
+SHORT, AT = 4, len(COLUMNS)
 """Columns that are shown while the list is not edited."""
 
 
@@ -117,8 +123,10 @@ class CuePanel(QWidget):
         menu.aboutToShow.connect(lambda: self._fill_menu(menu))
         self.more.setMenu(menu)
         self.rows = _Rows(self)
-        self.rows.setColumnCount(len(COLUMNS))
-        self.rows.setHorizontalHeaderLabels([c.capitalize() if c != "number" else "No." for c in COLUMNS])
+        self.rows.setColumnCount(len(COLUMNS) + 1)
+        self.rows.setHorizontalHeaderLabels([*(c.capitalize() if c != "number" else "No." for c in COLUMNS), "At"])
+        self.rows.horizontalHeader().moveSection(AT, 2)
+        self.rows.setColumnWidth(AT, 66)
         self.rows.verticalHeader().setVisible(False)
         self.rows.verticalHeader().setDefaultSectionSize(30)
         self.rows.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -139,6 +147,7 @@ class CuePanel(QWidget):
         self.skipped.setProperty("role", "dim")
         self.skipped.setWordWrap(True)
         self._skipping: object = None
+        self._timed: object = None
         self.skip.hide()
         self.skipped.hide()
         self.empty = tool_button("Make a cue list", self.make_list, "An empty list, to be filled")
@@ -230,7 +239,7 @@ class CuePanel(QWidget):
         self.empty.setVisible(cues is None)
         held = (cues, show.presets, show.sources, self.editing)
         if held != self._filled:
-            self._filled = held
+            self._filled, self._timed = held, None
             self._fill_rows(show, cues)
         self.follow()
 
@@ -247,6 +256,10 @@ class CuePanel(QWidget):
                 if cue.off:
                     item.setForeground(theme.colour(theme.FAINT))
                 self.rows.setItem(row, column, item)
+            item = QTableWidgetItem(cue.start or "")
+            item.setFont(theme.font(12))
+            item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+            self.rows.setItem(row, AT, item)
         self._select(chosen)
         self._filling = False
 
@@ -286,6 +299,7 @@ class CuePanel(QWidget):
             " · ".join(w for w in (fires, does) if w),
             "" if then is None else f"then {words_of(then)}  {fires_words(then.fires, show)}".rstrip(),
             *self._stands(stage, cues),
+            *self._left(),
         )
         if head.ignored is not None and head.ignored != self._ignored:
             self.told.emit("That was fired twice within 0.3 s: the second one was ignored.")
@@ -312,6 +326,19 @@ class CuePanel(QWidget):
         cues, head = self.cues, self.head
         if cues is not None and head is not None and head.armed is not None:
             self._session.playout.act(Arm(list=cues.id, cue=head.armed, as_if=self.skip.isChecked()))
+
+    def _left(self) -> tuple[str, str]:
+        """Time left of what is on air and ends, and what that is."""
+        report = self._session.report
+        running = [
+            p
+            for p in (report.players if report is not None else ())
+            if p.on == "program" and p.running and p.left is not None and not p.pages and (not p.looping or p.counts)
+        ]
+        if not running:
+            return "", ""
+        player = min(running, key=lambda p: p.left or 0.0)
+        return f"−{clock_digits(math.ceil(player.left or 0.0))}", player.name
 
     def _stands(self, stage: Stage, cues: CueList) -> tuple[str, bool]:
         """How long the last cue is on, and how the evening stands beside its plan; whether it is late."""
@@ -341,9 +368,33 @@ class CuePanel(QWidget):
             return words
         return f"preset {words} {preset.name}" if len(cue.does) == 1 else f"{words}  ({preset.name})"
 
+    def real_times(self) -> dict[str, float]:
+        """When cues of the list were fired, in seconds from midnight."""
+        report, head = self._session.report, self.head
+        if report is None or head is None:
+            return {}
+        return {id: self._day() - (report.now - at) for id, at in head.times}
+
+    def _mark_times(self, head: Head, cues: CueList) -> None:
+        """When each cue was really fired, bright; when it is planned, dim."""
+        if (head.times, cues) == self._timed:
+            return
+        self._timed = (head.times, cues)
+        real = self.real_times()
+        for row in range(self.rows.rowCount()):
+            item, id = self.rows.item(row, AT), self.rows.item(row, 0).data(_ID)
+            cue = cues.cue(id)
+            planned = "" if cue is None else cue.start or ""
+            item.setText(time_words(real[id]) if id in real else planned)
+            item.setForeground(theme.colour(theme.TEXT if id in real else theme.DIM))
+            item.setToolTip(f"planned {planned}, fired {time_words(real[id])}" if id in real and planned else "")
+
     def _mark(self, head: Head) -> None:
         """Colour the rows of the armed cue and of the one fired last."""
         was, self._filling = self._filling, True
+        cues = self.cues
+        if cues is not None:
+            self._mark_times(head, cues)
         for row in range(self.rows.rowCount()):
             item = self.rows.item(row, 0)
             id = item.data(_ID)
@@ -415,6 +466,7 @@ class CuePanel(QWidget):
         )
         mode = QAbstractItemView.SelectionMode
         self.rows.setSelectionMode(mode.ExtendedSelection if on else mode.SingleSelection)
+        self.rows.setColumnHidden(AT, on)
         for column in range(SHORT, len(COLUMNS)):
             self.rows.setColumnHidden(column, not on)
         resize = QHeaderView.ResizeMode
@@ -531,6 +583,7 @@ class CuePanel(QWidget):
         menu.addAction("New list").triggered.connect(lambda checked=False: self.make_list())
         if cues is None:
             return
+        menu.addAction("Run sheet as PDF or CSV…").triggered.connect(lambda checked=False: self._ask_sheet())
         menu.addAction("Rehearse it, or end").triggered.connect(lambda checked=False: self.rehearsal.toggle())
         menu.addAction("Rename the list…").triggered.connect(lambda checked=False: self._ask_name())
         remove = menu.addAction("Remove the list")
@@ -555,6 +608,35 @@ class CuePanel(QWidget):
             entry.setCheckable(True)
             entry.setChecked(id in cues.claims)
             entry.triggered.connect(partial(self._claim, id))
+
+    def _ask_sheet(self) -> None:
+        cues = self.cues
+        if cues is not None:
+            start = str(self._session.root / f"{cues.id}.pdf")
+            path, _ = QFileDialog.getSaveFileName(self, "Run sheet", start, "PDF (*.pdf);;Table (*.csv)")
+            if path:
+                self.write_sheet(Path(path))
+
+    def write_sheet(self, path: Path) -> None:
+        """Write the run sheet; pictures are those that the plan has by now, if it was looked at."""
+        cues, show, report = self.cues, self._session.show, self._session.report
+        if cues is None:
+            return
+        pictures = {} if report is None else report.plan
+
+        def picture(id: str) -> Pixels | None:
+            return room_picture(show, pictures[id], 396, 150) if id in pictures else None
+
+        try:
+            write_run_sheet(path, f"{show.name}: {cues.name}", run_rows(show, cues, self.real_times()), picture)
+        except ShowError as error:
+            self.told.emit(str(error))
+            return
+        missing = sum(1 for c in cues.ordered if c.id not in pictures)
+        beside = (
+            f"; {missing} without a picture yet: look at the plan first" if missing and path.suffix == ".pdf" else ""
+        )
+        self.told.emit(f"The run sheet is in {path.name}{beside}.")
 
     def _ask_offset(self) -> None:
         cues = self.cues
