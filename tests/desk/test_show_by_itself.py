@@ -1,4 +1,4 @@
-"""What goes by itself, and what is above it, in the real window: the calendar, overrides, a rehearsal, timecode."""
+"""What goes by itself and what is above it, in the real window: calendar, overrides, rehearsal, timecode, speaker."""
 
 from __future__ import annotations
 
@@ -10,8 +10,10 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
+from reportlab.pdfgen.canvas import Canvas as Sheet
 
 from ushering_adze.core.onair.cues import head_of
+from ushering_adze.core.show import Pages
 from ushering_adze.core.show.actions import Override, Recall, RunCode, StartList, StopList
 from ushering_adze.core.show.cue import AtCode
 from ushering_adze.core.show.scheduling import event_of
@@ -212,3 +214,35 @@ def test_a_list_follows_the_programs_own_timecode(window: MainWindow, qtbot: QtB
     session.playout.act(Override(surfaces=("relay",)))
     panel.wait()
     qtbot.waitUntil(lambda: "WAITS" in panel.ahead.clock)
+
+
+def test_a_clicker_turns_the_pages_and_a_message_comes_below_the_time(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    session = window.session
+    sheet = Sheet(str(tmp_path / "deck.pdf"), pagesize=(640, 360))
+    for _ in range(4):
+        sheet.drawString(20, 20, "page")
+        sheet.showPage()
+    sheet.save()
+    deck = Pages(id="deck", name="Deck", path=str(tmp_path / "deck.pdf"))
+    session.edit("Deck", session.show.model_copy(update={"sources": (*session.show.sources, deck)}))
+    session.select_surface("lectern")
+    window.run.speaker.ask_view()
+    prompt = window.run.speaker.prompt
+    assert prompt.fields[0].currentText() == "Lectern"
+    prompt.enter()
+    preset = next(p for p in session.show.presets if p.name == "Speaker's view")
+    session.playout.act(Recall(preset=preset.number, seconds=0))
+    qtbot.waitUntil(lambda: session.report.stage.on_program == preset.number)
+    session.select_source("deck")
+    qtbot.waitUntil(lambda: any(p.source == "deck" and p.pages == 4 for p in session.report.players))
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)  # the sheet is closed
+    for key in (Qt.Key.Key_PageDown, Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
+        qtbot.keyClick(window, key)
+    qtbot.waitUntil(lambda: session.playout.stage.player("deck").at == 1.0)
+    qtbot.keyClick(window, Qt.Key.Key_M)
+    window.run.speaker.prompt.fields[0].setText("louder")
+    window.run.speaker.prompt.enter()
+    qtbot.waitUntil(lambda: "louder" in session.playout.stage.messages.values())

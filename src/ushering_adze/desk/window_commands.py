@@ -48,6 +48,11 @@ def name_commands(window: MainWindow) -> None:
     add("crosspoints", "Run", "Crosspoints, or presets", window.run.show_crosspoints, "O", where="Run")
     add("overrides", "Run", "Overrides, or presets", window.run.show_overrides, "V", where="Run")
     add("lift-all", "Run", "Lift all overrides", lambda: act(Lift()), where="Run")
+    speaker = window.run.speaker
+    add("page-on", "Run", "Next page, or step, of what is on program", lambda: speaker.page(1), "PgDown", where="Run")
+    add("page-back", "Run", "The page, or step, before", lambda: speaker.page(-1), "PgUp", where="Run")
+    add("message", "Run", "Message to the speaker…", speaker.ask_message, "M", where="Run")
+    add("speaker-view", "Build", "Speaker's view…", speaker.ask_view)
     add("rehearse", "Run", "Rehearse the cue list, or end", window.run.cues.rehearsal.toggle, "Shift+R", where="Run")
     add("plan", "Run", "Plan: what surfaces show after each cue", window.run.show_plan, "Shift+P", where="Run")
     add("calendar", "Run", "Calendar: what begins and ends by itself", window.run.show_calendar, "Shift+C", where="Run")

@@ -547,7 +547,7 @@ class Engine:
             stands_in = {s for id, s in self._pool.substitutes().items() if id in on_air and s != id}
             self._stage = self._stage.played(now, self._looked_at | self._apart_sources, stands_in)
             self._settle()
-            self._pool.follow(self._stage.players, now, self._stage.brought)
+            self._pool.follow(self._stage.players, now, self._stage.brought, self._stage.messages)
             if ALL in self._stage.held:
                 return
             frames, requests = self._pool.frames(on_air), self._pool.requests

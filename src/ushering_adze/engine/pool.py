@@ -18,7 +18,7 @@ from ushering_adze.engine.slot import PoolRequests, Slot, adjusted, dimmed, let_
 from ushering_adze.io.asking import Askers
 from ushering_adze.io.media import Player, opening_key
 from ushering_adze.io.media.live import Held, LivePlayer, Signal
-from ushering_adze.io.media.paged import PagedPlayer
+from ushering_adze.io.media.paged import ClockPlayer, PagedPlayer
 from ushering_adze.io.media.player import ClipPlayer, LostPlayer, PartsPlayer
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns
@@ -132,11 +132,15 @@ class SourcePool:
         self._warm = frozenset(warm)
 
     def follow(
-        self, players: Mapping[str, Playing], now: float, brought: Mapping[str, float] = MappingProxyType({})
+        self,
+        players: Mapping[str, Playing],
+        now: float,
+        brought: Mapping[str, float] = MappingProxyType({}),
+        messages: Mapping[str, str] = MappingProxyType({}),
     ) -> None:
         """Have every source where its player is at a moment of the stage's clock; who has none is at its start.
 
-        ``brought`` says when sources were brought back by hand.
+        ``brought`` says when sources were brought back by hand, ``messages`` what clocks say beside the time.
         """
         self._openers.relieve()
         self._later.relieve()
@@ -153,6 +157,8 @@ class SourcePool:
                 page, step = (0, 0.0) if at is None else (at.page, at.at)
                 slot.clock = float(player.stop_of(page + further(slot.source), step))
                 continue
+            if isinstance(player, ClockPlayer):
+                player.message = messages.get(id, "")
             source, at = slot.source, players.get(id)
             length = player.length if player is not None else 0.0
             if isinstance(source, Clip):

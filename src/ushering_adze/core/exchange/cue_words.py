@@ -21,6 +21,7 @@ from ushering_adze.core.show.actions import (
     Hold,
     Keep,
     Lift,
+    Message,
     Next,
     Override,
     Page,
@@ -59,7 +60,22 @@ _IN = re.compile(r"\s+in\s+(\d+(?:[.,]\d+)?)\s*s?$", re.I)
 _TIME = re.compile(r"^(\d{1,2}):(\d\d)(?::(\d\d))?$")
 _VERBS = (
     *("recall", "stage", "unstage", "take", "cut", "back", "black", "hold", "keep", "release", "play", "pause", "to"),
-    *("next", "previous", "page", "send", "end", "go", "arm", "start", "stop", "signal", "override", "lift", "wait"),
+    *(
+        "next",
+        "previous",
+        "page",
+        "send",
+        "end",
+        "go",
+        "arm",
+        "start",
+        "stop",
+        "signal",
+        "override",
+        "lift",
+        "wait",
+        "message",
+    ),
 )
 
 
@@ -122,6 +138,12 @@ def _switched(kind: type[Black] | type[Hold], show: Show, rest: str) -> Action:
     words = rest.strip()
     on = not words.lower().startswith("off")
     return kind(on=on, outputs=_many("output", words if on else words[3:], _outputs(show)))
+
+
+def _message(show: Show, rest: str) -> Action:
+    """Words for a clock, behind its name and a colon."""
+    name, _, text = rest.partition(":")
+    return Message(source=_named("source", name, _sources(show)), text=text.strip())
 
 
 def _override(show: Show, rest: str) -> Action:
@@ -187,6 +209,7 @@ def action_from_words(text: str, show: Show) -> Action:
         "arm": lambda: Arm(**_cue(show, rest)),
         "start": lambda: StartList(list=_named("cue list", rest, _lists(show))),
         "stop": lambda: StopList(list=_named("cue list", rest, _lists(show))),
+        "message": lambda: _message(show, rest),
         "wait": lambda: PauseList(list=_named("cue list", rest, _lists(show))),
         "signal": lambda: Fire(name=rest.strip()),
         "override": lambda: _override(show, rest),
@@ -262,6 +285,8 @@ def action_words(action: Action, show: Show) -> str:
             return f"{action.do} {cue(action)}"
         case StartList(list=id) | StopList(list=id):
             return f"{'start' if action.do == 'start-list' else 'stop'} {name(_lists(show), id)}"
+        case Message(source=source, text=text):
+            return f"message {name(_sources(show), source)}: {text}".rstrip()
         case PauseList(list=id, on=True):
             return f"wait {name(_lists(show), id)}"
         case Fire(name=signal):

@@ -18,7 +18,7 @@ from ushering_adze.core.onair.playing import has_length, leader, turned
 from ushering_adze.core.onair.rehearsing import in_rehearsal, is_rehearsed, rehearsed, with_rehearsal
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
 from ushering_adze.core.onair.stage import ALL, Stage
-from ushering_adze.core.show import Fault, Folder, Part, Show, ShowError
+from ushering_adze.core.show import Clock, Fault, Folder, Part, Show, ShowError
 from ushering_adze.core.show.actions import (
     KINDS_OF_ACTION,
     Action,
@@ -36,6 +36,7 @@ from ushering_adze.core.show.actions import (
     LayOver,
     Lift,
     Loop,
+    Message,
     Next,
     Override,
     Page,
@@ -90,6 +91,7 @@ __all__ = [
     "Fire",
     "Go",
     "Lift",
+    "Message",
     "Override",
     "PauseList",
     "Rehearse",
@@ -183,7 +185,7 @@ def fault_of(show: Show, action: Action) -> str | None:
         named.append(("source", () if action.source is None else (action.source,), sources))
     if isinstance(action, Rehearse):
         named.append(("cue list", () if action.list is None else (action.list,), [y.id for y in show.lists]))
-    if isinstance(action, (Play, Pause, To, Loop, Next, Previous, Page, BringBack)):
+    if isinstance(action, (Play, Pause, To, Loop, Next, Previous, Page, BringBack, Message)):
         named.append(("source", (action.source,), sources))
     if isinstance(action, (Arm, Go, StartList, StopList, PauseList)):
         named.append(("cue list", (action.list,), [y.id for y in show.lists]))
@@ -206,6 +208,8 @@ def fault_of(show: Show, action: Action) -> str | None:
                 return f"no {noun} {shortened(id)}; {choice(id, known)}"
     if isinstance(action, (Play, Pause, To, Loop)) and not has_length(show.source(action.source)):
         return f"{show.source(action.source).name} has no length to play; name a clip, a folder or a countdown"
+    if isinstance(action, Message) and not isinstance(show.source(action.source), Clock):
+        return f"{show.source(action.source).name} is no clock, and shows no message; name a clock"
     if isinstance(action, (Next, Previous, Page)) and not turned(show.source(action.source)):
         return f"{show.source(action.source).name} has no pages to turn; name pages, a text or a folder of pictures"
     if isinstance(action, Route) and layer_for(show, action.surface) is None:
@@ -364,6 +368,9 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return replace(stage, overrides=without_override(stage.overrides, _each_of(show, surfaces)))
         case Rehearse():
             return with_rehearsal(stage, action, now)
+        case Message(source=id, text=text):
+            others = {s: t for s, t in stage.messages.items() if s != id}
+            return replace(stage, messages={**others, id: text.strip()} if text.strip() else others)
         case RunCode(on=on, seconds=seconds):
             at = stage.code.position(now) if seconds is None else seconds
             return replace(stage, code=stage.code._replace(at=at, since=now if on else None))

@@ -127,6 +127,7 @@ class StageDocument(Model):
     looked: float | None = None
     overrides: dict[Id, OverrideOnAir] = {}
     code: PlayerOnAir = PlayerOnAir(at=0.0)
+    messages: dict[Id, str] = {}
 
 
 def _layers(state: State, now: float) -> tuple[LayerOnAir, ...]:
@@ -212,6 +213,7 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
             for id, o in stage.overrides.items()
         },
         code=PlayerOnAir(at=stage.code.at, since=None if stage.code.since is None else stage.code.since - now),
+        messages=dict(stage.messages),
     )
     return document.model_dump(mode="json")
 
@@ -304,5 +306,6 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         None if told.looked is None else told.looked + now,
         {id: Override(o.shows, o.source, o.by, o.since + now) for id, o in told.overrides.items()},
         code=Playing(told.code.at, None if told.code.since is None else told.code.since + now),
+        messages=told.messages,
     )
     return made.fitted(show)

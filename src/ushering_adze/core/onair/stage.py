@@ -91,6 +91,8 @@ class Stage:
     rehearsal: Rehearsal | None = None
     code: Playing = field(default_factory=Playing)
     """The timecode that the program makes itself."""
+    messages: Mapping[str, str] = field(default_factory=dict)
+    """What clocks say below their digits, by their ids."""
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -159,6 +161,7 @@ class Stage:
             heads=heads,
             overrides=overrides,
             rehearsal=tried,
+            messages={id: text for id, text in self.messages.items() if id in sources},
         )
 
     # -- preview -------------------------------------------------------------------------------------------------

@@ -258,6 +258,14 @@ class PauseList(Model):
     on: bool = True
 
 
+class Message(Model):
+    """Say something to a speaker: a line below the digits of a clock; an empty one takes it away."""
+
+    do: Literal["message"] = "message"
+    source: Id
+    text: Annotated[str, Field(max_length=120)] = ""
+
+
 class RunCode(Model):
     """Let the timecode that the program makes itself go on, or stand; ``seconds`` sends it to a moment first."""
 
@@ -340,6 +348,7 @@ KINDS_OF_ACTION: tuple[type[Model], ...] = (
     StartList,
     StopList,
     PauseList,
+    Message,
     RunCode,
     Fire,
     Override,
@@ -376,6 +385,7 @@ Action = Annotated[
     | StartList
     | StopList
     | PauseList
+    | Message
     | RunCode
     | Fire
     | Override

@@ -20,6 +20,7 @@ from ushering_adze.desk.run.glimpses import Glimpses
 from ushering_adze.desk.run.overrides import OverridePanel
 from ushering_adze.desk.run.plan import PlanPage
 from ushering_adze.desk.run.players import PlayersPanel
+from ushering_adze.desk.run.speaker import Speaker
 from ushering_adze.desk.run.strip import TakeStrip
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
@@ -128,6 +129,7 @@ class RunWorkspace(QWidget):
         self.strip.take.connect(lambda seconds: act(Take(seconds=seconds)))
         self.strip.cut.connect(lambda: act(Cut()))
         self.strip.back.connect(lambda: act(Back()))
+        self.speaker = Speaker(session, self)
         self._session = session
         self.cues.told.connect(session.trouble)
         self.crosspoints.told.connect(session.trouble)

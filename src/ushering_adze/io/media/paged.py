@@ -200,15 +200,21 @@ class TextPlayer(PagedPlayer):
         return self._drawn.get(min(self.stops - 1, int(seconds)))
 
 
+Says = tuple[str, Tone, str]
+"""Digits, their colour, and the message below them."""
+
+
 class ClockPlayer(Player):
     """A clock or timer; what it says a second later is drawn ahead."""
 
     def __init__(self, source: Clock, turns: Turns | None = None) -> None:
         super().__init__(source)
         self._drawing = Work(turns)
-        self._made: dict[tuple[str, Tone], Frame] = {}
+        self._made: dict[Says, Frame] = {}
         self._busy = False
         self._clock = source
+        self.message = ""
+        """What is said to whoever looks at it, below the digits."""
         self.exact(0.0)
 
     def call(self, source: Source) -> None:
@@ -218,19 +224,22 @@ class ClockPlayer(Player):
             self._made = {}
         self._clock = source
 
-    def _says(self, seconds: float, later: float = 0.0) -> tuple[str, Tone]:
+    def _says(self, seconds: float, later: float = 0.0) -> Says:
         moment = time.time() + later
         day = seconds_in_day(moment)
         c = self._clock
-        return clock_words(c.shows, day, seconds + later, c.until, c.seconds, c.mark.amber, c.mark.red)
+        words = clock_words(c.shows, day, seconds + later, c.until, c.seconds, c.mark.amber, c.mark.red)
+        return (*words, self.message)
 
-    def _picture(self, says: tuple[str, Tone]) -> Frame:
-        made = set_text(Shown(says[0], says[0], "", 1, 1), self._clock.dress, TONES[says[1]])
+    def _picture(self, says: Says) -> Frame:
+        digits, tone, message = says
+        dress = self._clock.dress.model_copy(update={"second": True}) if message else self._clock.dress
+        made = set_text(Shown(digits, digits, message, 1, 1), dress, TONES[tone])
         found = Frame(made.pixels, next(serials), made.opaque)
         self._made = dict([*list(self._made.items())[-3:], (says, found)])
         return found
 
-    def _draw_ahead(self, says: tuple[str, Tone]) -> None:
+    def _draw_ahead(self, says: Says) -> None:
         give_way()
         try:
             with self._drawing:
