@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import random
 
 import numpy as np
 import pypdfium2 as pdfium
@@ -11,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ushering_adze.core.exchange.run_sheet import room_picture, run_csv, run_rows
-from ushering_adze.core.onair.actions import Arm, Go, apply, plan_of, run_lists, stages_of
+from ushering_adze.core.onair.actions import Arm, Go, Planner, apply, plan_of, run_lists, stages_of
 from ushering_adze.core.onair.cues import cue_seconds, head_of
 from ushering_adze.core.onair.delta import seen_through_by_kind
 from ushering_adze.core.onair.motion import at_rest
@@ -191,3 +192,48 @@ def test_a_run_sheet_has_every_cue_with_its_times() -> None:
     words = "".join(page.get_textpage().get_text_range() for page in pages)
     assert len(pages) == 2 and all(c.name in words for c in evening.ordered) and "real 20:06:10" in words
     assert sum(1 for page in pages for thing in page.get_objects() if thing.type == 3) == len(rows), "a picture each"
+
+
+def edited(show: Show, dice: random.Random) -> Show:
+    """The show with one thing of its list, or one preset, another."""
+    cues, presets = list(show.lists[0].cues), list(show.presets)
+    at = dice.randrange(len(cues)) if cues else 0
+    match dice.randrange(6):
+        case 0 if cues:
+            cues[at] = cues[at].model_copy(update={"does": (Doing(action=dice.choice(ACTIONS)),)})
+        case 1 if cues:
+            cues[at] = cues[at].model_copy(update={"off": not cues[at].off})
+        case 2 if cues:
+            cues[at] = cues[at].model_copy(update={"name": "another"})
+        case 3 if cues:
+            del cues[at]
+        case 4:
+            n = dice.randrange(len(presets))
+            presets[n] = presets[n].model_copy(update={"parts": presets[n].parts[1:]})
+        case _:
+            number = round(dice.uniform(0, 99), 3)
+            made = Cue(id=f"n{round(number * 1000)}", number=number, does=(Doing(action=dice.choice(ACTIONS)),))
+            cues = sorted([*(c for c in cues if c.number != number), made], key=lambda c: c.number)
+    lists = (show.lists[0].model_copy(update={"cues": tuple(cues)}),)
+    return show.model_copy(update={"lists": lists, "presets": tuple(presets)})
+
+
+def test_a_plan_that_follows_edits_is_the_plan_worked_out_anew() -> None:
+    dice = random.Random(8)
+    for _ in range(12):
+        show, planner = listed([(dice.randrange(len(ACTIONS)), 0.0) for _ in range(20)]), Planner()
+        planner.plan(show, "e")
+        for _ in range(15):
+            show = edited(show, dice)
+            assert planner.plan(show, "e") == Planner().plan(show, "e")
+            assert [s.program.target for s in planner.stages] == [s.program.target for s in stages_of(show, "e")]
+
+
+def test_a_plan_works_out_no_more_than_an_edit_has_changed() -> None:
+    show, planner = listed([(n % 8, 0.0) for n in range(200)]), Planner()
+    planner.plan(show, "e")
+    assert planner.worked == 200
+    cues = list(show.lists[0].cues)
+    cues[50] = cues[50].model_copy(update={"does": (Doing(action=ACTIONS[7]),)})
+    planner.plan(show.model_copy(update={"lists": (show.lists[0].model_copy(update={"cues": tuple(cues)}),)}), "e")
+    assert planner.worked < 40

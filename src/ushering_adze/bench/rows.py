@@ -13,6 +13,7 @@ import numpy as np
 from scipy.ndimage import map_coordinates
 
 from ushering_adze.bench.building import drag_on_preview, dressed_layers, spread_over_five, wide_wipe
+from ushering_adze.bench.evening import edit_plan, firing, many_lists, plan_long
 from ushering_adze.bench.large import check_large, drag_large, edit_cabinets, open_large
 from ushering_adze.bench.meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
 from ushering_adze.bench.playing import everything_moving, key_to_frame, whole_frame
@@ -294,6 +295,10 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
         lambda: drag_on_preview(20),
     ),
     ("chroma", "chroma key of 1080p / bare cvtColor + bare multiply", 3.0, lambda: chroma_key(60)),
+    ("plan", "plan of 500 cues on 40 surfaces / 1 s", 1.0, lambda: plan_long(5)),
+    ("plan-edit", "the same after an edit of a cue / 50 ms", 1.0, lambda: edit_plan(40)),
+    ("lists", "20 cue lists that run, each frame / 1 ms", 1.0, lambda: many_lists(900)),
+    ("fire", "fired to the first other frame / period + 5 ms", 1.0, lambda: firing(40)),
     ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),
     ("edit-after-200", "an edit of the stage after 200 recalls / 2 ms", 1.0, lambda: edit_after(200)),
     ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),

@@ -14,6 +14,7 @@ from ushering_adze.core.onair.delta import SeenThrough, delta
 from ushering_adze.core.onair.overriding import Override as Overriding
 from ushering_adze.core.onair.overriding import with_override, without_override
 from ushering_adze.core.onair.planning import Plan, after_each, armed_as_if, planned
+from ushering_adze.core.onair.planning import Planner as PlannerOf
 from ushering_adze.core.onair.playing import has_length, leader, turned
 from ushering_adze.core.onair.rehearsing import in_rehearsal, is_rehearsed, rehearsed, with_rehearsal
 from ushering_adze.core.onair.routing import edited_on_air, layer_for, routed
@@ -93,6 +94,7 @@ __all__ = [
     "Lift",
     "Message",
     "Override",
+    "Planner",
     "PauseList",
     "Rehearse",
     "RunCode",
@@ -271,6 +273,13 @@ def run_lists(stage: Stage, now: float, seen: Seen = Seen()) -> Stage:
         The time of day, and how long sources are.
     """
     return rehearsed(run(stage, now, done_in, seen), now, done_in, seen)
+
+
+class Planner(PlannerOf):
+    """Works plans out, and after an edit no more of one than the edit changed."""
+
+    def __init__(self) -> None:
+        super().__init__(done_in)
 
 
 def plan_of(show: Show, list: str, seen_through: SeenThrough | None = None) -> Plan:

@@ -94,6 +94,10 @@ class _Shown(NamedTuple):
     def names(self, show: Show) -> tuple[str, ...]:
         return source_names(show, self.stack) if self.override is None else (self.override[0],)
 
+    def cell(self, show: Show, since: int) -> Cell:
+        """The same for a plan, ``since`` so many cues."""
+        return Cell(self.ids(), self.names(show), self.state, since == 0, since)
+
 
 def _shown(stage: Stage, surface: str, seen_through: SeenThrough | None) -> _Shown:
     show = stage.show
@@ -115,35 +119,164 @@ def _shown(stage: Stage, surface: str, seen_through: SeenThrough | None) -> _Sho
     return _Shown(stack, "kept" if surface in stage.kept else "")
 
 
-def planned(show: Show, list: str, do: Do, seen_through: SeenThrough | None = None) -> Plan:
-    """What every surface will show after each cue of a list, from the opening of the show.
+class Planner:
+    """Works plans out, and after an edit no more of one than the edit changed.
 
     Parameters
     ----------
-    show : Show
-    list : str
-        Id of the list.
     do : callable
         Makes one action happen.
-    seen_through : callable, optional
-        Which sources may be seen through, by the pictures there are; by their kinds if not given.
-
-    Returns
-    -------
-    Plan
     """
-    cues, opening = show.cue_list(list), Stage.opened(show)
-    stages = after_each(opening, cues, do)
-    cells: dict[str, tuple[Cell, ...]] = {}
-    for surface in show.surfaces:
-        before, row, since = _shown(opening, surface.id, seen_through), [], 0
-        for stage in stages:
-            now = _shown(stage, surface.id, seen_through)
-            since = 0 if now != before else since + 1
-            row.append(Cell(now.ids(), now.names(show), now.state, now != before, since))
+
+    def __init__(self, do: Do) -> None:
+        self._do = do
+        self._show: Show | None = None
+        self._list = ""
+        self._seen_through: SeenThrough | None = None
+        self._cues: tuple[Cue, ...] = ()
+        self._stages: list[Stage] = []
+        self._shown: list[dict[str, _Shown]] = []
+        """What surfaces show after each cue; before the first is the opening."""
+        self._made: dict[str, tuple[Cell, ...]] = {}
+        self.worked = 0
+        """Cues that were worked out for the last plan."""
+
+    @property
+    def stages(self) -> tuple[Stage, ...]:
+        """The stage after each cue of the last plan."""
+        return tuple(self._stages[1:])
+
+    def plan(self, show: Show, list: str, seen_through: SeenThrough | None = None) -> Plan:
+        """What every surface will show after each cue of a list, from the opening of the show.
+
+        Parameters
+        ----------
+        show : Show
+        list : str
+            Id of the list.
+        seen_through : callable, optional
+            Which sources may be seen through, by the pictures there are; by their kinds if not given.
+
+        Returns
+        -------
+        Plan
+        """
+        cues = show.cue_list(list)
+        old_cues, old_stages, old_shown, old_cells = self._cues, self._stages, self._shown, self._made
+        reuse = self._same_room(show) and list == self._list and seen_through is self._seen_through
+        changed = self._changed_presets(show) if reuse else frozenset()
+        if not reuse or show.opening in changed:
+            reuse, changed = False, frozenset()
+            opening = rested(Stage.opened(show))
+            old_cues, old_stages, old_shown = (), [opening], [self._all_shown(opening, seen_through)]
+            old_cells = {}
+        order = cues.ordered
+        same = 0
+        while same < min(len(order), len(old_cues)) and self._is_same(order[same], old_cues[same], changed):
+            same += 1
+        tail = 0
+        while tail < min(len(order), len(old_cues)) - same and self._is_same(
+            order[-1 - tail], old_cues[-1 - tail], changed
+        ):
+            tail += 1
+        stages, shown = old_stages[: same + 1], old_shown[: same + 1]
+        stage = stages[-1].with_show(show, same * APART) if reuse else stages[-1]
+        self.worked = 0
+        for n in range(same, len(order)):
+            stage = after_cue(stage, list, order[n], (n + 1) * APART, self._do)
+            stages.append(stage)
+            self.worked += 1
+            at = n - len(order) + len(old_cues)  # where the same cue was
+            if n >= len(order) - tail and _alike(stage, old_stages[at + 1]):
+                shown.append(old_shown[at + 1])
+                stages += old_stages[at + 2 :]
+                shown += old_shown[at + 2 :]
+                break
+            shown.append(self._shown_after(stage, stages[-2], shown[-1], seen_through))
+        self._show, self._list, self._seen_through, self._cues = show, list, seen_through, order
+        self._stages, self._shown = stages, shown
+        self._made = {
+            s.id: self._row(show, s.id, old_cells.get(s.id, ()), same, same + self.worked, len(order) - len(old_cues))
+            for s in show.surfaces
+        }
+        return Plan(order, dict(self._made))
+
+    def _row(
+        self, show: Show, surface: str, old: tuple[Cell, ...], same: int, upto: int, shift: int
+    ) -> tuple[Cell, ...]:
+        """The cells of a surface: those before ``same`` are as they were, those from ``upto`` on as those ``shift``
+        before them were, as soon as it shows another thing there.
+        """
+        row = [*old[:same]]
+        before, since = self._shown[same][surface], row[-1].since if row else 0
+        for n in range(same, len(self._shown) - 1):
+            now = self._shown[n + 1][surface]
+            since = 0 if now is not before and now != before else since + 1
+            row.append(now.cell(show, since))
             before = now
-        cells[surface.id] = tuple(row)
-    return Plan(cues.ordered, cells)
+            if n >= upto and since == 0 and row[-1] == old[n - shift]:
+                return (*row, *old[n - shift + 1 :])
+        return tuple(row)
+
+    def _same_room(self, show: Show) -> bool:
+        """Whether a show differs from the last one at most in its cues and presets."""
+        old = self._show
+        fields = ("canvases", "surfaces", "outputs", "zones", "sources", "feeds", "opening")
+        return old is not None and all(getattr(old, f) is getattr(show, f) for f in fields)
+
+    def _changed_presets(self, show: Show) -> frozenset[int]:
+        """Numbers of presets that are others than they were."""
+        assert self._show is not None
+        if show.presets is self._show.presets:
+            return frozenset()
+        old = {p.number: p for p in self._show.presets}
+        new = {p.number: p for p in show.presets}
+        return frozenset(n for n in old.keys() | new.keys() if old.get(n) != new.get(n))
+
+    @staticmethod
+    def _is_same(cue: Cue, old: Cue, changed: frozenset[int]) -> bool:
+        """Whether a cue does what it did."""
+        if cue is not old and (cue.id, cue.does) != (old.id, old.does):
+            return False
+        return not changed or all(getattr(d.action, "preset", None) not in changed for d in cue.does)
+
+    def _all_shown(self, stage: Stage, seen_through: SeenThrough | None) -> dict[str, _Shown]:
+        return {s.id: _shown(stage, s.id, seen_through) for s in stage.show.surfaces}
+
+    def _shown_after(
+        self, stage: Stage, before: Stage, shown: dict[str, _Shown], seen_through: SeenThrough | None
+    ) -> dict[str, _Shown]:
+        """What surfaces show after a cue: only those are looked at whose canvases it has changed."""
+        if (stage.black, stage.held, stage.kept, stage.overrides) != (
+            before.black,
+            before.held,
+            before.kept,
+            before.overrides,
+        ):
+            return self._all_shown(stage, seen_through)
+        old = before.program.target
+        touched = {key[0] for key, state in stage.program.target.items() if state is not old.get(key)}
+        show, found = stage.show, dict(shown)
+        for surface in show.surfaces:
+            if any(show.homes[r.id][0].id in touched for r in show.feeds_of(surface.id)):
+                found[surface.id] = _shown(stage, surface.id, seen_through)
+        return found
+
+
+def _alike(a: Stage, b: Stage) -> bool:
+    """Whether what comes behind two stages is the same."""
+    return (
+        a.program.target == b.program.target
+        and (a.black, a.held, a.kept, a.laid) == (b.black, b.held, b.kept, b.laid)
+        and {id: o[:3] for id, o in a.overrides.items()} == {id: o[:3] for id, o in b.overrides.items()}
+        and (a.on_program, a.staged, a.edits, len(a.back)) == (b.on_program, b.staged, b.edits, len(b.back))
+        and all(x[0].target == y[0].target for x, y in zip(a.back[-3:], b.back[-3:], strict=True))
+    )
+
+
+def planned(show: Show, list: str, do: Do, seen_through: SeenThrough | None = None) -> Plan:
+    """What every surface will show after each cue of a list, from the opening of the show; see `Planner.plan`."""
+    return Planner(do).plan(show, list, seen_through)
 
 
 def passed_over(stage: Stage, list: str, cue: str) -> tuple[Cue, ...]:

@@ -6,11 +6,10 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QToolTip, QVBoxLayout, QWidget
 
-from ushering_adze.core.onair.actions import plan_of, stages_of
+from ushering_adze.core.onair.actions import Planner
 from ushering_adze.core.onair.cues import head_of
 from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.planning import Cell, Plan
-from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.onair.timeline import preview_of, timeline_of
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.desk import theme
@@ -250,7 +249,7 @@ class PlanPage(QWidget):
             scroll.setWidget(widget)
             self.stack.addWidget(scroll)
         self.along = tool_button("Along time", self._turn, "Bars along time in place of the cues' pictures", True)
-        self._stages: tuple[Stage, ...] = ()
+        self._planner = Planner()
         self._scrubbed_to: str | None = None
         self.hint = hint = QLabel(ACROSS)
         hint.setProperty("role", "dim")
@@ -295,8 +294,7 @@ class PlanPage(QWidget):
         if cue is None or cues is None or cue.id == self._scrubbed_to:
             return
         self._scrubbed_to = cue.id
-        stages = self._stages or stages_of(self._session.show, cues.id)
-        self._stages = stages
+        stages = self._planner.stages
         stage = self._session.playout.stage
         wanted = stages[[c.id for c in cues.ordered].index(cue.id)].program.target
         self._session.playout.act(preview_of(stage, wanted, cue.preset))
@@ -322,8 +320,8 @@ class PlanPage(QWidget):
             return
         self._session.playout.plan(cues.id)
         self.head.setText(f"{cues.name}   {len(cues.ordered)} cues")
-        self._stages, self._scrubbed_to = (), None
-        self.grid.hold(cues.id, plan_of(show, cues.id))
+        self._scrubbed_to = None
+        self.grid.hold(cues.id, self._planner.plan(show, cues.id))
         self._mark()
         self._draw_time()
 
