@@ -415,3 +415,17 @@ def test_any_firing_jump_and_edit_leaves_a_sane_head_and_stage(
         again = stage_from(document, stage.show, 500.0)
         one, other = run_lists(stage, later), run_lists(again, 500.0 + later - now)
         assert fired_at(one) == fired_at(other) and one.on_program == other.on_program, "it comes back as it was"
+
+
+def test_a_shuffled_list_shows_all_in_no_order_and_none_again_at_once() -> None:
+    cues = tuple(cue(n, n, AfterFormer(seconds=10)) for n in range(1, 9))
+    foyer = CueList(id="foyer", name="Foyer", cues=cues, loop=True, shuffle=True, previews=False)
+    stage, found = at(stage_of(show_with(foyer)), 1.0, Go(list="foyer")), list[str]()
+    for second in range(2, 3000):
+        stage = at(stage, float(second))
+        fired = head_of(stage, "foyer").fired
+        if fired is not None and (not found or found[-1] != fired):
+            found.append(fired)
+    assert len(found) > 290 and set(found) == {c.id for c in cues}
+    assert all(len(set(found[n : n + 4])) == 4 for n in range(len(found) - 4)), "what was on of late does not come"
+    assert found[:8] != sorted(found[:8]) and len({tuple(found[n : n + 3]) for n in range(len(found) - 3)}) > 60

@@ -8,15 +8,27 @@ import json
 from itertools import pairwise
 from pathlib import Path
 
+import pypdfium2 as pdfium
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 import commanded
 from ushering_adze.core.onair.actions import Go, Recall
-from ushering_adze.core.onair.as_run import Line, as_csv, found, noted
+from ushering_adze.core.onair.as_run import (
+    FRAMES,
+    Line,
+    as_csv,
+    found,
+    incidents,
+    late_frames,
+    late_line,
+    noted,
+    per_surface,
+)
 from ushering_adze.demo.show import demo_show
 from ushering_adze.io.as_run import AsRunWriter, as_run_folder, read_day
+from ushering_adze.io.exchange.as_run_report import report_pdf
 from ushering_adze.playout import Playout
 from ushering_adze.playout.report import Report
 from waiting import wait_for
@@ -65,10 +77,14 @@ def test_what_a_show_did_is_written_and_printed(monkeypatch: pytest.MonkeyPatch)
     told = commanded.adze("asrun", day, "--find", "meridian moon", "--json")
     assert told.returncode == 0 and {y["surface"] for y in json.loads(told.stdout)} == {"Meridian"}
     rows = list(csv.DictReader(io.StringIO(commanded.adze("asrun", day, "--csv").stdout)))
-    assert {r["surface"] for r in rows} == {s.name for s in show.surfaces} and all(
+    assert {r["surface"] for r in rows} - {FRAMES} == {s.name for s in show.surfaces} and all(
         float(r["seconds"]) >= 0 for r in rows
     )
     assert "Meridian" in commanded.adze("asrun", day).stdout
+    file = as_run_folder().parent / "evening.pdf"
+    assert commanded.adze("asrun", day, "--pdf", file).returncode == 0
+    words = "".join(page.get_textpage().get_text_range() for page in pdfium.PdfDocument(file))
+    assert all(s.name in words for s in show.surfaces) and "Moon phases" in words and "cue 11 of Evening" in words
     wrong = commanded.adze("asrun", "1999-01-01")
     assert wrong.returncode == 2 and "there is no log of 1999-01-01" in wrong.stderr
 
@@ -86,3 +102,19 @@ def test_a_folder_that_cannot_be_written_stops_nobody_and_damaged_lines_are_left
     assert lines == (Line("A", 0.0, 1.0, ("x",), "live", "by"),)
     assert found(lines, "by x") == lines and found(lines, "y x nothing") == ()
     assert as_csv(lines, str).splitlines()[1] == "0.0,1.0,1.00,A,x,live,by"
+
+
+def test_the_report_begins_with_what_went_wrong() -> None:
+    lines = (
+        Line("Relay", 0.0, 60.0, ("Aisle camera",), "live", "preset 5 Keynote"),
+        Line("Relay", 60.0, 80.0, ("Hold card",), "backup", "preset 5 Keynote"),
+        Line("Relay", 80.0, 100.0, ("Aisle camera",), "live", "preset 5 Keynote"),
+        Line("Lectern", 0.0, 100.0, ("Notes",), "kept", "by hand"),
+        Line("Foyer wall", 10.0, 20.0, ("black",), "override", "the desk"),
+        late_line(0.0, 60.0, 3, 1800),
+    )
+    assert [x.surface for x in incidents(lines)] == ["Relay", "Foyer wall"] and late_frames(lines) == (3, 1800)
+    assert per_surface(lines) == (("Relay", 3, 0.8), ("Lectern", 1, 1.0), ("Foyer wall", 1, 0.0))
+    words = "".join(p.get_textpage().get_text_range() for p in pdfium.PdfDocument(report_pdf("As run", lines)))
+    assert "3 frames of 1800 were late" in words and words.index("Hold card (backup)") < words.index("80.0 %")
+    assert "Nothing was on." in pdfium.PdfDocument(report_pdf("As run", ()))[0].get_textpage().get_text_range()

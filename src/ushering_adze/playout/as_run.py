@@ -6,12 +6,14 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from ushering_adze.core.onair.as_run import Line, noted
+from ushering_adze.core.onair.as_run import Line, late_line, noted
 from ushering_adze.core.show.cue import number_words
 from ushering_adze.engine.report import Report
 from ushering_adze.io.as_run import AsRunWriter
 
 BY_HAND = "by hand"
+EVERY = 60.0
+"""Seconds from one count of late frames to the next."""
 
 
 class AsRun:
@@ -23,6 +25,8 @@ class AsRun:
         self._cues: dict[str, str | None] = {}
         self._preset: int | None = None
         self._last, self._moved = BY_HAND, False
+        self._counted: tuple[float, int, int] | None = None
+        self._report: Report | None = None
 
     def follow(self, report: Report, event: str = "") -> None:
         """Note what is shown now; ``event`` is what the calendar has just done something for."""
@@ -32,6 +36,19 @@ class AsRun:
         self._running, ended = noted(self._running, now, self._clock(), self._by(report, event))
         for line in ended:
             self._writer.write(line)
+        self._count(report)
+
+    def _count(self, report: Report, last: bool = False) -> None:
+        """Frames that were late, told once a minute."""
+        now = self._clock()
+        if self._counted is None or report.late < self._counted[2]:
+            self._counted = (now, report.frames, report.late)
+        elif now - self._counted[0] >= EVERY or last:
+            since, frames, late = self._counted
+            if report.late > late:
+                self._writer.write(late_line(since, now, report.late - late, report.frames - frames))
+            self._counted = (now, report.frames, report.late)
+        self._report = report
 
     def _by(self, report: Report, event: str) -> str:
         """What changed the pictures: the cue that was fired since the last report, or the preset that came."""
@@ -56,4 +73,6 @@ class AsRun:
         for line in ended:
             self._writer.write(line)
         self._running = {}
+        if self._report is not None:
+            self._count(self._report, last=True)
         self._writer.close()

@@ -61,6 +61,53 @@ def noted(running: Mapping[str, Line], now: Now, at: float, by: str) -> tuple[di
     return after, tuple(ended)
 
 
+FRAMES = "frames"
+"""In place of a surface: frames that were late."""
+WRONG = frozenset({"lost", "backup", "override", "held", "black", "partly black", "pattern", "rehearsal"})
+"""States that are none a surface is meant to be in during a show, or that somebody has forced."""
+
+
+def late_line(begin: float, end: float, late: int, frames: int) -> Line:
+    """Frames that were late between two moments."""
+    return Line(FRAMES, begin, end, (f"{late} late of {frames}",), "late", "")
+
+
+def late_frames(lines: Iterable[Line]) -> tuple[int, int]:
+    """Frames that were late, and all frames of the times in which any was.
+
+    Examples
+    --------
+    >>> late_frames([late_line(0, 60, 2, 1800), late_line(60, 120, 1, 1800), Line("Relay", 0, 1, (), "live", "")])
+    (3, 3600)
+    """
+    late = frames = 0
+    for line in lines:
+        if line.surface == FRAMES and line.shows:
+            first, _, last = line.shows[0].partition(" late of ")
+            if first.isdigit() and last.isdigit():
+                late, frames = late + int(first), frames + int(last)
+    return late, frames
+
+
+def incidents(lines: Iterable[Line]) -> tuple[Line, ...]:
+    """What a report of an evening begins with: surfaces that were lost, stood in for, or forced."""
+    return tuple(line for line in lines if line.state in WRONG and line.surface != FRAMES)
+
+
+def per_surface(lines: Iterable[Line]) -> tuple[tuple[str, int, float], ...]:
+    """By surface: how many pictures it had one after another, and for which share of the time as it was meant."""
+    every: dict[str, list[Line]] = {}
+    for line in lines:
+        if line.surface != FRAMES:
+            every.setdefault(line.surface, []).append(line)
+    result = []
+    for surface, mine in every.items():
+        spent = sum((y.end or y.begin) - y.begin for y in mine)
+        wrong = sum((y.end or y.begin) - y.begin for y in mine if y.state in WRONG)
+        result.append((surface, len(mine), 1.0 - wrong / spent if spent > 0 else 1.0))
+    return tuple(result)
+
+
 def found(lines: Iterable[Line], typed: str) -> tuple[Line, ...]:
     """The lines that hold every word that is typed."""
     wanted = typed.lower().split()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from typing import NamedTuple
+from zlib import crc32
 
 from ushering_adze.core.onair.chasing import Code, Codes, Place, position, reached
 from ushering_adze.core.onair.heads import Coming, Head
@@ -159,12 +160,24 @@ def armed(stage: Stage, list: str, cue: str | None) -> Stage:
     return after.stage(found.preset)
 
 
+def _next_of(cues: CueList, cue: Cue, head: Head, now: float) -> Cue | None:
+    """What is armed behind a cue: the one after it; in a list that is shuffled any but those that were on of late, the
+    same one whenever the same was fired at the same moment.
+    """
+    order = cues.ordered
+    if not cues.shuffle or len(order) < 3:
+        return cues.after(cue.id)
+    late = {id for id, _ in head.times[-(len(order) // 2) :]} | {cue.id}
+    left = [c for c in order if c.id not in late] or [c for c in order if c.id != cue.id]
+    return left[crc32(f"{cues.id} {cue.id} {now:.3f}".encode()) % len(left)]
+
+
 def fired(stage: Stage, list: str, cue: Cue, now: float, do: Do) -> Stage:
     """The stage after a cue was fired at a moment: what it does at once has happened, the next one is armed."""
     show = stage.show
     cues, head = show.cue_list(list), head_of(stage, list)
     later = tuple(Coming(now + d.delay, d.action) for d in cue.does if d.delay > 0)
-    following, as_if = cues.after(cue.id), head.as_if and head.armed == cue.id and bool(stage.edits)
+    following, as_if = _next_of(cues, cue, head, now), head.as_if and head.armed == cue.id and bool(stage.edits)
     came, past = resumed(head, now).coming, head.times
     head = Head(None if following is None else following.id, cue.id, now, True, (*came, *later), code=head.code)
     times = (*(t for t in past if t[0] != cue.id), (cue.id, now))
@@ -256,6 +269,8 @@ def following_at(stage: Stage, cues: CueList, cue: Cue) -> float | None:
     former, following = cues.cue(head.fired), cues.after(head.fired)
     if not isinstance(fires, AfterFormer) or former is None or head.at is None or not head.going:
         return None
+    if cues.shuffle and cue.id == head.armed:
+        following = cue
     if following is None or following.id != cue.id:
         return None
     return head.at + fires.seconds + (cue_seconds(stage.show, former) if fires.of == "end" else 0.0)

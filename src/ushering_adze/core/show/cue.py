@@ -105,16 +105,18 @@ class Cue(Model):
 class CueList(Model):
     """Cues in the order of their numbers.
 
-    With ``runs`` it begins by itself when the show opens; with ``loop`` the first cue comes after the last.  With
-    ``claims`` it touches no more than these surfaces, or zones, and while it runs no other list touches them.  What is
-    armed is staged on preview if the list ``previews``.  Who is not fired by hand or by the cue before fires when it is
-    armed, or whatever is armed if the list has its cues in ``any_order``.  ``code`` is how it follows timecode.
+    With ``runs`` it begins by itself when the show opens; with ``loop`` the first cue comes after the last, with
+    ``shuffle`` any that was not on of late.  With ``claims`` it touches no more than these surfaces, or zones, and
+    while it runs no other list touches them.  What is armed is staged on preview if the list ``previews``.  Who is not
+    fired by hand or by the cue before fires when it is armed, or whatever is armed if the list has its cues in
+    ``any_order``.  ``code`` is how it follows timecode.
     """
 
     id: Id
     name: Name
     cues: tuple[Cue, ...] = ()
     loop: bool = False
+    shuffle: bool = False
     runs: bool = False
     previews: bool = True
     any_order: bool = False

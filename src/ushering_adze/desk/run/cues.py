@@ -286,7 +286,7 @@ class CuePanel(QWidget):
             return
         stage, show = self._stage, self._session.show
         armed = cues.cue(head.armed)
-        then = cues.after(armed.id) if armed is not None else None
+        then = cues.after(armed.id) if armed is not None and not cues.shuffle else None
         fires = "" if armed is None else fires_words(armed.fires, show)
         left = seconds_to(stage, cues.id) if cues.cue(head.armed) is not None else None
         if left is not None:
@@ -592,6 +592,7 @@ class CuePanel(QWidget):
         )
         for words, field in (
             ("Begins again at its end", "loop"),
+            ("In any order, shuffled", "shuffle"),
             ("Begins when the show opens", "runs"),
             ("Arming shows it on preview", "previews"),
             ("Cues fire whatever is armed", "any_order"),
