@@ -12,6 +12,8 @@ from ushering_adze.engine.report import Report
 from ushering_adze.io.as_run import AsRunWriter
 
 BY_HAND = "by hand"
+SOON = 0.5
+"""Seconds within which a picture that changes is put down to what was done last, which is told a little before."""
 EVERY = 60.0
 """Seconds from one count of late frames to the next."""
 
@@ -24,7 +26,7 @@ class AsRun:
         self._running: dict[str, Line] = {}
         self._cues: dict[str, str | None] = {}
         self._preset: int | None = None
-        self._last, self._moved = BY_HAND, False
+        self._last, self._moved, self._asked = BY_HAND, False, float("-inf")
         self._counted: tuple[float, int, int] | None = None
         self._report: Report | None = None
 
@@ -52,7 +54,9 @@ class AsRun:
 
     def _by(self, report: Report, event: str) -> str:
         """What changed the pictures: the cue that was fired since the last report, or the preset that came."""
-        stage, by = report.stage, self._last if report.moving or self._moved else BY_HAND
+        now = self._clock()
+        stage, by = report.stage, self._last if report.moving or self._moved or now - self._asked < SOON else BY_HAND
+        asked = by
         if stage.on_program != self._preset:
             preset = None if stage.on_program is None else stage.show.preset(stage.on_program)
             by = BY_HAND if preset is None else f"preset {preset.number} {preset.name}"
@@ -63,6 +67,8 @@ class AsRun:
                 by = f"cue {number_words(cue.number)} of {cues.name}"
         if event:
             by = f"calendar: {event}"
+        if by != asked:
+            self._asked = now
         self._preset, self._cues = stage.on_program, fired
         self._last, self._moved = by, report.moving  # while it fades, it is still the same that made it so
         return by
