@@ -43,7 +43,7 @@ from ushering_adze.core.onair.document import stage_document, stage_from
 from ushering_adze.core.onair.on_time import behind, behind_words, on_for
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import is_sane
-from ushering_adze.core.show import Show, ShowError, document_of, show_from_document
+from ushering_adze.core.show import ColourSource, Show, ShowError, document_of, show_from_document
 from ushering_adze.core.show.actions import Action, Back, Black, Keep, Lift, Override, Route
 from ushering_adze.core.show.cue import (
     AfterFormer,
@@ -308,6 +308,7 @@ WORDS = (
     "play Orrery; pause Star trails; to Orrery 12.5",
     "next Slides; previous Notes; page Notes 3",
     "Moon phases on Meridian in 2; nothing on Relay",
+    "Stage camera on Relay; override Stage camera on Relay; stage 7",
     "start Evening; stop Evening; go Evening 2; arm Evening; signal gong",
     "back in 1; unstage",
 )
@@ -316,6 +317,8 @@ WORDS = (
 @pytest.mark.parametrize("words", WORDS)
 def test_what_a_cue_does_is_typed_and_told_in_the_same_words(words: str) -> None:
     show = evening(cue(1, 1), cue(2, 6))
+    camera = ColourSource(id="stage-camera", name="Stage camera", fill="#203040")
+    show = show.model_copy(update={"sources": (*show.sources, camera)})
     does = does_from(words, show)
     assert does_words(cue(9).model_copy(update={"does": does}), show) == words
     assert does_from(words.lower(), show) == does, "names in any case"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Iterable
 from itertools import pairwise
 from typing import Any
@@ -19,6 +20,40 @@ from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.core.show.show import Show
 
 COLUMNS = ("number", "name", "fires", "does", "start", "length", "note")
+
+
+def span_words(seconds: float) -> str:
+    """A length as it is typed: minutes and seconds from a minute on.
+
+    Examples
+    --------
+    >>> span_words(45.5), span_words(1500), span_words(3725)
+    ('45.5', '25:00', '1:02:05')
+    """
+    if seconds < 60 or seconds != int(seconds):
+        return f"{seconds:g}"
+    whole = int(seconds)
+    minutes = f"{whole // 60 % 60}:{whole % 60:02d}"
+    return minutes if whole < 3600 else f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"
+
+
+def span_from(text: str, now: float) -> float:
+    """The seconds of a length: ``25:00``, ``1:02:05``, or a number of seconds, worked out if need be.
+
+    Raises
+    ------
+    EntryError
+        If it is none.
+
+    Examples
+    --------
+    >>> span_from("25:00", 0), span_from("90", 0), span_from("+30", 60)
+    (1500.0, 90.0, 90.0)
+    """
+    found = re.fullmatch(r"(?:(\d+):)?(\d{1,3}):([0-5]\d)", text.strip())
+    if found is None:
+        return number_from(text, now=now)
+    return float(int(found[1] or 0) * 3600 + int(found[2]) * 60 + int(found[3]))
 
 
 def with_list(show: Show, cues: CueList) -> Show:
@@ -158,7 +193,7 @@ def cell(show: Show, cue: Cue, column: str) -> str:
         case "does":
             return does_words(cue, show)
         case "length":
-            return "" if cue.length is None else f"{cue.length:g}"
+            return "" if cue.length is None else span_words(cue.length)
     return str(getattr(cue, column) or "")
 
 
@@ -172,7 +207,7 @@ def _value(show: Show, cue: Cue, column: str, text: str) -> Any:
         case "does":
             return does_from(words, show, cue)
         case "length":
-            return number_from(words, now=cue.length or 0.0) if words else None
+            return span_from(words, cue.length or 0.0) if words else None
         case "start":
             return time_from(words) if words else None
     return words

@@ -215,8 +215,11 @@ def action_from_words(text: str, show: Show) -> Action:
         "override": lambda: _override(show, rest),
         "lift": lambda: Lift(surfaces=_many("surface or zone", rest, _places(show))),
     }
+    source, found, _ = bare.rpartition(" on ")
+    known = {n.lower() for pair in _sources(show).items() for n in pair}
+    routed = bool(found) and source.strip().lower() in known  # a source may be called like a verb
     try:
-        if verb.lower() in made:
+        if verb.lower() in made and not routed:
             return made[verb.lower()]()
         source, found, surface = bare.rpartition(" on ")
         if found:
