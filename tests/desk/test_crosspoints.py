@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from ushering_adze.core.onair.routing import routings
 from ushering_adze.desk.run.crosspoints import CrosspointPanel
 from ushering_adze.desk.window import MainWindow
 
@@ -70,3 +71,24 @@ def test_all_each_swap_and_found_by_typing(panel: CrosspointPanel, window: MainW
     panel.to_each("aisle-camera")
     surfaces = [s.id for s in window.session.show.surfaces if s.id != "relay"]
     qtbot.waitUntil(lambda: [points.preview[s] for s in surfaces] == ["aisle-camera", "roof-camera"] * 3)
+
+
+def test_a_routing_is_stored_and_recalled_and_touches_nothing_else(
+    panel: CrosspointPanel, window: MainWindow, qtbot: QtBot
+) -> None:
+    session, stage = window.session, lambda: window.session.playout.stage
+    for source, surface in (("orrery", "meridian"), ("hold-card", "lectern"), ("grid", "relay")):
+        click(panel, source, surface, CTRL)
+    qtbot.waitUntil(lambda: panel.points.program["relay"] == ("grid",) or "grid" in panel.points.program["relay"])
+    qtbot.waitUntil(lambda: not stage().program.moving(session.report.now))
+    before = stage().program.target
+    panel.store()
+    (stored,) = routings(session.show)
+    assert stored.number == 100 and "holds what lies on every surface" in window.notice.text()
+    assert {kind for p in stored.parts for _, kind, _ in p.held} <= {"picture", "opacity"}
+    for source, surface in (("slides", "meridian"), ("notes", "lectern"), ("aisle-camera", "relay")):
+        click(panel, source, surface, CTRL)
+    qtbot.waitUntil(lambda: "aisle-camera" in panel.points.program["relay"])
+    panel._fill_routings(panel.recalled.menu())
+    panel.recalled.menu().actions()[0].trigger()
+    qtbot.waitUntil(lambda: stage().program.target == before)

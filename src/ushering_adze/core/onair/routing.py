@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.kinds.kind import How
 from ushering_adze.core.kinds.on_its_way import by_share
 from ushering_adze.core.kinds.spread import OWN
@@ -13,6 +14,7 @@ from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.layers import State, layer_state
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Part, Picture, Preset, Show, with_held
+from ushering_adze.core.show.rigging import free_name
 
 USUAL = 0.5
 """Seconds of a route that nothing else is said of."""
@@ -109,6 +111,59 @@ def routed(
         return stage.with_edit(part)
     preset = Preset(id="route", number=1, name="Route", seconds=USUAL if seconds is None else seconds, parts=(part,))
     return stage.towards(preset, now)
+
+
+ROUTINGS = "Routings"
+"""The page of the deck that routings are stored on."""
+
+
+def routings(show: Show) -> tuple[Preset, ...]:
+    """The presets that hold nothing but what lies on surfaces, by their numbers."""
+    return tuple(sorted((p for p in show.presets if p.page == ROUTINGS), key=lambda p: p.number))
+
+
+def with_routing(show: Show, state: State, name: str = "") -> tuple[Show, int]:
+    """The show with a preset of what lies on every surface, and of nothing else: no place, no colour, no other layer.
+
+    Parameters
+    ----------
+    show : Show
+    state : mapping
+        What layers show.
+    name : str
+        *Routing n* if empty.
+
+    Returns
+    -------
+    Show
+    int
+        The number of the preset, from 100 on.
+    """
+    parts: dict[tuple[str, str], Part] = {}
+    for surface in show.surfaces:
+        found = layer_for(show, surface.id, state)
+        if found is None or (found.canvas, found.layer) in parts:
+            continue
+        at = state[found.canvas, found.layer]
+        shown = by_share(at.picture)[0]
+        part = with_held(
+            Part(canvas=found.canvas, layer=found.layer),
+            "picture",
+            Picture(source=shown.source, fit=shown.fit),
+            "snapped",
+        )
+        parts[found.canvas, found.layer] = with_held(part, "opacity", 1.0 if at.opacity > 0 else 0.0, "snapped")
+    number = next(n for n in range(100, 10_000) if show.preset(n) is None)
+    title = free_name(name.strip()[:70] or "Routing 1", {p.name for p in show.presets})
+    made = Preset(
+        id=new_id(title, {p.id for p in show.presets}),
+        number=number,
+        name=title,
+        seconds=0.0,
+        parts=tuple(parts.values()),
+        page=ROUTINGS,
+    )
+    return show.model_copy(update={"presets": (*show.presets, made)}), number
 
 
 def edited_on_air(stage: Stage, part: Part, seconds: float | None, now: float) -> Stage:

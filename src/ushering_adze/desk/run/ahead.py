@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ushering_adze.core.show.cue import Cue, number_words
 from ushering_adze.desk import theme
 
-AHEAD = 94
-"""Pixels that it is high."""
+AHEAD = 120
+"""Pixels that it is high, at least: on a tall screen it takes more."""
 
 
 def words_of(cue: Cue | None) -> str:
@@ -29,6 +29,7 @@ class Ahead(QWidget):
         """Time left of what is on air, and what that is."""
         self.setMinimumHeight(AHEAD)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(AHEAD)
         self.setAccessibleName("The armed cue")
 
     def sizeHint(self) -> QSize:
@@ -67,24 +68,33 @@ class Ahead(QWidget):
         armed, fires, then = self._lines
         p.fillRect(self.rect(), theme.colour(theme.WELL))
         theme.preview_bar(p, QRectF(0, 0, 4, self.height()))
+        k = self.height() / AHEAD
+        wide = self.width() - 20
+        self._fitted(p, QRectF(12, 2 * k, wide, 44 * k), armed or "nothing is armed", 36 * k, bool(armed))
+        self._fitted(p, QRectF(12, 46 * k, wide, 30 * k), then, 25 * k, False)
         left, of = self.left
-        wide = self.width() - 20 - (96 if left else 0)
+        beside = 112 * k if left else 0.0
         if left:
-            p.setFont(theme.font(26, bold=True))
+            p.setFont(theme.font(round(26 * k), bold=True))
             p.setPen(theme.colour(theme.TEXT))
-            theme.right(p, QRectF(self.width() - 104, 6, 96, 34), left)
-            p.setFont(theme.font(11))
+            theme.right(p, QRectF(self.width() - beside - 8, 76 * k, beside, 28 * k), left)
+            p.setFont(theme.font(round(11 * k)))
             p.setPen(theme.colour(theme.DIM))
-            theme.right(p, QRectF(self.width() - 104, 40, 96, 16), of)
-        p.setFont(theme.font(20, bold=True))
-        p.setPen(theme.colour(theme.TEXT if armed else theme.DIM))
-        theme.left(p, QRectF(12, 4, wide, 30), armed or "nothing is armed")
-        p.setFont(theme.font(13))
+            theme.right(p, QRectF(self.width() - beside - 8, 104 * k, beside, 14 * k), of)
+        p.setFont(theme.font(round(13 * k)))
         p.setPen(theme.colour(theme.AMBER))
-        theme.left(p, QRectF(12, 33, wide, 18), fires)
-        p.setPen(theme.colour(theme.DIM))
-        theme.left(p, QRectF(12, 52, wide, 18), then)
+        theme.left(p, QRectF(12, 80 * k, wide - beside, 18 * k), fires)
         clock, late = self._clock
-        p.setFont(theme.font(12))
+        p.setFont(theme.font(round(12 * k)))
         p.setPen(theme.colour(theme.AMBER if late else theme.DIM))
-        theme.left(p, QRectF(12, 71, self.width() - 20, 18), clock)
+        theme.left(p, QRectF(12, 99 * k, wide - beside, 18 * k), clock)
+
+    @staticmethod
+    def _fitted(p: QPainter, box: QRectF, words: str, size: float, strong: bool) -> None:
+        """Words as large as they find room, legible from afar: no smaller than half the size."""
+        for share in (1.0, 0.85, 0.72, 0.6, 0.5):
+            p.setFont(theme.font(round(size * share), bold=True))
+            if p.fontMetrics().horizontalAdvance(words) <= box.width():
+                break
+        p.setPen(theme.colour(theme.TEXT if strong else theme.DIM))
+        theme.left(p, box, words)

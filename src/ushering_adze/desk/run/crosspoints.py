@@ -7,16 +7,17 @@ from itertools import cycle
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from ushering_adze.core.kinds.on_its_way import by_share
-from ushering_adze.core.onair.actions import Route
-from ushering_adze.core.onair.routing import layer_for
+from ushering_adze.core.onair.actions import Recall, Route
+from ushering_adze.core.onair.routing import layer_for, routings, with_routing
 from ushering_adze.core.picture.layers import State
 from ushering_adze.core.show import Show, Source
 from ushering_adze.core.show.shelved import matching
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import tool_button
 
 HEAD, ROW, LEFT, ACROSS = 78, 26, 118, 28
 """Pixels of the heading, of a row, of the names of sources, and of a column at least."""
@@ -192,7 +193,8 @@ class CrosspointPanel(QWidget):
         self.find = QLineEdit()
         self.find.setPlaceholderText("Find a source")
         self.find.setClearButtonEnabled(True)
-        hint = QLabel("click: preview · Ctrl or twice: at once · right click: more")
+        hint = QLabel("click: preview · Ctrl, twice: at once")
+        hint.setToolTip("A right click on a source or a surface has more")
         hint.setProperty("role", "dim")
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -204,7 +206,17 @@ class CrosspointPanel(QWidget):
         box.setSpacing(6)
         box.addWidget(self.find)
         box.addWidget(scroll, 1)
-        box.addWidget(hint)
+        store = tool_button("Store", self.store, "What lies on every surface as a preset, and nothing else")
+        self.recalled = tool_button("Recall", None, "A routing that was stored, at once")
+        menu = QMenu(self)
+        menu.aboutToShow.connect(lambda: self._fill_routings(menu))
+        self.recalled.setMenu(menu)
+        foot = QHBoxLayout()
+        foot.setSpacing(4)
+        foot.addWidget(hint, 1)
+        foot.addWidget(store)
+        foot.addWidget(self.recalled)
+        box.addLayout(foot)
         self.find.textChanged.connect(lambda text: self.fill())
         self.points.routed.connect(self.route)
         self.points.asked.connect(self._menu)
@@ -262,6 +274,32 @@ class CrosspointPanel(QWidget):
         preview = dict(self.points.preview)
         self.route(preview.get(other) or NOTHING, one, False)
         self.route(preview.get(one) or NOTHING, other, False)
+
+    def store(self) -> None:
+        """Store what is on preview, or on program if nothing is, as a preset that routes and does nothing else."""
+        stage, made = self._session.playout.stage, list[int]()
+        state = stage.preview() if stage.previewing else stage.program.target
+
+        def edit(show: Show) -> Show:
+            show, number = with_routing(show, state)
+            made.append(number)
+            return show
+
+        if self._session.try_edit("Store routing", edit):
+            name = self._session.show.preset(made[-1])
+            self.told.emit(f"Preset {made[-1]}, {name.name if name else ''}, holds what lies on every surface.")
+
+    def _fill_routings(self, menu: QMenu) -> None:
+        menu.clear()
+        found = routings(self._session.show)
+        for preset in found:
+            entry = menu.addAction(f"{preset.number}  {preset.name}")
+            entry.triggered.connect(partial(self._recall, preset.number))
+        if not found:
+            menu.addAction("None is stored yet").setEnabled(False)
+
+    def _recall(self, number: int, checked: bool = False) -> None:
+        self._session.playout.act(Recall(preset=number))
 
     def lock(self, surface: str) -> None:
         """Let no click here touch a surface, or let clicks touch it again."""

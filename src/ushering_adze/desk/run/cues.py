@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence
+from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -189,6 +189,14 @@ class CuePanel(QWidget):
         session.show_changed.connect(self.fill)
         session.reported.connect(self.follow)
         self.fill()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """What is armed is larger where there is room for it."""
+        high = round(min(1.6, max(1.0, self.height() / 420)) * AHEAD)
+        if high != self.ahead.height():
+            self.ahead.setFixedHeight(high)
+            self.go_button.setFixedSize(84, high)
+        super().resizeEvent(event)
 
     # -- what there is -------------------------------------------------------------------------------------------
 

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ushering_adze.core.exchange.run_sheet import time_words
 from ushering_adze.core.onair.actions import Lift, Override
 from ushering_adze.core.onair.overriding import override_words
 from ushering_adze.core.show.shelved import matching
@@ -28,18 +29,6 @@ from ushering_adze.io.today import seconds_today
 BY = "the desk"
 COLUMNS = ("Surface", "Shows", "By", "Since")
 _ID = Qt.ItemDataRole.UserRole
-
-
-def time_words(day: float) -> str:
-    """A time of day.
-
-    Examples
-    --------
-    >>> time_words(72000.9), time_words(-1)
-    ('20:00:00', '23:59:59')
-    """
-    whole = int(day // 1) % 86400
-    return f"{whole // 3600:02d}:{whole // 60 % 60:02d}:{whole % 60:02d}"
 
 
 class OverridePanel(QWidget):
