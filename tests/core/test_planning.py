@@ -237,3 +237,14 @@ def test_a_plan_works_out_no_more_than_an_edit_has_changed() -> None:
     cues[50] = cues[50].model_copy(update={"does": (Doing(action=ACTIONS[7]),)})
     planner.plan(show.model_copy(update={"lists": (show.lists[0].model_copy(update={"cues": tuple(cues)}),)}), "e")
     assert planner.worked < 40
+
+
+def test_as_if_holds_for_a_recall_that_is_delayed() -> None:
+    show = listed([(4, 0.0), (0, 0.0), (6, 2.0)])
+    stage = apply(show, run_lists(Stage.opened(show), 5.0), Arm(list="e", cue="c2", as_if=True), 5.0)
+    wanted = stage.preview()
+    assert head_of(stage, "e").as_if and stage.edits
+    stage = run_lists(apply(show, stage, Go(list="e"), 6.0), 7.9)
+    assert stage.program.target != wanted and stage.preview() == wanted, "it waits on preview"
+    stage = run_lists(stage, 8.1)
+    assert at_rest(stage.program.target).target == wanted and stage.edits == ()

@@ -176,19 +176,22 @@ def fired(stage: Stage, list: str, cue: Cue, now: float, do: Do) -> Stage:
     """The stage after a cue was fired at a moment: what it does at once has happened, the next one is armed."""
     show = stage.show
     cues, head = show.cue_list(list), head_of(stage, list)
-    later = tuple(Coming(now + d.delay, d.action) for d in cue.does if d.delay > 0)
     following, as_if = _next_of(cues, cue, head, now), head.as_if and head.armed == cue.id and bool(stage.edits)
+
+    def meant(action: Action) -> Action:
+        """As if all before had run, what is on preview is taken where the cue recalls its preset."""
+        mine = isinstance(action, Recall) and action.preset == cue.preset and stage.staged == cue.preset
+        return Take(seconds=action.seconds) if as_if and mine and isinstance(action, Recall) else action
+
+    later = tuple(Coming(now + d.delay, meant(d.action)) for d in cue.does if d.delay > 0)
     came, past = resumed(head, now).coming, head.times
     head = Head(None if following is None else following.id, cue.id, now, True, (*came, *later), code=head.code)
     times = (*(t for t in past if t[0] != cue.id), (cue.id, now))
     head = head._replace(times=times)
     after = _with_head(stage, list, head)
     for doing in cue.does:
-        action = doing.action
-        if as_if and isinstance(action, Recall) and action.preset == cue.preset and after.staged == cue.preset:
-            action = Take(seconds=action.seconds)
         if doing.delay <= 0:
-            after = _done(show, after, cues, action, now, do)
+            after = _done(show, after, cues, meant(doing.action), now, do)
     moved = head_of(after, list).armed  # a cue may arm another one itself
     return armed(after, list, moved)
 
