@@ -11,6 +11,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -22,9 +23,9 @@ from ushering_adze.core.exchange.pixelmap import canvas_map
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.regions import placed, without_regions
-from ushering_adze.core.onair.actions import Go, Recall, Route, SendFeed, StagePreset
+from ushering_adze.core.onair.actions import Go, Recall, SendFeed, StagePreset
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Clock, Feed, Input, Watch
+from ushering_adze.core.show import Feed, Input, Watch
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
@@ -115,19 +116,6 @@ def rig_live(window: MainWindow) -> None:
     window.show_workspace("Rig")
     session.select_source("stage-camera")
     settle(6000)
-
-
-def run_texts(window: MainWindow) -> None:
-    """One page of names, whole on the wall and as a strip on the relay, and the speaker's time."""
-    session = window.session
-    texts = (Clock(id="speaker", name="Speaker", shows="speaker", seconds=600),)
-    session.edit("Texts", session.show.model_copy(update={"sources": (*session.show.sources, *texts)}))
-    for surface, source in (("meridian", "names"), ("relay", "names-strip"), ("lectern", "speaker")):
-        session.playout.act(Route(surface=surface, source=source, on="program", seconds=0))
-    window.show_workspace("Run")
-    window.run.show_players()
-    session.select_source("names")
-    settle(2500)
 
 
 def align(window: MainWindow) -> None:
@@ -224,14 +212,6 @@ def build_zones(window: MainWindow) -> None:
     workspace.building.select(("sky",))
 
 
-def build_compare(window: MainWindow) -> None:
-    """Keynote and Interview in one room."""
-    window.show_workspace("Build")
-    window.session.playout.act(StagePreset(preset=6))
-    settle(300)
-    window.build.compare()
-
-
 def cues(window: MainWindow) -> None:
     """Interview fired, the moon armed."""
     window.show_workspace("Run")
@@ -249,6 +229,27 @@ def plan(window: MainWindow) -> None:
         settle(200)
 
 
+def timeline(window: MainWindow) -> None:
+    """The evening along time, the hand at the interview."""
+    plan(window)
+    window.run.plan.along.click()
+    settle(600)
+    view = window.run.plan.time
+    view.scrub(4000.0)
+
+
+def calendar(window: MainWindow) -> None:
+    """A week of the foyer in November, in the middle of a school's visit."""
+    moment = datetime(2026, 11, 5, 11, 20, tzinfo=UTC).timestamp()
+    page = window.run.calendar
+    window.session.playout.run_calendar(Path(tempfile.mkdtemp()), lambda: moment, "UTC")
+    window.show_workspace("Run")
+    page.go_by(lambda: moment, "UTC")
+    window.run.show_calendar()
+    settle(1200)
+    page.choose(page.block("foyer-opens"))
+
+
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run": (run, 1800),
     "run-players": (players, 300),
@@ -261,14 +262,14 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "rig": (rig, 1200),
     "rig-projection": (rig_projection, 1200),
     "rig-live": (rig_live, 1500),
-    "run-texts": (run_texts, 600),
     "build": (build, 1500),
     "build-scope": (build_scope, 800),
     "build-table": (build_table, 900),
     "build-zones": (build_zones, 1500),
-    "build-compare": (build_compare, 1500),
     "run-cues": (cues, 2500),
     "run-plan": (plan, 1000),
+    "run-timeline": (timeline, 1200),
+    "run-calendar": (calendar, 800),
 }
 
 

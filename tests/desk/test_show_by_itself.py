@@ -43,8 +43,7 @@ def clock() -> Clock:
 @pytest.fixture
 def calendar(window: MainWindow, qtbot: QtBot, clock: Clock, tmp_path: Path) -> Iterator[CalendarPage]:
     page = window.run.calendar
-    page._clock, page._here = clock, "UTC"
-    page.today()
+    page.go_by(clock, "UTC")
     window.session.playout.run_calendar(tmp_path, clock, "UTC")
     qtbot.keyClick(window, Qt.Key.Key_C, SHIFT)
     assert page.isVisible()

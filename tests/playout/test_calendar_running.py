@@ -110,6 +110,13 @@ def test_an_edit_brings_nothing_on_by_itself(tmp_path: Path) -> None:
     assert acted.done == [START], "it goes on through an edit of its end"
     run(calendar, clock, "2026-11-04T19:05", 59)
     assert acted.done == [START, STOP]
+    clock.set("2026-11-05T09:59:59")
+    calendar.look()
+    calendar.set_show(show_with(GONG))  # an edit in the very moment in which it begins
+    clock.set("2026-11-05T10:00:01")
+    calendar.look()
+    assert acted.done == [START, STOP, START]
+    del acted.done[2:]
     calendar.set_show(show_with(calendar_runs=False))
     run(calendar, clock, "2026-11-06T12:00", 300)
     assert acted.done == [START, STOP] and not calendar.report.runs

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import queue
 import threading
 import time
 from collections.abc import Callable
@@ -64,7 +66,9 @@ class CalendarRunner:
     ) -> None:
         self._engine, self._folder, self._clock = engine, folder, clock
         self._zone = zone if zone is not None else zone_here()
-        self._lock, self._closing = threading.Lock(), threading.Event()
+        self._closing = threading.Event()
+        self._asked: queue.SimpleQueue[Callable[[], None]] = queue.SimpleQueue()
+        """What others want of it; it is done before the next look, so that nobody waits."""
         self._show = show
         self._agenda: Agenda | None = None
         self._of: tuple[object, ...] = ()
@@ -90,22 +94,32 @@ class CalendarRunner:
 
     def set_show(self, show: Show, another: bool = False) -> None:
         """Go by an edited show; by ``another`` one from its start."""
-        with self._lock:
+
+        def take() -> None:
             if another:
                 self._note(self._clock(), True)
                 self._on, self._missed, self._started, self._looked = (), (), False, self._kept_until(show)
             self._show = show
 
+        self._asked.put(take)
+
     def bring_on(self) -> None:
-        """Do now what should be on and is not."""
-        with self._lock:
-            of = self._worked_out(self._clock())
-            self._do(turned(self._show, of, self._on, self._clock(), self._clock()))
+        """Do what should be on and is not."""
+
+        def bring() -> None:
+            now = self._clock()
+            self._edited()
+            self._do(turned(self._show, self._worked_out(now), self._on, now, now))
+
+        self._asked.put(bring)
 
     def forget_missed(self) -> None:
         """What was missed is known."""
-        with self._lock:
+
+        def forget() -> None:
             self._missed = ()
+
+        self._asked.put(forget)
 
     # -- in its thread -------------------------------------------------------------------------------------------------
 
@@ -119,34 +133,36 @@ class CalendarRunner:
 
     def look(self) -> None:
         """Do what is due by now."""
-        with self._lock:
-            if not self._show.schedule and not self._on:
-                self.report, self._started, self._looked = CalendarReport(), True, self._clock()
-                return
-            now, edited = self._clock(), self._edited()
-            of = self._worked_out(now)
-            if not self._show.calendar_runs:
-                self._on, self._started = (), True
-                self.report = self._told(of, now)._replace(runs=False, waiting=())
-                self._looked = now
-                return
-            if not self._started or self._looked is None or not 0 <= now - self._looked <= NIGHT:
-                if self._looked is not None and now > self._looked:
-                    past = agenda(self._show, self._zone, max(self._looked, now - BACK), now)
-                    self._missed = (*self._missed, *missed(past, self._looked, now))
-                was = (self._carried(on_at(self._show, of, now)) if edited else self._on) if self._started else ()
-                self._do(turned(self._show, of, was, now, now))
-                self._started = True
-            elif edited:
-                self._on = self._carried(on_at(self._show, of, now))
-            else:
-                waiting = self._waiting(of, self._looked)
-                turn = turned(self._show, of, (*self._on, *waiting), self._looked, now)
-                self._do(turn)
-                self._on = tuple(o for o in turn.on if o not in waiting)
+        with contextlib.suppress(queue.Empty):
+            while True:
+                self._asked.get_nowait()()
+        if not self._show.schedule and not self._on:
+            self.report, self._started, self._looked = CalendarReport(), True, self._clock()
+            return
+        now, edited = self._clock(), self._edited()
+        of = self._worked_out(now)
+        if not self._show.calendar_runs:
+            self._on, self._started = (), True
+            self.report = self._told(of, now)._replace(runs=False, waiting=())
             self._looked = now
-            self.report = self._told(of, now)
-            self._note(now)
+            return
+        if not self._started or self._looked is None or not 0 <= now - self._looked <= NIGHT:
+            if self._looked is not None and now > self._looked:
+                past = agenda(self._show, self._zone, max(self._looked, now - BACK), now)
+                self._missed = (*self._missed, *missed(past, self._looked, now))
+            was = (self._carried(on_at(self._show, of, now)) if edited else self._on) if self._started else ()
+            self._do(turned(self._show, of, was, now, now))
+            self._started = True
+        else:
+            if edited:
+                self._on = self._carried(on_at(self._show, of, self._looked))
+            waiting = self._waiting(of, self._looked)
+            turn = turned(self._show, of, (*self._on, *waiting), self._looked, now)
+            self._do(turn)
+            self._on = tuple(o for o in turn.on if o not in waiting)
+        self._looked = now
+        self.report = self._told(of, now)
+        self._note(now)
 
     def _edited(self) -> bool:
         of = (self._show.schedule, self._show.time_zone, self._show.lists, self._show.calendar_runs)

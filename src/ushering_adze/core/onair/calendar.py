@@ -197,6 +197,7 @@ def _nearer(rule: str, first: datetime, since: datetime) -> datetime:
     return first + timedelta(seconds=seconds * max(0, steps))
 
 
+@lru_cache(maxsize=16384)
 def occurrences(event: Event, zone: str, since: float, until: float) -> tuple[Occurrence, ...]:
     """When an event is on, or happens, within a window.
 

@@ -195,6 +195,10 @@ class TimelineView(QWidget):
             QToolTip.showText(event.globalPosition().toPoint(), words, self)
 
     def _scrub(self, x: float) -> None:
-        self.hand = self.seconds(x)
+        self.scrub(self.seconds(x))
+
+    def scrub(self, seconds: float) -> None:
+        """Put the hand at a moment, in seconds from the first cue."""
+        self.hand = seconds
         self.scrubbed.emit(self.hand)
         self.update()

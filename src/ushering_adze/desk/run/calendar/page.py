@@ -51,6 +51,8 @@ from ushering_adze.io.writing import write_whole
 
 VIEWS = ("Day", "Week", "Month", "Agenda")
 AGENDA_DAYS = 60
+MARKED = 400
+"""Occurrences up to which it is marked which of them give way: more than that nobody reads at once."""
 MONTHS = (
     *("January", "February", "March", "April", "May", "June"),
     *("July", "August", "September", "October", "November", "December"),
@@ -176,6 +178,11 @@ class CalendarPage(QWidget):
         """The time on the clock of the show's place."""
         return local_of(self._clock(), zone_of(self.zone))
 
+    def go_by(self, clock: Callable[[], float], zone: str) -> None:
+        """Go by another clock, in seconds of the epoch, and another place than this machine's."""
+        self._clock, self._here = clock, zone
+        self.today()
+
     def range(self) -> tuple[datetime, int]:
         """The first day that is shown, and how many there are."""
         if self.view == "Day":
@@ -215,7 +222,7 @@ class CalendarPage(QWidget):
 
     def _block(self, show: Show, of: Agenda, event: Event, one: Occurrence, here: object) -> Block:
         place, own = zone_of(self.zone), zone_of(event.time_zone or self.zone)
-        on = one.is_moment or one in on_at(show, of, one.begin)
+        on = one.is_moment or len(of.occurrences) > MARKED or one in on_at(show, of, one.begin)
         return Block(
             event.id,
             event.name,
@@ -329,6 +336,10 @@ class CalendarPage(QWidget):
 
     def hideEvent(self, event: QEvent) -> None:
         self._timer.stop()
+
+    def block(self, event: str) -> Block | None:
+        """The first occurrence of an event that is shown."""
+        return next((b for b in self._rows if b.event == event), None)
 
     # -- by hand -------------------------------------------------------------------------------------------------
 
