@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from PySide6.QtCore import QEasingCurve, QPointF
 
 from ushering_adze.core.exchange.from_show import brought
+from ushering_adze.core.exchange.preset_table import way_from, way_words
 from ushering_adze.core.kinds.on_its_way import Shown, Turning, needed_by, sources_in
 from ushering_adze.core.onair.easing import ease
 from ushering_adze.core.onair.motion import Motion, at_rest, opening_motion, recall
@@ -23,6 +24,7 @@ from ushering_adze.core.show import (
     LayerSettings,
     Part,
     Picture,
+    Place,
     Preset,
     Show,
     ShowError,
@@ -47,7 +49,7 @@ def picture(seed: int, clear: bool = False) -> np.ndarray:
 
 way = st.builds(
     Way,
-    kind=st.sampled_from(sorted(set(TRANSITIONS) - {"cut", "dissolve"})),
+    kind=st.sampled_from(sorted(name for name, t in TRANSITIONS.items() if t.draw is not None)),
     form=st.sampled_from(FORMS),
     angle=st.floats(-360, 360),
     soft=st.floats(0, 1),
@@ -228,3 +230,34 @@ def test_a_picture_that_a_layer_comes_by_is_looked_after_like_any_other() -> Non
     came = made.canvases[0].layers[0].comes
     assert came is not None and came.source not in (None, "b")
     assert made.source(came.source).fill == "#804020"
+
+
+def test_move_takes_the_box_where_it_will_be_and_cuts_are_cuts() -> None:
+    canvas = Canvas(id="c", name="C", width=100, height=60, layers=(Layer(id="x", name="X"), Layer(id="y", name="Y")))
+    place = Place(x=40, y=20, w=20, h=20, unit="px")
+    parts = tuple(
+        with_held(
+            with_held(Part(canvas="c", layer=layer), "picture", Picture(source="a", fit="stretch"), "faded"),
+            "place",
+            place,
+            "snapped",
+        )
+        for layer in "xy"
+    )
+    sources = (ColourSource(id="a", name="A", fill="#804020"),)
+    first = Preset(id="p", number=1, name="P", seconds=2.0, easing="linear", way=Way(kind="move"), parts=parts)
+    back = with_held(Part(canvas="c", layer="x"), "place", Place(), "snapped")
+    other = first.model_copy(update={"id": "q", "number": 2, "parts": (back,)})
+    show = Show(name="S", canvases=(canvas,), sources=sources, presets=(first, other))
+    start = opening_motion(show)
+    motion = recall(show, start, first, 10.0)
+    assert motion.at(10.0)["c", "x"].place == (0, 0, 100, 60) and motion.at(11.0)["c", "x"].place == (20, 10, 60, 40)
+    assert motion.at(12.0)["c", "x"].place == (40, 20, 20, 20)
+    turned = recall(show, motion, other, 11.0)
+    assert turned.at(11.0)["c", "x"].place == (20, 10, 60, 40), "taken back half-way, from where it is"
+    assert turned.at(12.0)["c", "x"].place == (10, 5, 80, 50) and turned.at(13.0)["c", "x"].place == (0, 0, 100, 60)
+    assert turned.at(12.0)["c", "y"].place == (40, 20, 20, 20), "the other one goes on"
+    assert recall(show, start, first, 10.0, cut=True).at(10.0)["c", "x"].place == (40, 20, 20, 20)
+    snapped = first.model_copy(update={"way": Way(kind="dissolve")})
+    assert recall(show, start, snapped, 10.0).at(10.1)["c", "x"].place == (40, 20, 20, 20)
+    assert way_words(way_from("move")) == "move"

@@ -98,6 +98,10 @@ def at_rest(state: State) -> Motion:
     return Motion(dict(state), {})
 
 
+TRAVELLING = frozenset({"place", "crop", "turn", "border", "shape"})
+"""What of a layer travels where its transition is *move*, whether it snaps or not."""
+
+
 def opening_motion(show: Show) -> Motion:
     """The motion a show starts with: its layers as declared, then its opening preset, all settled."""
     motion = at_rest(opening_state(show))
@@ -282,7 +286,11 @@ def recall(
         if starts == ends:
             continue
         moving.add(wish.key)
-        for n, track_key, fades, own, delay, easing, way in wish.touched if by_hand else () if cut else wish.fading:
+        travels = not cut and _travels(wish, usual_way)
+        for n, track_key, fades, own, delay, easing, way in (
+            wish.touched if by_hand or travels else () if cut else wish.fading
+        ):
+            fades = fades or (travels and KINDS[n].name in TRAVELLING)
             length = 0.0 if not fades or cut else usual if own is None else own * stretch
             wait = 0.0 if by_hand else delay * stretch
             if starts.opacity <= 0 and not KINDS[n].fades_unseen:
@@ -305,6 +313,12 @@ def recall(
             seconds = 0.0 if cut else usual
             _by_own_ways(wish.key, own_ways, starts, target[wish.key], tracks, now, seconds, preset.easing)
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
+
+
+def _travels(wish: Wish, usual: Way) -> bool:
+    """Whether a layer goes over into what it will be by *move*."""
+    own = next((t.way for t in wish.touched if t.way is not None), None)
+    return (own or usual)[0] == "move"
 
 
 def _by_own_ways(
