@@ -26,6 +26,7 @@ from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.finder import Finder, KeySheet
+from ushering_adze.desk.gathering import Gathering
 from ushering_adze.desk.log_sheet import LogSheet, as_run_today
 from ushering_adze.desk.notice import Notice
 from ushering_adze.desk.output_windows import Outputs, binding_choices
@@ -158,6 +159,7 @@ class MainWindow(QMainWindow):
             if name not in self.pages:
                 self.pages[name] = made.get(name) or Later(name)
                 self.stack.addWidget(self.pages[name])
+        self.gathering = Gathering(self.session)
         name_commands(self)
         self._make_menu()
         self._enable_keys()

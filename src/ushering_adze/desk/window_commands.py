@@ -25,6 +25,7 @@ def name_commands(window: MainWindow) -> None:
     add("recent", "Show", "Open a recent show…", window.recent.show_recent, "Ctrl+Alt+O")
     add("templates", "Show", "New show from a template…", window.recent.show_templates)
     add("keep-template", "Show", "Keep this show as a template…", window.recent.ask_keep)
+    add("gather", "Show", "Copy all files beside the show", window.gathering.gather)
     add("demo", "Show", "New from the demo", window.new_from_demo)
     add("quit", "Show", "Quit", window.close, "Ctrl+Q")
     add("undo", "Edit", "Undo", window.undo, "Ctrl+Z")

@@ -159,7 +159,7 @@ def absolute(show: Show, folder: Path) -> Show:
 
     Folders that outputs write to stay as they are: they lie beside the show, wherever it is.
     """
-    return _with_paths(show, lambda path: str(media_path(path, folder)))
+    return with_paths(show, lambda path: str(media_path(path, folder)))
 
 
 def portable(show: Show, folder: Path) -> Show:
@@ -169,10 +169,12 @@ def portable(show: Show, folder: Path) -> Show:
         at = Path(path)
         return at.relative_to(folder).as_posix() if at.is_relative_to(folder) else path
 
-    return _with_paths(show, near)
+    return with_paths(show, near)
 
 
-def _with_paths(show: Show, moved: Callable[[str], str]) -> Show:
+def with_paths(show: Show, moved: Callable[[str], str]) -> Show:
+    """The same show with every path as ``moved`` gives it."""
+
     def source_of(source: Source) -> Source:
         if isinstance(source, (Still, Clip, Folder, Pages)):
             return _with(source, path=moved(source.path))

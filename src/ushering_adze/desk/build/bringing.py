@@ -11,6 +11,7 @@ from ushering_adze.core.exchange.from_show import brought, in_conflict, needs_of
 from ushering_adze.core.show import Show
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.storing import Sheet, button
+from ushering_adze.desk.gathering import Gathering
 
 
 class BringSheet(Sheet):
@@ -19,6 +20,7 @@ class BringSheet(Sheet):
     def __init__(self, over: QWidget, building: Building, other: Show, path: Path) -> None:
         super().__init__(over, f"Presets of {other.name}  ({path.name})")
         self.building, self.other = building, other
+        self.gathering = Gathering(building.session)
         self.presets = QListWidget()
         self.presets.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
         self.presets.setAccessibleName("Presets of the other show")
@@ -30,6 +32,9 @@ class BringSheet(Sheet):
         self.presets.itemSelectionChanged.connect(self.tell)
         self.needs, self.conflicts = QLabel(), QLabel()
         self.copies = QCheckBox("Bring those as copies; otherwise this show's are used")
+        self.files = QCheckBox("Copy their files beside this show")
+        self.files.setEnabled(building.session.path is not None)
+        self.files.setToolTip("" if self.files.isEnabled() else "Save this show first")
         for label in (self.needs, self.conflicts):
             label.setProperty("role", "dim")
             label.setWordWrap(True)
@@ -38,7 +43,7 @@ class BringSheet(Sheet):
         foot.addWidget(button("Cancel", self.close))
         self.bring_button = button("Bring", self.bring, strong=True)
         foot.addWidget(self.bring_button)
-        for widget in (self.presets, self.needs, self.conflicts, self.copies):
+        for widget in (self.presets, self.needs, self.conflicts, self.copies, self.files):
             self.column.addWidget(widget)
         self.column.addLayout(foot)
         self.tell()
@@ -69,6 +74,7 @@ class BringSheet(Sheet):
         """Bring them, as one step for undo."""
         numbers, session = self.chosen(), self.building.session
         under: dict[int, int] = {}
+        before = {s.id for s in session.show.sources}
 
         def made(show: Show) -> Show:
             new, found = brought(show, self.other, numbers, "bring" if self.copies.isChecked() else "here")
@@ -80,4 +86,7 @@ class BringSheet(Sheet):
             session.trouble.emit(
                 f"{len(under)} presets came" + (f", {', '.join(moved)}: those numbers were in use." if moved else ".")
             )
+            if self.files.isChecked():
+                new = {s.id for s in session.show.sources} - before
+                self.gathering.gather(new)
             self.close()
