@@ -56,6 +56,7 @@ from ushering_adze.core.show import (
     part_of,
     with_held,
 )
+from ushering_adze.core.show.wall import Wall, WallCell, template_cells
 from ushering_adze.core.show.way import Way
 from ushering_adze.demo.calendar import demo_schedule
 from ushering_adze.demo.cues import demo_lists
@@ -544,6 +545,20 @@ def _presets() -> tuple[Preset, ...]:
     )
 
 
+def _watched() -> Wall:
+    """What the technician watches: the stream large, beside it the cameras and the surfaces."""
+    columns, rows, cells = template_cells("one large and seven")
+    shows = (
+        *(("surface", "relay"), ("source", "roof-camera"), ("source", "aisle-camera"), ("source", "slides")),
+        *(("surface", "meridian"), ("surface", "horizon"), ("output", "lectern"), ("cues", "evening")),
+    )
+    filled = tuple(
+        WallCell.model_validate({**cell.model_dump(), "shows": kind, "of": of, "marks": n == 0})
+        for n, (cell, (kind, of)) in enumerate(zip(cells, shows, strict=True))
+    )
+    return Wall(id="front-of-house", name="Front of house", columns=columns, rows=rows, cells=filled)
+
+
 def demo_show() -> Show:
     """The demo show, with its media in `DEMO_ROOT`."""
     return absolute(
@@ -565,6 +580,7 @@ def demo_show() -> Show:
             ),
             lists=demo_lists(),
             schedule=demo_schedule(),
+            walls=(_watched(),),
             opening=5,
             cabinets=(CabinetKind(id="fine-500", cabinet=FINE), CabinetKind(id="coarse-500", cabinet=COARSE)),
             cards=CARDS,

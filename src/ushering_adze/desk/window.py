@@ -10,7 +10,6 @@ from PySide6.QtCore import QEvent, QSettings, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QFileDialog,
-    QLabel,
     QLineEdit,
     QMainWindow,
     QMenu,
@@ -52,28 +51,6 @@ LEAVING = 0.6
 """Seconds in which sources must have ended when the program does; the process goes after that, whoever hangs."""
 OWN_KEYS = ("Map", "Align", "Build")
 """Workspaces whose keys mean something there only."""
-LATER = {
-    "Watch": "Here you will see every source, every canvas and what each output truly sends, on one wall of pictures.",
-}
-
-
-class Later(QWidget):
-    """A workspace that is not built yet says in one sentence what will be there."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__()
-        head, line = QLabel(name), QLabel(LATER[name])
-        head.setProperty("role", "title")
-        line.setProperty("role", "line")
-        line.setWordWrap(True)
-        line.setMaximumWidth(620)
-        box = QVBoxLayout(self)
-        box.addStretch(2)
-        for label in (head, line):
-            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            box.addWidget(label, 0, Qt.AlignmentFlag.AlignHCenter)
-        line.setMinimumWidth(620)
-        box.addStretch(3)
 
 
 class MainWindow(QMainWindow):
@@ -150,14 +127,16 @@ class MainWindow(QMainWindow):
         from ushering_adze.desk.build.workspace import BuildWorkspace
         from ushering_adze.desk.map.workspace import MapWorkspace
         from ushering_adze.desk.rig.workspace import RigWorkspace
+        from ushering_adze.desk.watch.workspace import WatchWorkspace
 
         self.map, self.rig = MapWorkspace(self.session), RigWorkspace(self.session, self.outputs)
         self.align = AlignWorkspace(self.session, self.map.guides)
         self.build = BuildWorkspace(self.session, self.map.guides)
-        made = {"Map": self.map, "Rig": self.rig, "Align": self.align, "Build": self.build}
+        self.watch = WatchWorkspace(self.session)
+        made = {"Map": self.map, "Rig": self.rig, "Align": self.align, "Build": self.build, "Watch": self.watch}
         for name in WORKSPACES:
             if name not in self.pages:
-                self.pages[name] = made.get(name) or Later(name)
+                self.pages[name] = made[name]
                 self.stack.addWidget(self.pages[name])
         self.gathering = Gathering(self.session)
         name_commands(self)

@@ -218,6 +218,7 @@ def name_commands(window: MainWindow) -> None:
         window.outputs.allow_folders,
         where="Rig",
     )
+    add("wall-new", "Watch", "New wall of pictures, four by four", window.watch.make)
     add("find", "Help", "Find a command", window.finder.open, "Ctrl+K")
     add("log", "Help", "Show the log", window.log_sheet.open)
     add("as-run", "Help", "What was on today, surface by surface", window.as_run_sheet.open)

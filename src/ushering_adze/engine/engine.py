@@ -131,6 +131,7 @@ class Engine:
         self._view, self._glimpses, self._forecasting = Looking(), Glimpsing(), Forecasting()
         self._plan_pictures = PlanPictures()
         self._kept_running: frozenset[str] = frozenset()
+        self._watched: frozenset[str] = frozenset()
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
         self._edited = threading.Event()
@@ -328,7 +329,12 @@ class Engine:
     @property
     def _looked_at(self) -> frozenset[str]:
         """Sources that somebody wants though no canvas may show them."""
-        return self._kept_running if self._looking is None else self._kept_running | {self._looking}
+        wanted = self._kept_running | self._watched
+        return wanted if self._looking is None else wanted | {self._looking}
+
+    def watch(self, sources: frozenset[str]) -> None:
+        """Keep these sources running though no canvas shows them: somebody watches them."""
+        self._watched = sources
 
     def keep_running(self, sources: frozenset[str]) -> None:
         """Keep these sources running though no canvas shows them: feeds send them."""

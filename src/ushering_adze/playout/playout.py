@@ -27,6 +27,7 @@ from ushering_adze.playout.calendar import CalendarRunner
 from ushering_adze.playout.codes import TimecodeInputs
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
+from ushering_adze.playout.walls import Painted, WallPainter
 
 JUST = 1.0
 """Seconds for which what shows on surfaces is put down to the event of the calendar that did something last."""
@@ -58,6 +59,7 @@ class Playout:
         self._files: dict[str, PngSink] = {}
         self._feeds = Feeds(self._engine)
         self.codes = TimecodeInputs(self._engine)
+        self._walls = WallPainter(self._engine)
         self.codes.follow(show)
         self._lock = threading.Lock()
         self._as_run: AsRun | None = None
@@ -79,6 +81,7 @@ class Playout:
             self._faults = faults_now(show, self._faults, sentences, sources_of(state), time.time())
             troubles = tuple(self._faults.values())
         calendar = CalendarReport() if self._calendar is None else self._calendar.report
+        self._walls.follow(report)
         return replace(report, faults=sentences, troubles=troubles, feeds=feeds, calendar=calendar)
 
     # -- running -------------------------------------------------------------------------------------------------------
@@ -98,6 +101,7 @@ class Playout:
         """End; waits for who hangs so many seconds at most."""
         self._feeds.close()
         self.codes.close()
+        self._walls.close()
         if self._calendar is not None:
             self._calendar.close()
         self._engine.stop(seconds)
@@ -174,6 +178,15 @@ class Playout:
     def plan(self, list: str | None) -> None:
         """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""
         self._engine.plan(list)
+
+    def watch(self, wall: str | None) -> None:
+        """Have a wall of the show painted from now on, as often as it has frames; none, if it is None."""
+        self._walls.want(wall)
+
+    @property
+    def wall(self) -> Painted | None:
+        """The wall that is watched, as it was painted last."""
+        return self._walls.painted
 
     def forecast(self) -> None:
         """Measure this machine, once, and have reports tell what presets will want of a frame's time."""

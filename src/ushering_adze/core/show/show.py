@@ -26,6 +26,7 @@ from ushering_adze.core.show.scope import NamedScope
 from ushering_adze.core.show.source import Parts, Source, named_by, runs_with
 from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
 from ushering_adze.core.show.upgrade import VERSION, upgraded
+from ushering_adze.core.show.wall import Wall, wall_faults
 from ushering_adze.core.show.zone import Zone, zone_faults
 from ushering_adze.core.signal.timing import exact_rate
 
@@ -56,6 +57,7 @@ class Show(Model):
     finishes: tuple[Finish, ...] = ()
     zones: Annotated[tuple[Zone, ...], Field(description="named sets of surfaces")] = ()
     lists: Annotated[tuple[CueList, ...], Field(description="cue lists")] = ()
+    walls: Annotated[tuple[Wall, ...], Field(description="walls of pictures to watch")] = ()
     schedule: Annotated[tuple[Event, ...], Field(description="the calendar")] = ()
     calendar_runs: Annotated[bool, Field(description="whether the calendar does anything by itself")] = True
     time_zone: Annotated[TimeZone | None, Field(description="the show's time zone; null: that of the machine")] = None
@@ -73,6 +75,7 @@ class Show(Model):
             "preset": {p.number: p for p in self.presets},
             "feed": {f.id: f for f in self.feeds},
             "list": {y.id: y for y in self.lists},
+            "wall": {w.id: w for w in self.walls},
         }
 
     def source(self, id: str) -> Source:
@@ -103,6 +106,11 @@ class Show(Model):
     def cue_list(self, id: str) -> CueList:
         """The cue list with this id.  Raises KeyError."""
         found: CueList = self._tables["list"][id]
+        return found
+
+    def wall(self, id: str) -> Wall:
+        """The wall with this id.  Raises KeyError."""
+        found: Wall = self._tables["wall"][id]
         return found
 
     def preset(self, number: int) -> Preset | None:
@@ -364,6 +372,7 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
             faults.append(Fault(f"alignments[{n}].surface", _missing("surface", alignment.surface, surfaces)))
     faults += list_faults(show.lists)
     faults += schedule_faults(show.schedule)
+    faults += wall_faults(show.walls)
     faults += zone_faults(show.zones, [s.id for s in show.surfaces]) + _unknown_zones(show)
     faults += claimed_twice(show)
     shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources}

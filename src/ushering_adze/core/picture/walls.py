@@ -1,0 +1,170 @@
+"""Walls painted: every cell with its picture as large as it fits, its name under it, and its tally around it."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
+from ushering_adze.core.show.wall import Wall, WallCell
+
+FACE = cv2.FontFace("sans")
+GROUND, BAR, TEXT = (20, 18, 13, 255), (40, 34, 26, 255), (230, 238, 240, 255)
+"""Colours in BGRA."""
+RED, GREEN, AMBER, LINE = (73, 80, 224, 255), (120, 176, 77, 255), (87, 168, 227, 255), (64, 56, 46, 255)
+GAP = 4
+"""Pixels between cells."""
+SAFE = (0.93, 0.90)
+"""Shares of the picture that are safe for action and for titles (SMPTE ST 2046-1)."""
+
+
+class CellNow(NamedTuple):
+    """What a cell shows at a moment: its picture, what is written under it and at the right of that, its tally, and
+    whether something is wrong with it.
+    """
+
+    picture: Pixels | None = None
+    label: str = ""
+    state: str = ""
+    program: bool = False
+    preview: bool = False
+    wrong: bool = False
+    words: str = ""
+    """In place of a picture, large."""
+
+
+def cell_rect(wall: Wall, cell: WallCell) -> Rect:
+    """Where a cell lies on the raster of its wall.
+
+    Examples
+    --------
+    >>> cell_rect(Wall(id="w", name="W", columns=2, rows=2), WallCell(x=1, y=0))
+    Rect(x=960, y=0, w=960, h=540)
+    """
+    x0, y0 = round(cell.x * wall.width / wall.columns), round(cell.y * wall.height / wall.rows)
+    x1 = round((cell.x + cell.w) * wall.width / wall.columns)
+    y1 = round((cell.y + cell.h) * wall.height / wall.rows)
+    return Rect(x0, y0, x1 - x0, y1 - y0)
+
+
+def bar_height(rect: Rect) -> int:
+    """Pixels of the line under a cell's picture."""
+    return max(14, min(34, round(rect.h * 0.09)))
+
+
+def picture_rect(rect: Rect, size: tuple[int, int]) -> Rect:
+    """Where a picture of a size lies within a cell, whole and in its shape.
+
+    Examples
+    --------
+    >>> picture_rect(Rect(0, 0, 480, 270), (1920, 1080))
+    Rect(x=30, y=4, w=420, h=236)
+    """
+    inner = Rect(rect.x + GAP, rect.y + GAP, rect.w - 2 * GAP, rect.h - 2 * GAP - bar_height(rect))
+    width, height = size
+    k = min(inner.w / max(1, width), inner.h / max(1, height))
+    w, h = max(1, round(width * k)), max(1, round(height * k))
+    return Rect(inner.x + (inner.w - w) // 2, inner.y + (inner.h - h) // 2, w, h)
+
+
+@lru_cache(maxsize=256)
+def _line(label: str, state: str, width: int, height: int, wrong: bool) -> Pixels:
+    """The line under a picture: a name at the left, a word at the right."""
+    made = np.empty((height, width, 4), np.uint8)
+    made[:] = BAR
+    size = max(9, round(height * 0.58))
+    foot = round(height * 0.72)
+    room = width - 12
+    if state:
+        box = cv2.getTextSize((width, height), state, (0, 0), FACE, size, 700)
+        cv2.putText(made, state, (max(6, width - box[2] - 8), foot), AMBER if wrong else TEXT, FACE, size, 700)
+        room -= box[2] + 14
+    text = label
+    while text and cv2.getTextSize((width, height), text, (0, 0), FACE, size, 600)[2] > room:
+        text = text[:-2].rstrip("…") + "…" if len(text) > 2 else ""
+    cv2.putText(made, text, (6, foot), TEXT, FACE, size, 600)
+    made[..., 3] = 255
+    made.setflags(write=False)
+    return made
+
+
+@lru_cache(maxsize=64)
+def _words(text: str, width: int, height: int) -> Pixels:
+    """Words as large as they find room."""
+    made = np.empty((height, width, 4), np.uint8)
+    made[:] = GROUND
+    size = max(9, round(height * 0.4))
+    box = cv2.getTextSize((width, height), text, (0, 0), FACE, size, 700)
+    while box[2] > width - 16 and size > 9:
+        size = max(9, min(size - 1, int(size * (width - 16) / max(1, box[2]))))
+        box = cv2.getTextSize((width, height), text, (0, 0), FACE, size, 700)
+    cv2.putText(made, text, ((width - box[2]) // 2, (height + size) // 2), TEXT, FACE, size, 700)
+    made[..., 3] = 255
+    made.setflags(write=False)
+    return made
+
+
+def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False) -> None:
+    """Paint one cell, all of it.
+
+    Parameters
+    ----------
+    raster : ndarray, shape (h, w, 4), uint8
+        Of the wall, in BGRA; written to.
+    rect : Rect
+    now : CellNow
+    marks : bool
+        With safe areas.
+    """
+    cell = raster[rect.cut()]
+    if cell.size == 0:
+        return
+    cell[:] = GROUND
+    high = bar_height(rect)
+    line = raster[rect.foot - high - GAP : rect.foot - GAP, rect.x + GAP : rect.right - GAP]
+    if line.size:
+        line[:] = _line(now.label, now.state, line.shape[1], line.shape[0], now.wrong)
+    if now.words:
+        inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high))
+        part = raster[inner.cut()]
+        part[:] = _words(now.words, part.shape[1], part.shape[0])
+    elif now.picture is not None:
+        at = picture_rect(rect, (now.picture.shape[1], now.picture.shape[0]))
+        shrinks = now.picture.shape[1] >= at.w
+        shown = cv2.resize(now.picture, (at.w, at.h), interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR)
+        part = raster[at.cut()]
+        part[:] = shown[: part.shape[0], : part.shape[1]]
+        part[..., 3] = 255
+        for share in SAFE if marks else ():
+            w, h = round(at.w * share), round(at.h * share)
+            x, y = at.x + (at.w - w) // 2, at.y + (at.h - h) // 2
+            cv2.rectangle(raster, (x, y), (x + w - 1, y + h - 1), TEXT, 1)
+    _tally(cell, now)
+
+
+def _tally(cell: Pixels, now: CellNow) -> None:
+    """Red all around what is on program; dashed green around what is on preview alone."""
+    x1, y1 = cell.shape[1] - 2, cell.shape[0] - 2
+    if now.program:
+        cv2.rectangle(cell, (1, 1), (x1, y1), RED, 3)
+    elif now.preview:
+        dash = max(8, cell.shape[1] // 24)
+        for x in range(1, x1, 2 * dash):
+            for y in (1, y1):
+                cv2.line(cell, (x, y), (min(x1, x + dash), y), GREEN, 3)
+        for y in range(1, y1, 2 * dash):
+            for x in (1, x1):
+                cv2.line(cell, (x, y), (x, min(y1, y + dash)), GREEN, 3)
+    else:
+        cv2.rectangle(cell, (1, 1), (x1, y1), LINE, 1)
+
+
+def blank_wall(wall: Wall) -> Pixels:
+    """A raster with nothing on it."""
+    made = np.empty((wall.height, wall.width, 4), np.uint8)
+    made[:] = GROUND
+    return made

@@ -1,0 +1,1 @@
+"""The Watch workspace: walls of pictures."""

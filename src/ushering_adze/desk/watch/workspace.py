@@ -1,0 +1,293 @@
+"""The Watch workspace: walls of pictures, made, filled and looked at; and what is wrong now, in a list."""
+
+from __future__ import annotations
+
+import time
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QSplitter,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ushering_adze.core.onair.actions import Route
+from ushering_adze.core.show import Show
+from ushering_adze.core.show.wall import TEMPLATES, Wall
+from ushering_adze.core.show.walling import filled, with_cell, with_new_wall, with_template, with_wall, without_wall
+from ushering_adze.desk import theme
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.tools import tool_button
+from ushering_adze.desk.watch.view import WallView
+
+KINDS = (
+    ("empty", "nothing"),
+    ("source", "a source"),
+    ("surface", "a surface"),
+    ("output", "an output"),
+    ("cues", "a cue list"),
+    ("clock", "the time"),
+)
+LOTS = (("sources", "All sources"), ("surfaces", "All surfaces"), ("outputs", "All outputs"))
+
+
+def things_of(show: Show, kind: str) -> list[tuple[str, str]]:
+    """What a cell of a kind can show: names and ids."""
+    lot = {"source": show.sources, "surface": show.surfaces, "output": show.outputs, "cues": show.lists}.get(kind, ())
+    return [(thing.name, thing.id) for thing in lot]
+
+
+class WatchWorkspace(QWidget):
+    """A wall, what it is made of, and the faults of the moment."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._filling = False
+        self._told: object = None
+        self.view = WallView(session)
+        self.walls = QComboBox()
+        self.walls.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.walls.setAccessibleName("Wall")
+        self.walls.setMinimumWidth(150)
+        new = tool_button("New", None, "A wall from a template, filled with all sources")
+        made = QMenu(self)
+        for template in TEMPLATES:
+            made.addAction(template).triggered.connect(partial(self._new, template))
+        new.setMenu(made)
+        self.template = tool_button("Template", None, "Another grid; what cells showed goes on")
+        other = QMenu(self)
+        for template in TEMPLATES:
+            other.addAction(template).triggered.connect(partial(self._turn, template))
+        self.template.setMenu(other)
+        self.fill_button = tool_button("Fill", None, "Every cell with another one")
+        fill = QMenu(self)
+        for lot, words in LOTS:
+            fill.addAction(words).triggered.connect(partial(self._fill_with, lot))
+        self.fill_button.setMenu(fill)
+        self.gone = tool_button("Remove", self._remove, "This wall")
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        line.addWidget(self.walls)
+        for button in (new, self.template, self.fill_button, self.gone):
+            line.addWidget(button)
+        line.addStretch(1)
+        hint = QLabel("red: on program · dashed green: on preview · twice: alone · Ctrl and click: to preview")
+        hint.setProperty("role", "dim")
+        line.addWidget(hint)
+        self.kind, self.of, self.label = QComboBox(), QComboBox(), QLineEdit()
+        for kind, words in KINDS:
+            self.kind.addItem(words, kind)
+        self.marks = QCheckBox("safe areas")
+        self.label.setPlaceholderText("its own name")
+        self.head = QLabel("No cell is selected")
+        self.head.setProperty("role", "head")
+        side = QFrame()
+        side.setObjectName("panel")
+        column = QVBoxLayout(side)
+        column.setContentsMargins(8, 8, 8, 8)
+        column.setSpacing(6)
+        for widget in (self.head, self.kind, self.of, self.label, self.marks):
+            column.addWidget(widget)
+        self.kind.setAccessibleName("What the cell shows")
+        self.of.setAccessibleName("Which of them")
+        self.label.setAccessibleName("The cell's label")
+        column.addSpacing(10)
+        wrong = QLabel("Wrong now")
+        wrong.setProperty("role", "head")
+        column.addWidget(wrong)
+        self.alarms = QTableWidget()
+        self.alarms.setColumnCount(3)
+        self.alarms.setHorizontalHeaderLabels(["Since", "What", ""])
+        self.alarms.verticalHeader().setVisible(False)
+        self.alarms.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.alarms.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.alarms.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.alarms.setWordWrap(True)
+        self.alarms.setAccessibleName("What is wrong now")
+        self.alarms.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+        self.alarms.setColumnWidth(0, 64)
+        self.alarms.setColumnWidth(2, 60)
+        column.addWidget(self.alarms, 1)
+        self.known = tool_button("I know of it", self._acknowledge, "The chosen rows, or all of them")
+        column.addWidget(self.known)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.addWidget(self.view)
+        split.addWidget(side)
+        split.setStretchFactor(0, 1)
+        split.setSizes([960, 300])
+        split.setHandleWidth(theme.GAP)
+        split.setChildrenCollapsible(False)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
+        box.setSpacing(6)
+        box.addLayout(line)
+        box.addWidget(split, 1)
+        self.walls.currentIndexChanged.connect(lambda n: self._shown())
+        self.view.chosen.connect(lambda n: self._fill_cell())
+        self.view.routed.connect(self._route)
+        self.kind.activated.connect(lambda n: self._kind_chosen())
+        self.of.activated.connect(lambda n: self._change(of=self.of.currentData()))
+        self.label.editingFinished.connect(self._named)
+        self.marks.clicked.connect(lambda on: self._change(marks=on))
+        session.show_changed.connect(self.fill)
+        session.reported.connect(self._follow)
+        self.fill()
+
+    # -- what is shown -------------------------------------------------------------------------------------------
+
+    @property
+    def wall(self) -> Wall | None:
+        """The wall that is chosen."""
+        id = self.walls.currentData()
+        return next((w for w in self._session.show.walls if w.id == id), None)
+
+    def fill(self) -> None:
+        """Show the walls of the show."""
+        names = [(w.name, w.id) for w in self._session.show.walls]
+        if names != [(self.walls.itemText(n), self.walls.itemData(n)) for n in range(self.walls.count())]:
+            kept = self.walls.currentData()
+            self.walls.blockSignals(True)
+            self.walls.clear()
+            for name, id in names:
+                self.walls.addItem(name, id)
+            self.walls.setCurrentIndex(max(0, self.walls.findData(kept)))
+            self.walls.blockSignals(False)
+        self._shown()
+
+    def _shown(self) -> None:
+        wall = self.wall
+        self.view.hold(wall)
+        for button in (self.template, self.fill_button, self.gone):
+            button.setEnabled(wall is not None)
+        if self.isVisible():
+            self._session.playout.watch(None if wall is None else wall.id)
+        self._fill_cell()
+
+    def showEvent(self, event: object) -> None:
+        self._shown()
+        self._follow()
+
+    def hideEvent(self, event: object) -> None:
+        self._session.playout.watch(None)
+
+    def _fill_cell(self) -> None:
+        wall, n, show = self.wall, self.view.selected, self._session.show
+        cell = wall.cells[n] if wall is not None and 0 <= n < len(wall.cells) else None
+        self._filling = True
+        for widget in (self.kind, self.of, self.label, self.marks):
+            widget.setEnabled(cell is not None)
+        self.head.setText("No cell is selected" if cell is None else f"Cell {n + 1}")
+        if cell is not None:
+            self.kind.setCurrentIndex(self.kind.findData(cell.shows))
+            self.of.clear()
+            for name, id in things_of(show, cell.shows):
+                self.of.addItem(name, id)
+            self.of.setCurrentIndex(max(0, self.of.findData(cell.of)))
+            self.of.setVisible(bool(self.of.count()))
+            self.label.setText(cell.label)
+            self.marks.setChecked(cell.marks)
+            if cell.shows == "source" and cell.of is not None:
+                self._session.select_source(cell.of)
+            elif cell.shows == "surface" and cell.of is not None:
+                self._session.select_surface(cell.of)
+        self._filling = False
+
+    def _follow(self) -> None:
+        report = self._session.report
+        if report is None or not self.isVisible():
+            return
+        told = tuple((t.key, t.what, t.since, t.acknowledged) for t in report.troubles)
+        if told == self._told:
+            return
+        self._told = told
+        self.alarms.setRowCount(len(report.troubles))
+        for row, trouble in enumerate(report.troubles):
+            since = time.strftime("%H:%M:%S", time.localtime(trouble.since))
+            words = f"{trouble.name}: {trouble.what}" if trouble.name else trouble.what
+            for column, text in enumerate((since, words, "known" if trouble.acknowledged else "")):
+                item = QTableWidgetItem(text)
+                item.setToolTip(f"{words}. {trouble.cure}".strip())
+                item.setData(Qt.ItemDataRole.UserRole, trouble.key)
+                if not trouble.acknowledged:
+                    item.setForeground(theme.colour(theme.AMBER if trouble.grave == "part" else theme.RED_WORDS))
+                self.alarms.setItem(row, column, item)
+        self.alarms.resizeRowsToContents()
+        self.known.setEnabled(any(not t.acknowledged for t in report.troubles))
+
+    # -- by hand -------------------------------------------------------------------------------------------------
+
+    def _new(self, template: str, checked: bool = False) -> None:
+        self.make(template)
+
+    def make(self, template: str = TEMPLATES[2]) -> None:
+        """A new wall of a template, filled with all sources."""
+        made: list[str] = []
+
+        def edit(show: Show) -> Show:
+            show, id = with_new_wall(show, template, "sources")
+            made.append(id)
+            return show
+
+        if self._session.try_edit("New wall", edit):
+            self.walls.setCurrentIndex(self.walls.findData(made[-1]))
+
+    def _edit(self, words: str, make: object) -> None:
+        wall = self.wall
+        if wall is not None and callable(make):
+            self._session.try_edit(words, lambda show: with_wall(show, make(show, wall)))
+
+    def _turn(self, template: str, checked: bool = False) -> None:
+        self._edit("Template", lambda show, wall: with_template(wall, template))
+
+    def _fill_with(self, lot: str, checked: bool = False) -> None:
+        self._edit("Fill the wall", lambda show, wall: filled(show, wall, lot))
+
+    def _remove(self) -> None:
+        wall = self.wall
+        if wall is not None:
+            self._session.try_edit(f"Remove {wall.name}", lambda show: without_wall(show, wall.id))
+
+    def _kind_chosen(self) -> None:
+        kind = self.kind.currentData()
+        things = things_of(self._session.show, kind)
+        self._change(shows=kind, of=things[0][1] if things else None)
+
+    def _named(self) -> None:
+        if not self._filling and self.label.isModified():
+            self.label.setModified(False)
+            self._change(label=self.label.text().strip())
+
+    def _change(self, **fields: object) -> None:
+        wall, n = self.wall, self.view.selected
+        if wall is not None and 0 <= n < len(wall.cells) and not self._filling:
+            self._session.try_edit("Cell", lambda show: with_cell(show, wall.id, n, **fields))
+
+    def _route(self, n: int) -> None:
+        """A cell's source to the selected surface, on preview."""
+        wall, surface = self.wall, self._session.surface
+        cell = wall.cells[n] if wall is not None else None
+        if cell is None or cell.shows != "source" or cell.of is None:
+            return
+        if surface is None:
+            self._session.trouble.emit("No surface is selected; click one on the sill first.")
+            return
+        self._session.playout.act(Route(surface=surface, source=cell.of))
+
+    def _acknowledge(self) -> None:
+        rows = {index.row() for index in self.alarms.selectedIndexes()}
+        keys = [self.alarms.item(row, 0).data(Qt.ItemDataRole.UserRole) for row in sorted(rows)]
+        for key in keys or [None]:
+            self._session.playout.acknowledge(key)

@@ -1,0 +1,138 @@
+"""Walls of pictures: what is painted into their cells, and tallies that are true."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ushering_adze.core.onair.actions import Recall, StagePreset
+from ushering_adze.core.picture.walls import GREEN, RED, CellNow, blank_wall, cell_rect, paint_cell, picture_rect
+from ushering_adze.core.show import Show, document_of, show_from_document
+from ushering_adze.core.show.show import faults_of
+from ushering_adze.core.show.wall import TEMPLATES, Wall, WallCell, template_cells
+from ushering_adze.core.show.walling import filled, with_cell, with_new_wall, with_template, with_wall, without_wall
+from ushering_adze.demo.show import demo_show
+from ushering_adze.playout import Playout
+from ushering_adze.playout.report import Report
+from waiting import wait_for
+
+
+@pytest.mark.parametrize("name", TEMPLATES)
+def test_templates_cover_their_grid_once(name: str) -> None:
+    columns, rows, cells = template_cells(name)
+    wall = Wall(id="w", name="W", columns=columns, rows=rows, cells=cells)
+    assert list(faults_of(Show(name="S", walls=(wall,)))) == []
+    covered = np.zeros((wall.height, wall.width), int)
+    for cell in cells:
+        covered[cell_rect(wall, cell).cut()] += 1
+    assert (covered == 1).all()
+
+
+@given(
+    st.integers(1, 4000),
+    st.integers(1, 4000),
+    st.integers(1, 7),
+    st.integers(1, 7),
+    st.integers(0, 6),
+    st.integers(0, 6),
+)
+@settings(deadline=None, max_examples=60)
+def test_a_picture_lies_whole_and_in_its_shape_within_its_cell(
+    width: int, height: int, columns: int, rows: int, x: int, y: int
+) -> None:
+    wall = Wall(id="w", name="W", columns=columns, rows=rows)
+    rect = cell_rect(wall, WallCell(x=x % columns, y=y % rows))
+    at = picture_rect(rect, (width, height))
+    assert rect.holds(at) and at.w >= 1 and at.h >= 1
+    if min(at.w, at.h) > 20:
+        assert at.w / at.h == pytest.approx(width / height, rel=0.05)
+
+
+def test_a_cell_is_painted_with_its_picture_and_its_tally() -> None:
+    wall = Wall(id="w", name="W", columns=2, rows=2, cells=template_cells("2 × 2")[2])
+    raster, grey = blank_wall(wall), np.full((90, 160, 4), 180, np.uint8)
+    for n, now in enumerate(
+        (
+            CellNow(grey, "Camera", "", program=True, preview=True),
+            CellNow(grey, "Slides", "", preview=True),
+            CellNow(None, "Nothing", "lost", wrong=True),
+            CellNow(words="20:00:00"),
+        )
+    ):
+        paint_cell(raster, cell_rect(wall, wall.cells[n]), now, marks=n == 1)
+    quarters = [raster[cell_rect(wall, c).cut()] for c in wall.cells]
+    has = lambda n, colour: bool((quarters[n] == colour).all(-1).any())  # noqa: E731
+    assert has(0, RED) and not has(0, GREEN), "what is on program is red, whatever is on preview"
+    assert has(1, GREEN) and not has(1, RED) and not has(2, RED) and not has(2, GREEN)
+    assert (quarters[0][200, 480, :3] == 180).all() and not (quarters[2][200, 480, :3] == 180).all()
+    assert quarters[3][150:380, 200:760, :3].max() > 200, "words in place of a picture"
+    assert (raster[..., 3] == 255).all()
+
+
+def test_walls_are_edited_and_kept_in_the_document() -> None:
+    show, id = with_new_wall(demo_show(), "4 × 4", "sources")
+    wall = show.wall(id)
+    assert [c.of for c in wall.cells][:3] == ["slides", "notes", "roof-camera"] and len(wall.cells) == 16
+    smaller = with_template(wall, "one large and five")
+    assert [c.of for c in smaller.cells] == [c.of for c in wall.cells[:6]]
+    few = filled(show, smaller, "outputs")
+    assert [c.shows for c in few.cells] == ["output"] * 6
+    show = with_cell(with_wall(show, few), id, 0, shows="surface", of="relay", label="Stream", marks=True)
+    assert show_from_document(document_of(show)).wall(id).cells[0].label == "Stream"
+    assert without_wall(show, id).walls == demo_show().walls
+    over = wall.model_copy(update={"cells": (WallCell(x=0, y=0, w=2), WallCell(x=1, y=0), WallCell(x=3, y=3, h=4))})
+    words = [f.what for f in faults_of(Show(name="S", walls=(over,)))]
+    assert words == [
+        "it lies over another cell of Wall; move one of them",
+        "a cell of Wall lies outside its 4 × 4 grid; make it smaller",
+    ]
+
+
+@pytest.fixture
+def playout() -> Iterator[tuple[Playout, list[Report]]]:
+    reports: list[Report] = []
+    made = Playout(demo_show(), reports.append)
+    made.start(wait=60)
+    yield made, reports
+    made.stop()
+
+
+def test_tallies_of_the_running_show_are_what_is_painted(playout: tuple[Playout, list[Report]]) -> None:
+    """For every preset: red is exactly the sources that surfaces truly show."""
+    running, reports = playout
+    show, id = with_new_wall(demo_show(), "4 × 4", "sources")
+    running.edit(show)
+    running.watch(id)
+    wall = show.wall(id)
+    assert wait_for(lambda: running.wall is not None)
+
+    def tallies(colour: tuple[int, int, int, int]) -> set[str]:
+        assert running.wall is not None
+        pixels = running.wall.pixels.copy()
+        found = set()
+        for cell in wall.cells:
+            rect = cell_rect(wall, cell)
+            if (pixels[rect.y + 1 : rect.y + 4, rect.x : rect.right] == colour).all(-1).any():
+                found.add(cell.of)
+        return found
+
+    watched = {c.of for c in wall.cells}
+    for number in (1, 3, 5, 6, 7, 90):
+        running.act(Recall(preset=number, seconds=0))
+        assert wait_for(lambda n=number: running.stage.on_program == n)
+
+        def true(number: int = number) -> bool:
+            on = {id for told in reports[-1].surfaces.values() for id in told.source_ids}
+            return reports[-1].stage.on_program == number and tallies(RED) == on & watched
+
+        assert wait_for(true), number
+    running.act(StagePreset(preset=7))
+    assert wait_for(lambda: "moon-phases" in tallies(GREEN))
+    running.act(Recall(preset=7, seconds=0))
+    assert wait_for(lambda: "moon-phases" in tallies(RED) and "moon-phases" not in tallies(GREEN))
+    running.watch(None)
+    assert wait_for(lambda: running.wall is None)
