@@ -93,12 +93,6 @@ def rig(window: MainWindow) -> None:
     window.session.select_surface("meridian")
 
 
-def rig_projection(window: MainWindow) -> None:
-    """Horizon selected: the throw and the overlap."""
-    window.show_workspace("Rig")
-    window.session.select_surface("horizon")
-
-
 def rig_live(window: MainWindow) -> None:
     """A camera over the network beside what was declared of it, and the relay sent."""
     camera, far = (f"udp://127.0.0.1:{free_port()}" for _ in range(2))
@@ -250,6 +244,13 @@ def calendar(window: MainWindow) -> None:
     page.choose(page.block("foyer-opens"))
 
 
+def watch(window: MainWindow) -> None:
+    """The wall of the demo, the moon staged."""
+    window.session.playout.act(StagePreset(preset=7))
+    window.show_workspace("Watch")
+    settle(1500)
+
+
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run": (run, 1800),
     "run-players": (players, 300),
@@ -260,7 +261,6 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "align-white": (align_white, 2500),
     "align-batches": (align_batches, 2500),
     "rig": (rig, 1200),
-    "rig-projection": (rig_projection, 1200),
     "rig-live": (rig_live, 1500),
     "build": (build, 1500),
     "build-scope": (build_scope, 800),
@@ -268,6 +268,7 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "build-zones": (build_zones, 1500),
     "run-cues": (cues, 2500),
     "run-plan": (plan, 1000),
+    "watch": (watch, 1500),
     "run-timeline": (timeline, 1200),
     "run-calendar": (calendar, 800),
 }
