@@ -33,7 +33,7 @@ class Driven:
         copy_demo(folder / "demo")
         self.path = folder / "demo" / "show.adze"
         self._program = subprocess.Popen(
-            [sys.executable, "-m", "ushering_adze", "open", str(self.path)],
+            [sys.executable, "-m", "ushering_adze", "open", "--no-calendar", str(self.path)],
             env=self._env,
             stderr=subprocess.PIPE,
             text=True,

@@ -299,7 +299,10 @@ def test_real_keys_and_mouse_on_a_real_screen(x_display: XScreen, tmp_path: Path
     still = tuple(s.model_copy(update={"by_hand": True}) if isinstance(s, Folder) else s for s in show.sources)
     save_show(show.model_copy(update={"sources": still}), path)
     program = subprocess.Popen(
-        [sys.executable, "-m", "ushering_adze", "open", str(path)], env=env, stderr=subprocess.PIPE, text=True
+        [sys.executable, "-m", "ushering_adze", "open", "--no-calendar", str(path)],
+        env=env,
+        stderr=subprocess.PIPE,
+        text=True,
     )
 
     def screen() -> np.ndarray:
@@ -384,7 +387,7 @@ def test_an_output_fills_a_real_display_pixel_for_pixel(x_display: XScreen, tmp_
     path.write_text(json.dumps(document))
     adze = [sys.executable, "-m", "ushering_adze"]
     subprocess.run([*adze, "render", str(path), "--preset", "1", "--out", str(tmp_path)], check=True, timeout=300)
-    program = subprocess.Popen([*adze, "open", str(path)], env=env, stderr=subprocess.PIPE, text=True)
+    program = subprocess.Popen([*adze, "open", "--no-calendar", str(path)], env=env, stderr=subprocess.PIPE, text=True)
     code = (
         "import sys; from PySide6.QtGui import QGuiApplication; a = QGuiApplication([]); "
         "a.primaryScreen().grabWindow(0).save(sys.argv[1])"

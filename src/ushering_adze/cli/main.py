@@ -58,11 +58,16 @@ def _play_headless(show: Show, seconds: float, out: Path) -> dict[str, Any]:
     return play(show, seconds, out)
 
 
-def _open_window(show: Show, path: Path | None, root: Path) -> NoReturn:
+NoCalendar = Annotated[
+    bool, typer.Option("--no-calendar", help="Let the show's calendar do nothing, whatever the time is.")
+]
+
+
+def _open_window(show: Show, path: Path | None, root: Path, calendar: bool = True) -> NoReturn:
     gc.disable()  # until the window is there
     from ushering_adze.desk.app import run
 
-    raise SystemExit(run(show, path, root))
+    raise SystemExit(run(show, path, root, calendar))
 
 
 @app.command()
@@ -78,6 +83,7 @@ def demo(
     travel: Annotated[
         bool, typer.Option("--travel", help="Cameras come, and the relay goes, over the network of this machine.")
     ] = False,
+    no_calendar: NoCalendar = False,
 ) -> None:
     """Open the demo show; with no display, play it and save what it shows."""
     if copy is not None:
@@ -93,7 +99,7 @@ def demo(
         return
     if _has_display():
         with travelled(demo_show()) if travel else nullcontext(demo_show()) as show:
-            _open_window(show, None, DEMO_ROOT)
+            _open_window(show, None, DEMO_ROOT, not no_calendar)
     folder = out or Path.cwd() / "adze-demo"
     print(f"There is no display, so the demo plays for {seconds:g} s without one.", flush=True)
     report = _play_headless(demo_show(), seconds, folder)
@@ -107,7 +113,7 @@ def demo(
 
 
 @app.command("open")
-def open_(show: ShowArgument) -> None:
+def open_(show: ShowArgument, no_calendar: NoCalendar = False) -> None:
     """Open a show file."""
     value = read_show(show)
     for fault in media_faults(value):
@@ -116,7 +122,7 @@ def open_(show: ShowArgument) -> None:
         raise ShowError(
             [Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")]
         )
-    _open_window(value, show.resolve(), show.resolve().parent)
+    _open_window(value, show.resolve(), show.resolve().parent, not no_calendar)
 
 
 @app.command()

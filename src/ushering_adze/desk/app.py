@@ -46,8 +46,8 @@ def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
     return window
 
 
-def run(show: Show, path: Path | None, root: Path) -> int:
-    """Open a show in a window and stay until it is closed."""
+def run(show: Show, path: Path | None, root: Path, calendar: bool = True) -> int:
+    """Open a show in a window and stay until it is closed; its calendar runs if ``calendar`` says so."""
     text_size.lay_on()
     app = application()
     windows: list[MainWindow] = []
@@ -68,7 +68,8 @@ def run(show: Show, path: Path | None, root: Path) -> int:
     )  # else it would wait for standard error
     window = opened(show, path, root)
     window.session.playout.keep_as_run(as_run_folder())
-    window.session.playout.run_calendar(state_folder() / "calendar")
+    if calendar:
+        window.session.playout.run_calendar(state_folder() / "calendar")
     windows.append(window)
     log_unhandled(
         lambda kind: window.session.trouble.emit(
