@@ -19,7 +19,6 @@ from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import LedWall, MonitorWall, Projection, RectLanding, Show, show_schema
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.demo.show import DEMO_ROOT
-from ushering_adze.desk.window import LATER
 from ushering_adze.engine.offline import rendered
 from ushering_adze.io.showfile import media_faults
 
@@ -231,7 +230,6 @@ def test_the_glossary_has_the_words_on_screen() -> None:
         "lift",
     ):
         assert f"| {word} |" in text
-    assert set(LATER) == {"Watch"}
 
 
 def test_pins_are_names_and_versions_only() -> None:

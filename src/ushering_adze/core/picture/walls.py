@@ -62,7 +62,7 @@ def picture_rect(rect: Rect, size: tuple[int, int]) -> Rect:
     Examples
     --------
     >>> picture_rect(Rect(0, 0, 480, 270), (1920, 1080))
-    Rect(x=30, y=4, w=420, h=236)
+    Rect(x=28, y=4, w=423, h=238)
     """
     inner = Rect(rect.x + GAP, rect.y + GAP, rect.w - 2 * GAP, rect.h - 2 * GAP - bar_height(rect))
     width, height = size
