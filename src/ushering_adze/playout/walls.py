@@ -46,10 +46,7 @@ class WallPainter:
     def want(self, wall: str | None) -> None:
         """Paint this wall from now on; none, if it is None."""
         self._wanted = wall
-        if wall is None:
-            self._engine.watch(frozenset())
-            self.painted = None
-        elif self._thread is None:
+        if wall is not None and self._thread is None:
             self._thread = threading.Thread(target=self._run, name="wall", daemon=True)
             self._thread.start()
         self._news.set()
@@ -70,7 +67,9 @@ class WallPainter:
     def _run(self) -> None:
         due = time.monotonic()
         while not self._closing.is_set():
-            if self._wanted is None:
+            if self._wanted is None:  # also what was being painted when the last one went
+                self.painted = None
+                self._engine.watch(frozenset())
                 self._news.wait()
                 self._news.clear()
                 due = time.monotonic()
