@@ -14,6 +14,7 @@ from ushering_adze.core.document.model import Fault, ShowError
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.exchange.cue_words import does_from, does_words, fires_from, fires_words, time_from
 from ushering_adze.core.exchange.rows import as_rows, pasted_rows
+from ushering_adze.core.picture.cards import clock_digits
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.rigging import sentence_of
@@ -32,9 +33,7 @@ def span_words(seconds: float) -> str:
     """
     if seconds < 60 or seconds != int(seconds):
         return f"{seconds:g}"
-    whole = int(seconds)
-    minutes = f"{whole // 60 % 60}:{whole % 60:02d}"
-    return minutes if whole < 3600 else f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"
+    return clock_digits(int(seconds))
 
 
 def span_from(text: str, now: float) -> float:

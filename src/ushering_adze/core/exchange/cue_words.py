@@ -60,22 +60,8 @@ _IN = re.compile(r"\s+in\s+(\d+(?:[.,]\d+)?)\s*s?$", re.I)
 _TIME = re.compile(r"^(\d{1,2}):(\d\d)(?::(\d\d))?$")
 _VERBS = (
     *("recall", "stage", "unstage", "take", "cut", "back", "black", "hold", "keep", "release", "play", "pause", "to"),
-    *(
-        "next",
-        "previous",
-        "page",
-        "send",
-        "end",
-        "go",
-        "arm",
-        "start",
-        "stop",
-        "signal",
-        "override",
-        "lift",
-        "wait",
-        "message",
-    ),
+    *("next", "previous", "page", "send", "end", "go", "arm", "start", "stop", "signal"),
+    *("override", "lift", "wait", "message"),
 )
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from datetime import date, datetime, timedelta
 from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
 
 from ushering_adze.core.document.model import Fault, ShowError
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.onair.calendar import rule_fault, zone_of
 from ushering_adze.core.show.actions import Action, Recall, StartList, StopList
@@ -111,13 +112,6 @@ def _event(found: Any, id: str, show: Show) -> Event:
     return event
 
 
-def _id(uid: str, taken: Iterable[str]) -> str:
-    """An id of our own for a UID, none of those that are taken."""
-    plain = "".join(c if c.isalnum() and c.isascii() else "-" for c in uid.lower())[:40].strip("-") or "event"
-    there = set(taken)
-    return next(n for n in (plain, *(f"{plain}-{k}" for k in range(2, MOST_EVENTS + 2))) if n not in there)
-
-
 def events_from(text: str, show: Show) -> TakenIn:
     """The events of an iCalendar file.
 
@@ -163,7 +157,7 @@ def events_from(text: str, show: Show) -> TakenIn:
                 moved.append((uid, found))
                 continue
             try:
-                event = _event(found, _id(uid, taken), show)
+                event = _event(found, new_id(uid, taken), show)
             except (ValueError, TypeError, KeyError, AttributeError, OverflowError) as error:
                 faults.append(_left_out(found, error))
                 continue
@@ -174,7 +168,7 @@ def events_from(text: str, show: Show) -> TakenIn:
         try:
             master = events[by_uid[uid]] if uid in by_uid else None
             at = _moment(found["RECURRENCE-ID"].dt, None if master is None else master.time_zone)
-            one = _event(found, _id(f"{uid}-moved", taken), show)
+            one = _event(found, new_id(f"{uid}-moved", taken), show)
         except (ValueError, TypeError, KeyError, AttributeError, OverflowError) as error:
             faults.append(_left_out(found, error))
             continue

@@ -13,6 +13,7 @@ import numpy as np
 from ushering_adze.core.exchange.cue_words import does_words, fires_words
 from ushering_adze.core.mapping.faces import hung
 from ushering_adze.core.onair.timeline import moments_of
+from ushering_adze.core.picture.cards import clock_digits
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show.cue import Cue, CueList, number_words
 from ushering_adze.core.show.show import Show
@@ -58,9 +59,7 @@ def length_words(seconds: float | None) -> str:
     """
     if seconds is None:
         return ""
-    whole = round(seconds)
-    hours, minutes, rest = whole // 3600, whole // 60 % 60, whole % 60
-    return f"{hours}:{minutes:02d}:{rest:02d}" if hours else f"{minutes}:{rest:02d}"
+    return clock_digits(round(seconds))
 
 
 def _does(show: Show, cue: Cue) -> str:

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ushering_adze.core.document.model import Fault, ShowError
+from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.show.rigging import sentence_of
 from ushering_adze.core.show.schedule import Event, moment_from, moment_words
@@ -56,8 +57,7 @@ def without_event(show: Show, id: str) -> Show:
 
 def with_new_event(show: Show, begin: datetime, lasts: timedelta, name: str = "Event") -> tuple[Show, str]:
     """The show with one more event, and its id."""
-    taken = {e.id for e in show.schedule}
-    id = next(n for n in ("event", *(f"event-{k}" for k in range(2, 99_999))) if n not in taken)
+    id = new_id("event", {e.id for e in show.schedule})
     end = moment_words(begin + lasts) if lasts else None
     return with_event(show, Event(id=id, name=name, begin=moment_words(begin), end=end)), id
 

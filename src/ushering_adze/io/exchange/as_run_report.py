@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from ushering_adze.core.onair.as_run import FRAMES, Line, incidents, late_frames, per_surface
+from ushering_adze.core.picture.cards import clock_digits
 from ushering_adze.io.as_run import clock_words
 
 
@@ -74,11 +75,4 @@ def _safe(text: str) -> str:
 
 
 def _seconds(line: Line) -> str:
-    if line.end is None:
-        return "still"
-    whole = round(line.end - line.begin)
-    return (
-        f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"
-        if whole >= 3600
-        else f"{whole // 60}:{whole % 60:02d}"
-    )
+    return "still" if line.end is None else clock_digits(round(line.end - line.begin))

@@ -170,8 +170,13 @@ class CalendarPage(QWidget):
 
     @property
     def zone(self) -> str:
-        """The show's time zone."""
-        return self._session.show.time_zone or self._here
+        """The show's time zone; this machine's if there is no such."""
+        wanted = self._session.show.time_zone or self._here
+        try:
+            zone_of(wanted)
+        except RuleError:
+            return self._here
+        return wanted
 
     @property
     def now(self) -> datetime:
@@ -217,10 +222,10 @@ class CalendarPage(QWidget):
         self.refresh()
 
     def _blocks(self, show: Show, of: Agenda) -> list[Block]:
-        events, here = {e.id: e for e in show.schedule}, zone_of(self.zone)
-        return [self._block(show, of, events[o.event], o, here) for o in of.occurrences]
+        events = {e.id: e for e in show.schedule}
+        return [self._block(show, of, events[o.event], o) for o in of.occurrences]
 
-    def _block(self, show: Show, of: Agenda, event: Event, one: Occurrence, here: object) -> Block:
+    def _block(self, show: Show, of: Agenda, event: Event, one: Occurrence) -> Block:
         place, own = zone_of(self.zone), zone_of(event.time_zone or self.zone)
         on = one.is_moment or len(of.occurrences) > MARKED or one in on_at(show, of, one.begin)
         return Block(
