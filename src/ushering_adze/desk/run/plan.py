@@ -79,7 +79,9 @@ class PlanGrid(QWidget):
 
     @property
     def _wide(self) -> float:
-        return self.wide if self.one is None else max(self.wide, float(self.width() - LEFT - 2))
+        """Pixels of a column: all the room there is is used, as far as pictures are large enough for it."""
+        room = (self.width() - LEFT - 2) / max(1, len(self.shown))
+        return max(self.wide, room if self.one is not None else min(WIDE, room))
 
     def zoom(self, factor: float, at_least: float = NARROW) -> None:
         """Columns wider or narrower."""
@@ -140,25 +142,25 @@ class PlanGrid(QWidget):
             top = QRectF(LEFT + (column - self.shown.start) * wide, 0, wide, self.height())
             if head is not None and cue.id == head.fired:
                 p.fillRect(top, theme.colour(theme.RED, 22))
-                theme.program_bar(p, QRectF(top.x() + 1, 0, self.wide - 2, 3))
+                theme.program_bar(p, QRectF(top.x() + 1, 0, wide - 2, 3))
             elif head is not None and cue.id == head.armed:
                 p.fillRect(top, theme.colour(theme.GREEN, 22))
-                theme.preview_bar(p, QRectF(top.x() + 1, 0, self.wide - 2, 3))
+                theme.preview_bar(p, QRectF(top.x() + 1, 0, wide - 2, 3))
             p.setPen(theme.hairline())
             p.drawLine(top.topLeft(), top.bottomLeft())
             number = number_words(cue.number)
             p.setFont(theme.font(15, bold=True))
             p.setPen(theme.colour(theme.TEXT))
-            theme.left(p, QRectF(top.x() + 8, 7, self.wide - 14, 22), number)
+            theme.left(p, QRectF(top.x() + 8, 7, wide - 14, 22), number)
             beside = p.fontMetrics().horizontalAdvance(number) + 10
             p.setFont(theme.font(12, bold=True))
-            theme.left(p, QRectF(top.x() + 8 + beside, 8, self.wide - beside - 14, 22), cue.name)
+            theme.left(p, QRectF(top.x() + 8 + beside, 8, wide - beside - 14, 22), cue.name)
             p.setFont(theme.font(11))
             p.setPen(theme.colour(theme.DIM))
-            theme.left(p, QRectF(top.x() + 8, 32, self.wide - 14, 18), cue.start or "")
+            theme.left(p, QRectF(top.x() + 8, 32, wide - 14, 18), cue.start or "")
             said = "" if head is None else "on air" if cue.id == head.fired else "armed" if cue.id == head.armed else ""
             p.setPen(theme.colour(theme.RED_WORDS if said == "on air" else theme.GREEN))
-            theme.right(p, QRectF(top.x() + 8, 32, self.wide - 16, 18), said)
+            theme.right(p, QRectF(top.x() + 8, 32, wide - 16, 18), said)
         for row, (surface, cells) in enumerate(self.plan.cells.items()):
             line = HEAD + row * self.row_high
             p.setPen(theme.hairline())
