@@ -47,6 +47,7 @@ from ushering_adze.engine.plan_pictures import PlanPictures
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Painted, Prepared, Renderer
 from ushering_adze.engine.report import Report, player_reports, signal_reports, surface_reports
+from ushering_adze.engine.sounding import SoundAt
 from ushering_adze.engine.telling import Telling
 from ushering_adze.io.logs import log
 from ushering_adze.io.today import seconds_today
@@ -347,6 +348,19 @@ class Engine:
     def pictures_of(self, sources: Iterable[str]) -> dict[str, Frame]:
         """The present pictures of sources; one that is not there yet is left out."""
         return self._pool.frames(sources)
+
+    def sounds(self) -> dict[str, SoundAt]:
+        """Where the sound of every source is, as of the last frame."""
+        return self._pool.sounds(self._stage.players)
+
+    @property
+    def clock(self) -> Callable[[], float]:
+        """The clock that frames go by."""
+        return self._clock
+
+    def seen_through(self, show: Show) -> SeenThrough:
+        """Whether sources can be seen through, by the pictures there are."""
+        return self._seen_through(show)
 
     @property
     def painted(self) -> Mapping[str, Painted]:

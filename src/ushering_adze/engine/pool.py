@@ -15,6 +15,7 @@ from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.show import Clip, FillKey, Parts, Show, Source, SourcePicture
 from ushering_adze.engine.parts import in_step, put_together
 from ushering_adze.engine.slot import PoolRequests, Slot, adjusted, dimmed, let_go, opened_as
+from ushering_adze.engine.sounding import SoundAt, sound_at
 from ushering_adze.io.asking import Askers
 from ushering_adze.io.media import Player, opening_key
 from ushering_adze.io.media.live import Held, LivePlayer, Signal
@@ -409,6 +410,22 @@ class SourcePool:
             wait_for_all([slot.opening], 0.1)
             self._openers.relieve()
         return player
+
+    def sounds(self, players: Mapping[str, Playing]) -> dict[str, SoundAt]:
+        """Where the sound of every source that is open is, as of the last frame."""
+        found = {}
+        for id, slot in list(self._slots.items()):
+            at = self._now_at(slot)
+            stands_in = self._slots.get(slot.substitute or "")
+            if stands_in is not None and stands_in is not slot:
+                at = stands_in
+            playing = players.get(at.source.id)
+            if playing is None:
+                playing = fresh(at.source) if at is slot or at is stands_in else Playing(0.0, 0.0)
+            here = sound_at(at, 0.0 if playing.since is None else playing.speed, playing.looping)
+            if here is not None:
+                found[id] = here
+        return found
 
     def signals(self) -> dict[str, Signal]:
         """Every live signal that is open."""

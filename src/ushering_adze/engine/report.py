@@ -23,6 +23,7 @@ from ushering_adze.engine.forecasting import Forecasts
 from ushering_adze.engine.looking import Looked
 from ushering_adze.engine.overlay import Overlay
 from ushering_adze.engine.renderer import Painted
+from ushering_adze.engine.sounding import SoundReport
 from ushering_adze.io.media.live import Signal
 
 
@@ -257,6 +258,8 @@ class Report:
     """Filled in by the playout."""
     codes: Codes = field(default_factory=dict)
     """Timecodes as they came last."""
+    sound: SoundReport = field(default_factory=SoundReport)
+    """Filled in by the playout."""
 
 
 def surface_reports(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from functools import partial
 
 from ushering_adze.core.show import Feed, Show
 from ushering_adze.engine.engine import Engine
@@ -12,13 +13,14 @@ from ushering_adze.io.logs import log
 from ushering_adze.io.outputs.apart import SPARE
 from ushering_adze.io.outputs.coder import Coding
 from ushering_adze.io.outputs.sender import Sender, Sending
+from ushering_adze.playout.sound import SoundRunner
 
 LOOK = 0.1
 """Seconds from one look at the stage to the next."""
 
 
 class _Running:
-    def __init__(self, engine: Engine, feed: Feed, rate: float) -> None:
+    def __init__(self, engine: Engine, feed: Feed, rate: float, sound: SoundRunner | None) -> None:
         self.feed, self.rate = feed, rate
         self.picture = FeedPicture(engine, feed)
         coding = Coding(
@@ -29,8 +31,10 @@ class _Running:
             feed.key_seconds,
             feed.alpha,
             feed.hardware,
+            0 if feed.mix is None or sound is None else feed.sound_kbit,
         )
-        self.sender = Sender(feed.name, feed.to, coding, self.picture)
+        hears = None if feed.mix is None or sound is None else partial(sound.heard_between, feed.mix)
+        self.sender = Sender(feed.name, feed.to, coding, self.picture, sound=hears)
 
 
 def _same(a: Feed, b: Feed) -> bool:
@@ -42,8 +46,8 @@ def _same(a: Feed, b: Feed) -> bool:
 class Feeds:
     """Begins and ends senders as the stage says, in a thread of its own; frames never wait for it."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+    def __init__(self, engine: Engine, sound: SoundRunner | None = None) -> None:
+        self._engine, self._sound = engine, sound
         self._running: dict[str, _Running] = {}
         self._ending: list[Sender] = []
         self._lock = threading.Lock()
@@ -76,7 +80,7 @@ class Feeds:
                     self._end(id)
             for id, feed in wanted.items():
                 if id not in self._running:
-                    self._running[id] = _Running(self._engine, feed, show.rate)
+                    self._running[id] = _Running(self._engine, feed, show.rate, self._sound)
             heard = {f.heard_by for f in wanted.values() if f.heard_by is not None}
             shown = {f.of for f in wanted.values() if f.shows == "source"}
         self._engine.keep_running(frozenset(heard | shown))

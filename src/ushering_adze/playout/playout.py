@@ -27,6 +27,7 @@ from ushering_adze.playout.calendar import CalendarRunner
 from ushering_adze.playout.codes import TimecodeInputs
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
+from ushering_adze.playout.sound import SoundRunner
 from ushering_adze.playout.walls import Painted, WallPainter
 
 JUST = 1.0
@@ -45,6 +46,8 @@ class Playout:
         Is given a report about a dozen times a second, in a thread of the playout's own.
     on_refused : callable, optional
         Is given an edit that cannot be run, and why, in a sentence.
+    devices : bool
+        Whether sound goes to devices; without them it is mixed and measured all the same.
     """
 
     def __init__(
@@ -52,12 +55,14 @@ class Playout:
         show: Show,
         on_report: Callable[[Report], None] | None = None,
         on_refused: Callable[[Show, str], None] = lambda show, why: None,
+        devices: bool = True,
     ) -> None:
         self._faults: dict[str, FaultNow] = {}
         told = None if on_report is None else lambda report: on_report(self._told(report))
         self._engine = Engine(show, told, on_refused)
         self._files: dict[str, PngSink] = {}
-        self._feeds = Feeds(self._engine)
+        self.sound = SoundRunner(self._engine, devices)
+        self._feeds = Feeds(self._engine, self.sound)
         self.codes = TimecodeInputs(self._engine)
         self._walls = WallPainter(self._engine)
         self.codes.follow(show)
@@ -76,13 +81,14 @@ class Playout:
                 self._as_run = None
         state, show = report.stage.program.target, report.stage.show
         feeds = self._feeds.reports(show, {s.source: s.state for s in report.signals})
-        sentences = {**report.faults, **self._feeds.faults(), **self.codes.faults()}
+        sentences = {**report.faults, **self._feeds.faults(), **self.codes.faults(), **self.sound.faults()}
         with self._lock:
             self._faults = faults_now(show, self._faults, sentences, sources_of(state), time.time())
             troubles = tuple(self._faults.values())
         calendar = CalendarReport() if self._calendar is None else self._calendar.report
         self._walls.follow(report)
-        return replace(report, faults=sentences, troubles=troubles, feeds=feeds, calendar=calendar)
+        sound = self.sound.report(show, report.stage)
+        return replace(report, faults=sentences, troubles=troubles, feeds=feeds, calendar=calendar, sound=sound)
 
     # -- running -------------------------------------------------------------------------------------------------------
 
@@ -92,6 +98,7 @@ class Playout:
         """
         self._engine.start(wait, ahead, rest)
         self._feeds.start()
+        self.sound.start()
 
     def go(self) -> None:
         """Make frames at the show's rate from now on."""
@@ -101,6 +108,7 @@ class Playout:
         """End; waits for who hangs so many seconds at most."""
         self._feeds.close()
         self.codes.close()
+        self.sound.close()
         self._walls.close()
         if self._calendar is not None:
             self._calendar.close()
@@ -187,6 +195,10 @@ class Playout:
     def wall(self) -> Painted | None:
         """The wall that is watched, as it was painted last."""
         return self._walls.painted
+
+    def listen(self, to: str | None) -> None:
+        """Have the operator hear a source, a sound or a mix; what is heard otherwise, if it is None."""
+        self.sound.listening = to
 
     def forecast(self) -> None:
         """Measure this machine, once, and have reports tell what presets will want of a frame's time."""
@@ -286,4 +298,4 @@ class Playout:
 
     def faults(self) -> dict[str, str]:
         """What is wrong now, in sentences, by the id of what it is of."""
-        return {**self._engine.faults(), **self._feeds.faults(), **self.codes.faults()}
+        return {**self._engine.faults(), **self._feeds.faults(), **self.codes.faults(), **self.sound.faults()}

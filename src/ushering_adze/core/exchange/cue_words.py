@@ -22,6 +22,7 @@ from ushering_adze.core.show.actions import (
     Keep,
     Lift,
     Message,
+    Mute,
     Next,
     Override,
     Page,
@@ -61,7 +62,7 @@ _TIME = re.compile(r"^(\d{1,2}):(\d\d)(?::(\d\d))?$")
 _VERBS = (
     *("recall", "stage", "unstage", "take", "cut", "back", "black", "hold", "keep", "release", "play", "pause", "to"),
     *("next", "previous", "page", "send", "end", "go", "arm", "start", "stop", "signal"),
-    *("override", "lift", "wait", "message"),
+    *("override", "lift", "wait", "message", "mute"),
 )
 
 
@@ -126,6 +127,12 @@ def _switched(kind: type[Black] | type[Hold], show: Show, rest: str) -> Action:
     return kind(on=on, outputs=_many("output", words if on else words[3:], _outputs(show)))
 
 
+def _muted(show: Show, rest: str) -> Action:
+    words = rest.strip()
+    on = not words.lower().startswith("off")
+    return Mute(on=on, mixes=_many("mix", words if on else words[3:], {m.id: m.name for m in show.sound.mixes}))
+
+
 def _message(show: Show, rest: str) -> Action:
     """Words for a clock, behind its name and a colon."""
     name, _, text = rest.partition(":")
@@ -181,6 +188,7 @@ def action_from_words(text: str, show: Show) -> Action:
         "back": lambda: Back(seconds=seconds),
         "black": lambda: _switched(Black, show, rest),
         "hold": lambda: _switched(Hold, show, rest),
+        "mute": lambda: _muted(show, rest),
         "keep": lambda: Keep(surface=_named("surface or zone", rest, _places(show))),
         "release": lambda: Release(surface=_named("surface or zone", rest, _places(show))),
         "play": lambda: Play(source=_named("source", rest, _sources(show))),
@@ -257,6 +265,9 @@ def action_words(action: Action, show: Show) -> str:
             return f"back{_in(seconds)}"
         case Black(on=on, outputs=outputs) | Hold(on=on, outputs=outputs):
             return f"{action.do}{'' if on else ' off'}{names(_outputs(show), outputs)}"
+        case Mute(on=on, mixes=mixes):
+            known = {m.id: m.name for m in show.sound.mixes}
+            return f"mute{'' if on else ' off'}{names(known, mixes)}"
         case Keep(surface=surface) | Release(surface=surface):
             return f"{action.do} {name(_places(show), surface)}"
         case To(source=source, seconds=seconds):

@@ -372,6 +372,8 @@ def shaped(name: str, width: int, height: int, label: Label = Label(), look: Loo
         return SHAPES[name](width, height, label, look)
     if name == "line":
         return moving_line(width, height, 1.0, look)
+    if name == "flash":
+        return flat(width, height, 255, 255, 255)
     if name == "grey":
         return flat(width, height, 128, 128, 128)
     if name not in PATTERNS:

@@ -38,6 +38,7 @@ from ushering_adze.core.show.actions import (
     Lift,
     Loop,
     Message,
+    Mute,
     Next,
     Override,
     Page,
@@ -93,6 +94,7 @@ __all__ = [
     "Go",
     "Lift",
     "Message",
+    "Mute",
     "Override",
     "Planner",
     "PauseList",
@@ -172,6 +174,8 @@ def fault_of(show: Show, action: Action) -> str | None:
     named: list[tuple[str, tuple[str, ...], list[str]]] = []
     if isinstance(action, (Black, Hold)) and action.outputs is not None:
         named.append(("output", action.outputs, [o.id for o in show.outputs]))
+    if isinstance(action, Mute) and action.mixes is not None:
+        named.append(("mix", action.mixes, [m.id for m in show.sound.mixes]))
     if isinstance(action, (Take, Cut)) and action.surfaces is not None:
         named.append(("surface or zone", action.surfaces, names_of_places(show)))
     if isinstance(action, (Override, Lift, Rehearse)):
@@ -347,6 +351,8 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return stage.hand(position, now)
         case Back(seconds=seconds):
             return stage.step_back(now, seconds)
+        case Mute(on=on, mixes=mixes):
+            return stage.with_muted(on, (ALL,) if mixes is None else mixes)
         case Black(on=on, outputs=outputs):
             return stage.with_black(on, (ALL,) if outputs is None else outputs)
         case Hold(on=on, outputs=outputs):

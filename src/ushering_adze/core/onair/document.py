@@ -117,6 +117,7 @@ class StageDocument(Model):
     edits: tuple[Part, ...] = ()
     back: tuple[Former, ...] = ()
     black: tuple[str, ...] = ()
+    muted: tuple[str, ...] = ()
     held: tuple[str, ...] = ()
     kept: tuple[str, ...] = ()
     players: dict[str, PlayerOnAir] = {}
@@ -187,6 +188,7 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
         edits=stage.edits,
         back=back,
         black=tuple(sorted(stage.black)),
+        muted=tuple(sorted(stage.muted)),
         held=tuple(sorted(stage.held)),
         kept=tuple(sorted(stage.kept)),
         players=players,
@@ -307,5 +309,6 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         {id: Override(o.shows, o.source, o.by, o.since + now) for id, o in told.overrides.items()},
         code=Playing(told.code.at, None if told.code.since is None else told.code.since + now),
         messages=told.messages,
+        muted=_known(told.muted, [m.id for m in show.sound.mixes]),
     )
     return made.fitted(show)

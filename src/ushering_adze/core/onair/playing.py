@@ -71,7 +71,7 @@ def has_length(source: Source) -> bool:
             return source.shows in ("up", "speaker")
         case Input(address=None):
             return source.stand_in is not None
-        case PatternSource(pattern="line"):
+        case PatternSource(pattern="line" | "flash"):
             return True  # it moves
     return False
 

@@ -93,6 +93,8 @@ class Stage:
     """The timecode that the program makes itself."""
     messages: Mapping[str, str] = field(default_factory=dict)
     """What clocks say below their digits, by their ids."""
+    muted: frozenset[str] = frozenset()
+    """Mixes of sound that are silent, or `ALL`."""
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -244,6 +246,14 @@ class Stage:
         if ALL in named:
             return frozenset()
         return (frozenset(o.id for o in self.show.outputs) if ALL in marked else marked) - named
+
+    def with_muted(self, on: bool, mixes: Iterable[str]) -> Stage:
+        """Mixes silent, or heard again; `ALL` is all of them."""
+        named, every = frozenset(mixes), frozenset(m.id for m in self.show.sound.mixes)
+        if on:
+            return replace(self, muted=frozenset({ALL}) if ALL in named else self.muted | named)
+        left = frozenset() if ALL in named else (every if ALL in self.muted else self.muted) - named
+        return replace(self, muted=left)
 
     def with_black(self, on: bool, outputs: Iterable[str]) -> Stage:
         """Outputs black, or lit again; `ALL` is all of them."""

@@ -84,6 +84,14 @@ class Black(Model):
     outputs: Outputs = None
 
 
+class Mute(Model):
+    """Make mixes of sound silent, or let them be heard again."""
+
+    do: Literal["mute"] = "mute"
+    on: bool = True
+    mixes: Annotated[tuple[Id, ...] | None, Field(description="ids of mixes; null: all")] = None
+
+
 class Hold(Model):
     """Keep the picture of outputs as it is, or let it go on."""
 
@@ -328,6 +336,7 @@ KINDS_OF_ACTION: tuple[type[Model], ...] = (
     Back,
     Black,
     Hold,
+    Mute,
     Keep,
     Release,
     Edit,
@@ -365,6 +374,7 @@ Action = Annotated[
     | Back
     | Black
     | Hold
+    | Mute
     | Keep
     | Release
     | Edit

@@ -36,6 +36,8 @@ class Feed(Model):
     hardware: Annotated[bool, Field(description="code with the graphics card where it can")] = False
     on: Annotated[bool, Field(description="sends as soon as the show is opened")] = False
     heard_by: Id | None = None
+    mix: Annotated[Id | None, Field(description="the mix of sound that goes with it")] = None
+    sound_kbit: Annotated[int, Field(ge=32, le=512)] = 160
 
     @model_validator(mode="after")
     def _alpha_of_a_canvas(self) -> Feed:

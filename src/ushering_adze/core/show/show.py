@@ -23,6 +23,7 @@ from ushering_adze.core.show.output import Card, Output
 from ushering_adze.core.show.preset import Part, Preset
 from ushering_adze.core.show.schedule import Event, TimeZone, schedule_faults
 from ushering_adze.core.show.scope import NamedScope
+from ushering_adze.core.show.sound import ShowSound, sound_faults
 from ushering_adze.core.show.source import Parts, Source, named_by, runs_with
 from ushering_adze.core.show.surface import MonitorWall, Projection, Surface
 from ushering_adze.core.show.upgrade import VERSION, upgraded
@@ -62,6 +63,7 @@ class Show(Model):
     calendar_runs: Annotated[bool, Field(description="whether the calendar does anything by itself")] = True
     time_zone: Annotated[TimeZone | None, Field(description="the show's time zone; null: that of the machine")] = None
     scopes: Annotated[tuple[NamedScope, ...], Field(description="which settings are stored, by name")] = ()
+    sound: Annotated[ShowSound, Field(description="what is heard")] = ShowSound()
     alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
 
@@ -373,10 +375,14 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
     faults += list_faults(show.lists)
     faults += schedule_faults(show.schedule)
     faults += wall_faults(show.walls)
+    faults += sound_faults(show.sound, set(sources), set(surfaces))
     faults += zone_faults(show.zones, [s.id for s in show.surfaces]) + _unknown_zones(show)
     faults += claimed_twice(show)
     shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources}
     for n, feed in enumerate(show.feeds):
+        if feed.mix is not None and show.sound.mix(feed.mix) is None:
+            mixes = {m.id for m in show.sound.mixes}
+            faults.append(Fault(f"feeds[{n}].mix", _missing("mix", feed.mix, mixes)))
         if feed.of not in shown[feed.shows]:
             faults.append(Fault(f"feeds[{n}].of", _missing(feed.shows, feed.of, shown[feed.shows])))
         if feed.heard_by is not None and feed.heard_by not in sources:

@@ -29,6 +29,7 @@ PatternName = Literal[
     "circles",
     "grey",
     "line",
+    "flash",
 ]
 MediaPath = Annotated[str, Field(min_length=1)]
 Stripe = Annotated[Colour, Field(description="the source's own colour, shown as a thin stripe")]

@@ -64,6 +64,13 @@ def feed_sections(feed: Feed, show: Show) -> list[Section]:
                     hint="Like 1280 × 720; empty for that of its picture",
                 ),
                 Spec(
+                    "Sound",
+                    "mix",
+                    "choice",
+                    [("none", None), *((m.name, m.id) for m in show.sound.mixes)],
+                    hint="A mix; they are made in Watch",
+                ),
+                Spec(
                     "Pictures a second",
                     read=lambda f: "" if f.rate is None else f"{f.rate:g}",
                     write=_with_rate,

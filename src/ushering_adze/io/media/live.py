@@ -19,10 +19,13 @@ from ushering_adze.core.show import Input, Source
 from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.show.source import without_secrets
 from ushering_adze.core.signal.coming import WORDS, Coming, Known, Really, State, Watched, state_of
+from ushering_adze.core.sound.levels import RATE
 from ushering_adze.io.media.address import OPENING, READING, opened
 from ushering_adze.io.media.clip import Converter, Deinterlacer, clip_period, frame_at
 from ushering_adze.io.media.player import Player
 from ushering_adze.io.media.really import Measured, really
+from ushering_adze.io.media.resampled import Resampled
+from ushering_adze.io.media.ring import SoundRing
 from ushering_adze.io.media.still import MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns, Work
@@ -57,6 +60,68 @@ class Signal(NamedTuple):
     real: Really
     behind: float
     damaged: int
+
+
+class LiveSound:
+    """The sound of a live signal, by the times that it says it is of; and when these are now.
+
+    Parameters
+    ----------
+    channels : int
+    """
+
+    FALLS = 0.01
+
+    def __init__(self, channels: int) -> None:
+        self._resampled = Resampled(channels)
+        self.channels = self._resampled.channels
+        self.ring = SoundRing(self.channels)
+        self._next: int | None = None
+        self._came: float | None = None
+        self._seen: float | None = None
+
+    def take(self, frame: Any, now: float) -> None:
+        """Keep what came at a moment of the monotonic clock."""
+        sound = self._resampled.sound(frame)
+        if not len(sound):
+            return
+        if frame.time is not None:
+            place = round(float(frame.time) * RATE)
+            if self._next is None or abs(place - self._next) > RATE // 50:
+                self._next = place
+        start = 0 if self._next is None else self._next
+        self.ring.put(start, sound)
+        self._next = start + len(sound)
+        late = now - self._next / RATE
+        self._came = (
+            late
+            if self._came is None or late > self._came or late < self._came - 1.0
+            else (self._came + self.FALLS * (late - self._came))
+        )
+
+    def pictured(self, stamp: float, born: float) -> None:
+        """A picture of a time was there at a moment."""
+        late = born - stamp
+        self._seen = (
+            late if self._seen is None or abs(late - self._seen) > 0.2 else self._seen + 0.05 * (late - self._seen)
+        )
+
+    def place(self, moment: float, ahead: float, delay: float) -> float | None:
+        """The sample that should be heard at a moment of the monotonic clock, of which ``ahead`` seconds are still to
+        come: with its picture where that is late enough, else as soon as it is there.
+        """
+        if self._came is None:
+            return None
+        late = self._came + ahead + 0.005
+        if self._seen is not None:
+            late = max(late, self._seen + delay)
+        return (moment - late) * RATE
+
+    def behind(self, ahead: float, delay: float) -> float:
+        """Seconds by which it is heard after its picture."""
+        if self._came is None or self._seen is None:
+            return 0.0
+        return max(0.0, self._came + ahead + 0.005 - self._seen - delay)
 
 
 class Held(NamedTuple):
@@ -95,6 +160,7 @@ class LivePlayer(Player):
         self._change = threading.Condition()
         self._closed = False
         self._ever = self._skips = False
+        self.sound: LiveSound | None = None
         self._thread = threading.Thread(target=self._run, name=f"live {source.name}", daemon=True)
         self._thread.start()
 
@@ -166,8 +232,13 @@ class LivePlayer(Player):
     def _frames(self, container: Any, stream: Any) -> Iterator[Any]:
         """Decoded pictures; packets that are damaged are passed over and counted."""
         bad = 0
-        for packet in container.demux(stream):
+        audio = container.streams.audio[0] if container.streams.audio else None
+        self.sound = None if audio is None else LiveSound(audio.channels)
+        for packet in container.demux(stream) if audio is None else container.demux(stream, audio):
             now = time.monotonic()
+            if audio is not None and packet.stream is audio:
+                self._hear(packet, now)
+                continue
             self._measured.read(now, packet.size)
             if self._skips and self._coming.came is not None:  # it comes, though not every picture is looked at
                 with self._change:
@@ -180,6 +251,14 @@ class LivePlayer(Player):
                 bad += 1
                 if bad > MOST_BAD:
                     raise
+
+    def _hear(self, packet: Any, now: float) -> None:
+        try:
+            for frame in packet.decode():
+                if self.sound is not None:
+                    self.sound.take(frame, now)
+        except av.error.InvalidDataError:
+            self._measured.damaged += 1
 
     def _take(self, raw: Any, converter: Converter, later: float) -> None:
         began = time.monotonic()
@@ -207,6 +286,8 @@ class LivePlayer(Player):
                 lit=now if lit else self._coming.lit,
             )
             stamp = None if raw.time is None else float(raw.time) + later
+            if self.sound is not None and stamp is not None:
+                self.sound.pictured(stamp, now)
             self._held.append(Held(born, stamp, frame))
             while len(self._held) > self.most + (self._input.delay or 0):
                 self._held.popleft()
@@ -267,6 +348,11 @@ class LivePlayer(Player):
             case "black" if watch.black is not None:
                 return f"{self._shown}: its picture is black"
         return None
+
+    @property
+    def delay(self) -> float:
+        """Seconds by which its pictures are held back."""
+        return self._delay
 
     @property
     def held(self) -> list[Held]:

@@ -35,6 +35,7 @@ from ushering_adze.io.media.player import (
     ClipPlayer,
     CountdownPlayer,
     FixedPlayer,
+    FlashPlayer,
     FolderPlayer,
     LinePlayer,
     LostPlayer,
@@ -137,6 +138,8 @@ def open_player(source: Source, turns: Turns | None = None, near: bool = True) -
                 )
             case PatternSource(pattern="line"):
                 return LinePlayer(source)
+            case PatternSource(pattern="flash"):
+                return FlashPlayer(source)
             case PatternSource():
                 label = Label(source.name)
                 red, green, blue = rgb_of(source.ink)

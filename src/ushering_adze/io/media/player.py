@@ -14,11 +14,13 @@ import numpy as np
 
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import Look, moving_line
+from ushering_adze.core.light.patterns import flat
 from ushering_adze.core.picture.cards import countdown_picture, lost_picture
 from ushering_adze.core.picture.frame import Frame, Sized, Sizes
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Clip, Countdown, Folder, Input, PatternSource, Source
 from ushering_adze.core.show.files import STILLS
+from ushering_adze.core.sound.patterns import flashes
 from ushering_adze.io.media.clip import AHEAD, ClipReader, clip_length, frame_at, opened_clip
 from ushering_adze.io.media.drawing_cards import cards
 from ushering_adze.io.media.still import MediaError, serials, still_frame
@@ -226,6 +228,19 @@ class LinePlayer(Player):
         if self._now is None or self._now[0] != n:
             self._now = n, Frame(moving_line(*self._size, n / 60, self._look), next(serials))
         return self._now[1]
+
+
+class FlashPlayer(Player):
+    """White for a moment each second, and black: its sound beeps meanwhile, so that delays can be set by it."""
+
+    def __init__(self, source: PatternSource) -> None:
+        super().__init__(source)
+        red, green, blue = rgb_of(source.ink)
+        size = source.width, source.height
+        self._lit, self._dark = (Frame(flat(*size, *bgr), next(serials)) for bgr in ((blue, green, red), (0, 0, 0)))
+
+    def frame(self, seconds: float) -> Frame:
+        return self._lit if flashes(seconds) else self._dark
 
 
 TRIED = 20

@@ -192,6 +192,18 @@ class PlaylistPlayer(Player):
         self._go_to(seconds)
         return self._picture(seconds, lambda player, at: player.frame(at))
 
+    def sounds(self, seconds: float) -> tuple[Path, float, bool] | None:
+        """The file that is heard at a moment, where in it, and whether it begins anew at its end; None for a picture.
+
+        It changes in the middle of a dissolve.
+        """
+        n = self._number
+        entry = self._entry(n)
+        if n > self._first and seconds - entry.begins < self._list.dissolve / 2:
+            entry = self._entry(n - 1)
+        path = Path(entry.item.path)
+        return None if path.suffix.lower() in STILLS else (path, seconds - entry.begins, entry.item.end == "loop")
+
     def exact(self, seconds: float) -> Frame:
         self._go_to(seconds)
         found = self._picture(seconds, lambda player, at: player.exact(at))

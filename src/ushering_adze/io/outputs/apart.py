@@ -19,10 +19,11 @@ import time
 import numpy as np
 
 from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.sound.levels import Sound
 from ushering_adze.io.outputs.coder import Coder, Coding, CodingError
 
 HEAD = struct.Struct("<q")
-"""Before each picture, its number; −1 ends."""
+"""Before each picture, its number; −1 ends, and below that comes so much sound: −1 − n samples."""
 BEGINS = 60.0
 """Seconds that the process may take until it is there."""
 HANGS = 10.0
@@ -122,6 +123,12 @@ class ApartCoder:
         self._write(HEAD.pack(number))
         self._write(memoryview(np.ascontiguousarray(pixels)).cast("B"))
 
+    def hear(self, sound: Sound) -> None:
+        """Send sound over."""
+        if len(sound):
+            self._write(HEAD.pack(-1 - len(sound)))
+            self._write(memoryview(np.ascontiguousarray(sound, np.float32)).cast("B"))
+
     def _write(self, data: bytes | memoryview) -> None:
         left, last = memoryview(data), time.monotonic()
         while left:
@@ -177,6 +184,13 @@ def main() -> None:
         try:
             while len(head := come.read(HEAD.size)) == HEAD.size:
                 (number,) = HEAD.unpack(head)
+                if number < -1:
+                    size = (-1 - number) * 8
+                    data = come.read(size)
+                    if len(data) < size:
+                        break
+                    coder.hear(np.frombuffer(data, np.float32).reshape(-1, 2))
+                    continue
                 size = coding.width * coding.height * 4
                 data = b"" if number < 0 else come.read(size)
                 if len(data) < size:

@@ -14,6 +14,7 @@ from av.video.reformatter import Interpolation, VideoReformatter
 
 from ushering_adze.core.plane.pixels import Pixels, straight
 from ushering_adze.core.signal.timing import exact_rate
+from ushering_adze.core.sound.levels import RATE, Sound
 from ushering_adze.io.srt import through_srt
 
 PACKET = 1316
@@ -35,6 +36,8 @@ class Coding(NamedTuple):
     key_seconds: float = 2.0
     alpha: bool = False
     hardware: bool = False
+    sound: int = 0
+    """Thousands of bits a second of its sound; 0 if it has none."""
 
 
 class CodingError(ValueError):
@@ -138,12 +141,39 @@ class Coder:
             stream.codec_context.color_range = 1
             stream.codec_context.colorspace = stream.codec_context.color_primaries = stream.codec_context.color_trc = 1
             stream.codec_context.thread_count = 1
+            self._audio = self._with_sound(to) if coding.sound else None
         except BaseException:
             self._stack.close()
             raise
         self._stream, self._format, self._even = stream, pixel_format, even
         self._reformatter, self._rate = VideoReformatter(), rate
         self.bytes = 0
+        self._samples = 0
+
+    def _with_sound(self, to: str) -> Any | None:
+        """The stream of its sound; None where there is no room for one."""
+        if to.startswith("/dev/"):
+            return None
+        whole = to.lower().endswith(".mov")
+        audio: Any = self._container.add_stream("pcm_s24le" if whole else "aac", rate=RATE)
+        audio.layout = "stereo"
+        if not whole:
+            audio.bit_rate = self._coding.sound * 1000
+        return audio
+
+    def hear(self, sound: Sound) -> None:
+        """Code what is heard next.
+
+        Parameters
+        ----------
+        sound : ndarray, (samples, 2)
+        """
+        if self._audio is None or not len(sound):
+            return
+        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound.T), format="fltp", layout="stereo")
+        frame.sample_rate, frame.pts, frame.time_base = RATE, self._samples, Fraction(1, RATE)
+        self._samples += len(sound)
+        self._send(self._audio.encode(frame))
 
     def put(self, pixels: Pixels, number: int) -> None:
         """Code a picture, by its number at the stream's rate.
@@ -179,5 +209,7 @@ class Coder:
         """Write what is still to come, and end."""
         try:
             self._send(self._stream.encode(None))
+            if self._audio is not None:
+                self._send(self._audio.encode(None))
         finally:
             self._stack.close()

@@ -17,6 +17,7 @@ import numpy as np
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show.source import without_secrets
 from ushering_adze.core.signal.timing import exact_rate
+from ushering_adze.core.sound.levels import RATE, Sound, silence
 from ushering_adze.io.logs import log
 from ushering_adze.io.outputs.apart import FarError
 from ushering_adze.io.outputs.coder import Coding, CodingError
@@ -66,6 +67,11 @@ def fitted(pixels: Pixels, width: int, height: int) -> Pixels:
     return made
 
 
+def fitted_sound(sound: Sound, samples: int) -> Sound:
+    """Sound of exactly so many samples: two clocks round differently."""
+    return sound[:samples] if len(sound) >= samples else np.pad(sound, ((0, samples - len(sound)), (0, 0)), mode="edge")
+
+
 def free_path(to: str) -> str:
     """A path that nothing is lost by: the same, or with a number, if there is such a file already."""
     path = Path(to)
@@ -87,6 +93,8 @@ class Sender:
     picture : callable
         Gives the picture of now, which is not written to while it is coded; None if there is none yet.
     clock : callable, optional
+    sound : callable, optional
+        Gives what is heard from one moment of the clock to another; None if nothing is.
     """
 
     def __init__(
@@ -96,7 +104,9 @@ class Sender:
         coding: Coding,
         picture: Callable[[], Pixels | None],
         clock: Callable[[], float] = time.monotonic,
+        sound: Callable[[float, float], Sound | None] | None = None,
     ) -> None:
+        self._sound = sound
         self._to, self._coding, self._picture, self._clock = to, coding, picture, clock
         self._shown = without_secrets(to)
         self._change = threading.Condition()
@@ -186,6 +196,7 @@ class Sender:
         period = float(1 / exact_rate(coding.rate))
         self._sizes.clear()  # it counts from nothing each time it is opened
         start, number = self._clock(), 0
+        heard, samples = start, 0
         while not self._closed:
             due = start + number * period
             with self._change:
@@ -202,6 +213,12 @@ class Sender:
                 self._sent += 1
             number += 1
             now = self._clock()
+            if self._sound is not None:  # up to the next picture, without a gap where pictures were passed over
+                until = start + number * period
+                count = round((until - start) * RATE) - samples
+                made = self._sound(heard, until)
+                out.hear(silence(count) if made is None else fitted_sound(made, count))
+                heard, samples = until, samples + count
             with self._change:
                 self._sizes.append((now, out.bytes))
                 while now - self._sizes[0][0] > LATELY:

@@ -13,6 +13,7 @@ import cv2
 
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import ShowError
+from ushering_adze.core.sound.levels import Sound
 from ushering_adze.io.outputs.apart import ApartCoder
 from ushering_adze.io.outputs.coder import Coding, CodingError
 from ushering_adze.io.outputs.png import write_png
@@ -27,6 +28,9 @@ class Sends(Protocol):
 
     def put(self, pixels: Pixels, number: int) -> None:
         """Send a picture."""
+
+    def hear(self, sound: Sound) -> None:
+        """Send what is heard next, where sound goes with pictures."""
 
     def close(self) -> None:
         """Send what is still to come, and end."""
@@ -75,6 +79,9 @@ class MotionJpeg:
                 caller.wfile.write(head.encode() + data + b"\r\n")
                 self.bytes += len(data)
 
+    def hear(self, sound: Sound) -> None:
+        """Pictures alone go this way."""
+
     def put(self, pixels: Pixels, number: int) -> None:
         """Send a picture to whoever looks."""
         made, data = cv2.imencode(
@@ -101,6 +108,9 @@ class PngFolder:
         folder.mkdir(parents=True, exist_ok=True)
         self._folder, self._alpha = folder, coding.alpha
         self.bytes = 0
+
+    def hear(self, sound: Sound) -> None:
+        """Pictures alone go this way."""
 
     def put(self, pixels: Pixels, number: int) -> None:
         """Write a picture."""

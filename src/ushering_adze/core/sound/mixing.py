@@ -1,0 +1,151 @@
+"""Mixing: sources into mixes by a matrix of factors, without a click when it changes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ushering_adze.core.sound.levels import RATE, Sound, decibels, gain_of, silence, to_two
+from ushering_adze.core.sound.limiting import Delay, Limiter, LowCut
+
+RAMP = 240
+"""Samples over which a factor gets from one value to another: 5 ms."""
+Matrix = Mapping[str, Mapping[str, float]]
+"""Factors by mix and source; what is not named is 0."""
+
+
+class Finish(NamedTuple):
+    """What becomes of a mix at its end: its delay in seconds, where its low cut begins in hertz (0: none), and the true
+    peak that it may have at most, in dBTP.
+    """
+
+    delay: float = 0.0
+    low_cut: float = 0.0
+    most: float = -1.0
+
+
+class Duck(NamedTuple):
+    """While one source is heard others get less: by how many decibels, from which level of the one on, and how many
+    seconds it takes to go down, to wait, and to come back.
+    """
+
+    by: str
+    depth: float = 12.0
+    above: float = -40.0
+    attack: float = 0.1
+    hold: float = 0.8
+    release: float = 1.2
+
+
+class Mixed(NamedTuple):
+    """Samples of each mix, and by how many decibels its limiter turned it down."""
+
+    sound: dict[str, Sound]
+    reduction: dict[str, float]
+
+
+class Ducking:
+    """Follows one duck from block to block."""
+
+    def __init__(self, duck: Duck) -> None:
+        self.duck = duck
+        self._down, self._waits = 0.0, 0.0
+
+    def factor(self, heard: float, seconds: float) -> float:
+        """What others are multiplied by at the end of a block in which the source was as loud as ``heard`` (root of the
+        mean square), of so many seconds.
+        """
+        if decibels(heard) > self.duck.above:
+            self._waits = self.duck.hold
+        else:
+            self._waits = max(0.0, self._waits - seconds)
+        if self._waits > 0:
+            self._down = min(1.0, self._down + seconds / max(0.005, self.duck.attack))
+        else:
+            self._down = max(0.0, self._down - seconds / max(0.005, self.duck.release))
+        return gain_of(-self.duck.depth * self._down)
+
+
+def rms(sound: Sound) -> float:
+    """The root of the mean square over all channels."""
+    return float(np.sqrt(np.mean(np.square(sound, dtype=np.float64)))) if sound.size else 0.0
+
+
+class Mixer:
+    """Mixes blocks of sound; it remembers factors, filters and delays from one block to the next."""
+
+    def __init__(self) -> None:
+        self._gains: dict[str, dict[str, float]] = {}
+        self._key: object = None
+        self._factors: NDArray[np.float32] = np.zeros((0, 0), np.float32)
+        self._finishes: dict[str, tuple[Finish, Delay, LowCut | None, Limiter]] = {}
+
+    def mix(self, sources: Mapping[str, Sound], matrix: Matrix, finishes: Mapping[str, Finish], samples: int) -> Mixed:
+        """The next block of every mix.
+
+        Parameters
+        ----------
+        sources : mapping of str to ndarray, (samples, channels)
+            What sounds; who is not in it is silent.
+        matrix : mapping
+            Factors at the end of this block; they are got to within 5 ms.
+        finishes : mapping of str to Finish
+            The mixes there are.
+        samples : int
+
+        Returns
+        -------
+        Mixed
+        """
+        ids, mixes = list(sources), list(finishes)
+        whole = silence(samples, 2 * len(mixes))
+        if ids and mixes:
+            heard = np.concatenate([sources[id] for id in ids], axis=1)
+            key = (mixes, [(id, sources[id].shape[1]) for id in ids])
+            plain = {mix: dict(matrix.get(mix, {})) for mix in mixes}
+            if key == self._key and plain == self._gains:
+                before = now = self._factors
+            else:
+                fold = [to_two(sources[id].shape[1]) for id in ids]
+                before, now = _factors(fold, ids, mixes, self._gains), _factors(fold, ids, mixes, plain)
+            self._key, self._factors = key, now
+            whole = heard @ now
+            if before is not now:
+                first = min(RAMP, samples)
+                share = (np.arange(1, first + 1, dtype=np.float32) / first)[:, None]
+                whole[:first] = whole[:first] * share + (heard[:first] @ before) * (1 - share)
+        made, reduction = {}, {}
+        for n, mix in enumerate(mixes):
+            made[mix], reduction[mix] = self._finished(mix, finishes[mix], whole[:, 2 * n : 2 * n + 2])
+        self._gains = {mix: dict(matrix.get(mix, {})) for mix in mixes}
+        return Mixed(made, reduction)
+
+    def _finished(self, mix: str, finish: Finish, sound: Sound) -> tuple[Sound, float]:
+        kept = self._finishes.get(mix)
+        if kept is None or kept[0] != finish:
+            same = kept is not None and kept[0].most == finish.most
+            late = kept is not None and kept[0].delay == finish.delay
+            cut = kept is not None and kept[0].low_cut == finish.low_cut
+            kept = self._finishes[mix] = (
+                finish,
+                kept[1] if kept is not None and late else Delay(round(finish.delay * RATE)),
+                kept[2] if kept is not None and cut else LowCut(finish.low_cut) if finish.low_cut > 0 else None,
+                kept[3] if kept is not None and same else Limiter(finish.most),
+            )
+        _, delay, low_cut, limiter = kept
+        if low_cut is not None:
+            sound = low_cut.run(sound)
+        made = limiter.run(delay.run(sound))
+        return made, limiter.reduction
+
+
+def _factors(fold: list[NDArray[np.float32]], ids: list[str], mixes: list[str], matrix: Matrix) -> NDArray[np.float32]:
+    """All channels of all sources × left and right of all mixes."""
+    made = [
+        np.concatenate([f * np.float32(matrix.get(mix, {}).get(id, 0.0)) for f, id in zip(fold, ids, strict=True)], 1)
+        for mix in mixes
+    ]
+    return np.ascontiguousarray(np.concatenate(made).T)

@@ -1,0 +1,1 @@
+"""Sound in and out: of clips, live inputs and devices."""
