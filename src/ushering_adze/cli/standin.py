@@ -61,14 +61,17 @@ def camera_command(
     with_input: Annotated[
         bool, typer.Option("--with-input", help="End when standard input ends, as when who started it is gone.")
     ] = False,
+    sound: Annotated[
+        bool, typer.Option("--sound", help="Send sound, too: the film's, or a beep at each whole second.")
+    ] = False,
     seconds: Annotated[float | None, typer.Option("--seconds", min=0.1, help="End by itself.")] = None,
 ) -> None:
     """Send a moving picture with its number and timecode burnt in; words on standard input make it fail and come back.
 
-    Words: freeze, black, drop PERCENT, delay FRAMES, size WxH, stop, go, frame, quit.
+    Words: freeze, black, drop PERCENT, delay FRAMES, size WxH, silent, sound, stop, go, frame, quit.
     """
     width, height, rate, _ = wanted(size)
-    feed = StandinFeed(to, width // 2 * 2, height // 2 * 2, rate, film, epoch=0.0)
+    feed = StandinFeed(to, width // 2 * 2, height // 2 * 2, rate, film, epoch=0.0, sound=sound)
     feed.start()
     server = listen(feed, control) if control is not None else None
     typer.echo(f"sends {size} to {to}; words: {WORDS}")

@@ -56,6 +56,7 @@ from ushering_adze.core.show import (
     part_of,
     with_held,
 )
+from ushering_adze.core.show.sound import Ducked, Mix, Send, ShowSound, SoundInput, SourceSound
 from ushering_adze.core.show.wall import Wall, WallCell, template_cells
 from ushering_adze.core.show.way import Way
 from ushering_adze.demo.calendar import demo_schedule
@@ -559,6 +560,25 @@ def _watched() -> Wall:
     return Wall(id="front-of-house", name="Front of house", columns=columns, rows=rows, cells=filled)
 
 
+def _heard() -> ShowSound:
+    """What is heard: in the hall what is on its surfaces, in the foyer, and on the stream, where people come first."""
+    hall = ("horizon", "meridian", "west-mast", "east-mast")
+    return ShowSound(
+        mixes=(
+            Mix(id="hall", name="Hall", surfaces=hall, delay=20.0, low_cut=60.0),
+            Mix(id="foyer", name="Foyer", surfaces=("foyer-wall",), level=-6.0),
+            Mix(id="relay", name="Relay", surfaces=("relay",), target=-16.0, most=-1.5, level=6.0),
+        ),
+        sources=(
+            SourceSound(of="star-trails", level=-6.0),
+            SourceSound(of="line-up", heard="never"),
+            SourceSound(of="roof-camera", sends=(Send(mix="hall", level=-12.0),)),
+        ),
+        inputs=(SoundInput(id="line-up", name="Line-up tone", pattern="tone"),),
+        ducks=(Ducked(by="aisle-camera", depth=9.0, above=-50.0),),
+    )
+
+
 def demo_show() -> Show:
     """The demo show, with its media in `DEMO_ROOT`."""
     return absolute(
@@ -581,6 +601,7 @@ def demo_show() -> Show:
             lists=demo_lists(),
             schedule=demo_schedule(),
             walls=(_watched(),),
+            sound=_heard(),
             opening=5,
             cabinets=(CabinetKind(id="fine-500", cabinet=FINE), CabinetKind(id="coarse-500", cabinet=COARSE)),
             cards=CARDS,

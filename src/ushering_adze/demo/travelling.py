@@ -48,7 +48,15 @@ def travelling(show: Show, ports: dict[str, int], relay: int) -> Show:
     to = f"udp://127.0.0.1:{relay}"
     far = Input(id="relay-far-end", name="Relay, far end", width=1280, height=720, rate=30, encoding="420", address=to)
     feed = Feed(
-        id="relay-feed", name="Relay", shows="surface", of="relay", to=to, kbit=3000, on=True, heard_by="relay-far-end"
+        id="relay-feed",
+        name="Relay",
+        shows="surface",
+        of="relay",
+        to=to,
+        kbit=3000,
+        on=True,
+        heard_by="relay-far-end",
+        mix="relay",
     )
     return show.model_copy(
         update={"sources": (*(source_of(s) for s in show.sources), far), "feeds": (*show.feeds, feed)}
@@ -67,7 +75,7 @@ def travelled(show: Show) -> Iterator[Show]:
         command = [sys.executable, "-m", "ushering_adze", "standin", "camera", "--to", to, "--film", path]
         running.append(
             subprocess.Popen(
-                [*command, "--size", f"{SIZE[0]}x{SIZE[1]}@{RATE:g}", "--with-input"],
+                [*command, "--size", f"{SIZE[0]}x{SIZE[1]}@{RATE:g}", "--with-input", "--sound"],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.DEVNULL,
                 stderr=subprocess.DEVNULL,

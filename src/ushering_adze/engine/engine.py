@@ -133,6 +133,7 @@ class Engine:
         self._plan_pictures = PlanPictures()
         self._kept_running: frozenset[str] = frozenset()
         self._watched: frozenset[str] = frozenset()
+        self._heard: frozenset[str] = frozenset()
         self._black_rasters: dict[str, Pixels] = {}
         self._threads: list[threading.Thread] = []
         self._edited = threading.Event()
@@ -330,12 +331,16 @@ class Engine:
     @property
     def _looked_at(self) -> frozenset[str]:
         """Sources that somebody wants though no canvas may show them."""
-        wanted = self._kept_running | self._watched
+        wanted = self._kept_running | self._watched | self._heard
         return wanted if self._looking is None else wanted | {self._looking}
 
     def watch(self, sources: frozenset[str]) -> None:
         """Keep these sources running though no canvas shows them: somebody watches them."""
         self._watched = sources
+
+    def hear(self, sources: frozenset[str]) -> None:
+        """Keep these sources running though no canvas shows them: they are heard."""
+        self._heard = sources
 
     def keep_running(self, sources: frozenset[str]) -> None:
         """Keep these sources running though no canvas shows them: feeds send them."""

@@ -265,12 +265,15 @@ class SoundRunner:
         show = stage.show
         near = sources_of(stage.program.target) | (sources_of(stage.preview()) if stage.previewing else set())
         near |= {s for o in stage.overrides.values() if (s := o.source) is not None}
-        near |= {s.of for s in show.sound.sources if s.heard == "always"} | {d.by for d in show.sound.ducks}
+        by_hand = {s.of for s in show.sound.sources if s.heard == "always"}
         if self.listening is not None:
-            near |= {self.listening}
+            by_hand |= {self.listening}
+        known = {s.id for s in show.sources}
+        self._engine.hear(frozenset(by_hand & known))
+        near |= by_hand | {d.by for d in show.sound.ducks}
         quiet = not show.sound.mixes and self.listening is None
         places = self._engine.sounds()
-        paths = {at.path for id, at in places.items() if id in show.leading_to(near & {s.id for s in show.sources})}
+        paths = {at.path for id, at in places.items() if id in show.leading_to(near & known)}
         paths = set() if quiet else paths - {None}
         for path in [p for p in self._clips if p not in paths]:
             gone = self._clips.pop(path)

@@ -210,13 +210,14 @@ class Stage:
         """The same, with every player going that is on air by now, or on its way to it, and the others standing.
 
         What is live goes on if it is on preview, or ``looked_at``, too; what is ``standing_in`` for a lost one
-        is on air.
+        is on air, and so is what is always heard.
         """
         running = sources_of(self.program.target)
         if self.program.tracks:
             running |= sources_of(self.program.at(now))
         known = {s.id for s in self.show.sources}
-        running = self.show.made_of((running | standing_in | overriding_sources(self.overrides)) & known)
+        running |= standing_in | overriding_sources(self.overrides) | self.show.sound.always
+        running = self.show.made_of(running & known)
         staged = (looked_at & known) | (sources_of(self.preview()) if self.previewing else set())
         players = played(self.show, self.players, running, staged - running, now)
         return self if players is self.players else replace(self, players=players)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Set
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -107,6 +108,11 @@ class ShowSound(Model):
     ducks: tuple[Ducked, ...] = ()
     black_mutes: Annotated[bool, Field(description="Black all makes silent, too")] = False
     listen: Listen = Listen()
+
+    @cached_property
+    def always(self) -> frozenset[str]:
+        """Sources that are heard whether they are seen or not."""
+        return frozenset(s.of for s in self.sources if s.heard == "always")
 
     def of(self, source: str) -> SourceSound:
         """How a source is heard."""

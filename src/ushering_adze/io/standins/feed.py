@@ -10,6 +10,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -21,11 +22,15 @@ import numpy as np
 from ushering_adze.core.light.patterns import flat
 from ushering_adze.core.picture.numbered import put_number, timecode
 from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.signal.timing import exact_rate
+from ushering_adze.core.sound.levels import RATE, silence, to_two
+from ushering_adze.core.sound.patterns import pattern_sound
 from ushering_adze.io.media.clip import Converter, decoded
 from ushering_adze.io.outputs.coder import PACKET
+from ushering_adze.io.sound.clip import ClipSound
 
-WORDS = "freeze, black, drop PERCENT, delay FRAMES, size WxH, stop, go, frame, quit"
+WORDS = "freeze, black, drop PERCENT, delay FRAMES, size WxH, silent, sound, stop, go, frame, quit"
 COUNTED = 1 << 24
 
 
@@ -120,10 +125,43 @@ class _Datagrams:
         self._socket.close()
 
 
+class _Sound:
+    """The sound that goes with pictures: that of a film, or a beep at each whole second."""
+
+    def __init__(self, container: Any, film: Path | None) -> None:
+        self._film = None if film is None or film.suffix.lower() in STILLS else ClipSound(film)
+        self._stream: Any = container.add_stream("aac", rate=RATE)
+        self._stream.layout, self._stream.bit_rate = "stereo", 96_000
+        self._at: int | None = None
+
+    def packets(self, number: int, step: float, silent: bool) -> list[Any]:
+        """What is heard while a picture is seen, coded; what pictures were passed over is made good."""
+        until = round((number + 1) * step * RATE)
+        begin = round(number * step * RATE)
+        if self._at is None or abs(begin - self._at) > RATE:
+            self._at = begin
+        start, count = self._at, max(0, until - self._at)
+        self._at = until
+        if not count:
+            return []
+        made = None
+        if self._film is not None and self._film.channels and not silent:
+            self._film.want(start)
+            made = self._film.read(start, count)
+        elif not silent:
+            made = pattern_sound("beep", start, count, -24.0)
+        sound = silence(count) if made is None else made
+        two = sound @ to_two(sound.shape[1]).T
+        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(two.T, np.float32), "fltp", "stereo")
+        frame.sample_rate, frame.pts, frame.time_base = RATE, start, Fraction(1, RATE)
+        return list(self._stream.encode(frame))
+
+
 class StandinFeed(threading.Thread):
     """Sends a moving picture with its number and timecode until it is told to quit.
 
-    Numbers are counted from ``epoch``, a moment of the monotonic clock; those who share one can be compared.
+    Numbers are counted from ``epoch``, a moment of the monotonic clock; those who share one can be compared.  With
+    ``sound`` it sends that of its film, or a beep at each whole second of its timecode.
     """
 
     def __init__(
@@ -135,11 +173,12 @@ class StandinFeed(threading.Thread):
         film: Path | None = None,
         kbit: int = 4000,
         epoch: float | None = None,
+        sound: bool = False,
     ) -> None:
         super().__init__(name=f"stand-in {to}", daemon=True)
         self.address = to
         self._to, self._size, self._rate, self._film, self._kbit = loopback(to), (width, height), rate, film, kbit
-        self._epoch = epoch
+        self._epoch, self._with_sound, self._silent = epoch, sound, False
         self._change = threading.Condition()
         self._mode, self._lost, self._late = "go", 0.0, 0
         self._quit = False
@@ -152,6 +191,8 @@ class StandinFeed(threading.Thread):
             match words:
                 case ["go" | "freeze" | "black" | "stop" as mode]:
                     self._mode = mode
+                case ["silent" | "sound" as mode]:
+                    self._silent = mode == "silent"
                 case ["drop", percent] if percent.rstrip("%").replace(".", "", 1).isdigit():
                     self._lost = min(1.0, float(percent.rstrip("%")) / 100)
                 case ["delay", frames] if frames.isdigit():
@@ -196,6 +237,7 @@ class StandinFeed(threading.Thread):
         stream.codec_context.max_b_frames, stream.codec_context.thread_count = 0, 1
         stream.codec_context.color_range = 1
         stream.codec_context.colorspace = stream.codec_context.color_primaries = stream.codec_context.color_trc = 1
+        heard = _Sound(container, self._film) if self._with_sound else None
         shown: Pixels | None = None
         waiting: deque[list[Any]] = deque()
         number = int((time.monotonic() - start) * self._rate) + 1
@@ -223,7 +265,10 @@ class StandinFeed(threading.Thread):
             )
             # By a clock that all have in common, so that what is sent side by side can be put together again.
             frame.pts, frame.time_base = number, step
-            waiting.append(list(stream.encode(frame)))
+            sent = (
+                [] if heard is None else heard.packets(number, float(step), self._silent or mode in ("black", "freeze"))
+            )
+            waiting.append([*stream.encode(frame), *sent])
             while len(waiting) > late:
                 for packet in waiting.popleft():
                     container.mux(packet)
