@@ -238,6 +238,22 @@ def test_a_mix_is_the_sum_of_its_sources_by_their_levels() -> None:
     assert np.allclose(whole[LATE + 240 :], wanted[240 : len(wanted) - LATE], atol=1e-6)
 
 
+def test_a_source_that_comes_back_is_heard_as_loud_as_it_was() -> None:
+    """Its level may come before its sound does, and go before it: factors are those of now."""
+    mixer, wave = Mixer(), sine(1, -20)[:BLOCK]
+    told = []
+    for here, gains in (
+        ({"a": wave}, {"a": 1.0}),
+        ({"a": wave}, {}),
+        ({}, {}),
+        ({}, {"a": 1.0}),
+        ({"a": wave}, {"a": 1.0}),
+        ({"a": wave}, {"a": 1.0}),
+    ):
+        told.append(float(np.abs(mixer.mix(here, {"m": gains}, {"m": Finish()}, BLOCK).sound["m"][300:]).max()))
+    assert told[0] > 0.09 and told[2] < 0.001 and told[3] == 0.0 and told[4] > 0.09 and told[5] > 0.09
+
+
 @given(st.integers(0, 1000), st.floats(-12, 0), st.floats(0.1, 4.0))
 @settings(max_examples=40, deadline=None)
 def test_no_true_peak_gets_through_a_limiter(seed: int, most: float, loud: float) -> None:
@@ -369,7 +385,7 @@ def test_test_sounds_go_on_from_block_to_block(start: int, name: str) -> None:
 
 def test_it_beeps_while_it_flashes() -> None:
     sound = np.abs(pattern_sound("beep", 0, 5 * RATE)[:, 0]) > 1e-3
-    lit = np.array([flashes(n / RATE) for n in range(5 * RATE)])
+    lit = np.array([flashes(n / RATE) or flashes(n / RATE - 0.001) for n in range(5 * RATE)])
     assert sound[~lit].sum() == 0
     for second in range(5):
         here = np.flatnonzero(sound[round(second * EVERY * RATE) :][: RATE // 2])
@@ -377,11 +393,16 @@ def test_it_beeps_while_it_flashes() -> None:
 
 
 def test_meters_tell_all_of_it_and_are_set_back() -> None:
-    meters, whole = Meters("ppm1"), sine(4, -20)
+    meters, whole = Meters(("a", "b"), "ppm1"), sine(4, -20)
     for n in range(200):
-        meters.hear(whole[n * BLOCK : (n + 1) * BLOCK] if n < 150 else silence(BLOCK), reduction=1.5)
-    told = meters.now
+        here = whole[n * BLOCK : (n + 1) * BLOCK] if n < 150 else silence(BLOCK)
+        meters.hear(np.concatenate((here, here * np.float32(0.5)), axis=1), {"a": 1.5})
+    told, other = meters.now("a"), meters.now("b")
     assert told.peak == pytest.approx(-20, abs=0.2) and told.peak_lately == SILENT and told.reduction == 1.5
     assert told.silent == pytest.approx(50 * BLOCK / RATE) and told.loudness.integrated == pytest.approx(-20, abs=0.5)
-    meters.reset()
-    assert meters.now.peak == SILENT and meters.now.loudness.integrated == -120
+    assert other.peak == pytest.approx(told.peak - 6.02, abs=0.01) and other.reduction == 0
+    again = meters.of(("b", "c"))
+    assert again.now("b").peak == other.peak and again.now("c").peak == SILENT
+    meters.reset("a")
+    assert meters.now("a").peak == SILENT and meters.now("a").loudness.integrated == -120
+    assert meters.now("b").peak == other.peak

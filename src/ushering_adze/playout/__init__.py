@@ -7,6 +7,8 @@ Who shows or commands a show uses `Playout` and nothing below it.
 from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.engine.memory import set_aside
 from ushering_adze.engine.report import FeedReport, PlayerReport, Report, SignalReport, SurfaceReport
+from ushering_adze.engine.sounding import MixReport, SoundReport
+from ushering_adze.io.sound.devices import devices as sound_devices
 from ushering_adze.playout.frames import Frames
 from ushering_adze.playout.playout import Playout
 
@@ -14,10 +16,13 @@ __all__ = [
     "FaultNow",
     "FeedReport",
     "Frames",
+    "MixReport",
     "PlayerReport",
     "Playout",
     "Report",
     "SignalReport",
+    "SoundReport",
     "SurfaceReport",
     "set_aside",
+    "sound_devices",
 ]

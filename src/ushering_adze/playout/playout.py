@@ -17,9 +17,11 @@ from ushering_adze.core.onair.view import View
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
+from ushering_adze.core.sound.ballistics import Scale
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pictures import Sent, surface_picture
 from ushering_adze.engine.report import CalendarReport, Report
+from ushering_adze.engine.sounding import SoundReport
 from ushering_adze.io.logs import log
 from ushering_adze.io.outputs.png import PngSink
 from ushering_adze.playout.as_run import AsRun
@@ -199,6 +201,27 @@ class Playout:
     def listen(self, to: str | None) -> None:
         """Have the operator hear a source, a sound or a mix; what is heard otherwise, if it is None."""
         self.sound.listening = to
+
+    @property
+    def listening(self) -> str | None:
+        """What the operator chose to hear."""
+        return self.sound.listening
+
+    def sound_report(self) -> SoundReport:
+        """What is heard now: it is asked for oftener than reports come."""
+        return self.sound.report(self._engine.stage.show, self._engine.stage)
+
+    def meter_by(self, scale: Scale) -> None:
+        """Have meters of mixes be of a kind."""
+        self.sound.scale = scale
+
+    def look_at_meters(self, on: bool) -> None:
+        """Have pointers of meters move, or rest: nobody looks at them."""
+        self.sound.points = on
+
+    def reset_meters(self, mix: str | None = None) -> None:
+        """Set back what meters measure over long: of one mix, or of all."""
+        self.sound.reset(mix)
 
     def forecast(self) -> None:
         """Measure this machine, once, and have reports tell what presets will want of a frame's time."""

@@ -6,6 +6,7 @@ import queue
 import threading
 from collections.abc import Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -25,6 +26,7 @@ from ushering_adze.engine.sounding import MixReport, SoundAt, SoundReport, Sourc
 from ushering_adze.io.logs import log
 from ushering_adze.io.media.ring import SoundRing
 from ushering_adze.io.media.still import MediaError
+from ushering_adze.io.priority import give_way
 from ushering_adze.io.sound.clip import ClipSound
 from ushering_adze.io.sound.devices import DeviceIn, DeviceOut
 
@@ -36,6 +38,8 @@ LOST = 1.0
 """Seconds behind from which what should have been mixed is passed over."""
 LOOK = 8
 """Blocks from one look at what should be open to the next."""
+MOST_AT_ONCE = 16
+"""Blocks that are measured at once, at most."""
 CAPTURED = 0.03
 """Seconds behind the newest at which what a device captures is read, beside the lead."""
 
@@ -78,7 +82,9 @@ class SoundRunner:
         self.listening: str | None = None
         """What the operator listens to: a source, a sound, a mix; None for what is heard otherwise."""
         self.scale: Scale = "ppm1"
-        self._meters: dict[str, Meters] = {}
+        self.points = False
+        """Whether somebody looks at pointers of meters."""
+        self._meters = Meters(())
         self._told: dict[str, Measured] = {}
         self._levels: dict[str, SourceLevel] = {}
         self._behind: dict[str, float] = {}
@@ -362,33 +368,38 @@ class SoundRunner:
     # -- meters --------------------------------------------------------------------------------------------------
 
     def _measure(self) -> None:
+        give_way(1)
         while not self._closing.is_set():
-            given = self._queue.get()
-            if given is None:
-                return
+            given = [self._queue.get()]
+            with suppress(queue.Empty):
+                while len(given) < MOST_AT_ONCE:  # all that waits: many blocks at once take less time
+                    given.append(self._queue.get_nowait())
+            blocks = [g for g in given if g is not None]
             try:
-                self._hear(*given)
+                if blocks:
+                    self._hear(blocks)
             except Exception:
                 log.exception("sound could not be measured")
 
-    def _hear(self, mixed: Mapping[str, Sound], reduction: Mapping[str, float]) -> None:
-        for mix in [m for m in self._meters if m not in mixed]:
-            del self._meters[mix]
-            self._told.pop(mix, None)
+    def _hear(self, blocks: list[tuple[dict[str, Sound], dict[str, float]]]) -> None:
+        mixes = tuple(mix for mix in blocks[-1][0] if mix != LISTEN)
+        if mixes != self._meters.mixes:
+            self._meters = self._meters.of(mixes)
+            self._told = {}
+        self._meters.turn(self.scale)
+        self._meters.points = self.points
         resets, self._resets = self._resets, set()
-        for mix, block in mixed.items():
-            if mix == LISTEN:
-                continue
-            meters = self._meters.setdefault(mix, Meters(self.scale))
-            meters.turn(self.scale)
-            if mix in resets:
-                meters.reset()
-            meters.hear(block, reduction.get(mix, 0.0))
-            self._told[mix] = meters.now
+        for mix in resets & set(mixes):
+            self._meters.reset(mix)
+        if not mixes:
+            return
+        whole = [np.concatenate([b[0][m] for m in mixes], axis=1) for b in blocks if b[0].keys() >= set(mixes)]
+        self._meters.hear(np.concatenate(whole), blocks[-1][1])
+        self._told = {mix: self._meters.now(mix) for mix in mixes}
 
     def reset(self, mix: str | None = None) -> None:
         """Set back what meters measure over long: of one mix, or of all."""
-        self._resets |= set(self._meters) if mix is None else {mix}
+        self._resets |= set(self._meters.mixes) if mix is None else {mix}
 
     def report(self, show: Show, stage: Stage) -> SoundReport:
         """What is heard now."""

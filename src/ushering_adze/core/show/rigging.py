@@ -13,6 +13,7 @@ from ushering_adze.core.show.feed import Feed, Shows
 from ushering_adze.core.show.layer import sources_named, sources_of_ways
 from ushering_adze.core.show.output import Output
 from ushering_adze.core.show.show import Show
+from ushering_adze.core.show.sound import sound_without
 from ushering_adze.core.show.source import (
     Clip,
     Clock,
@@ -220,7 +221,7 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
                     )
                 ]
             )
-        return show.model_copy(update={shelf: items})
+        return show.model_copy(update={shelf: items, "sound": sound_without(show.sound, source=id)})
     if shelf == "feeds":
         return show.model_copy(update={shelf: items})
     field = "output" if shelf == "outputs" else "surface"
@@ -229,7 +230,8 @@ def without_item(show: Show, shelf: Shelf, id: str) -> Show:
     )
     feeds = tuple(f for f in show.feeds if not (f.shows == field and f.of == id))
     zones = without_surface(show.zones, id) if shelf == "surfaces" else show.zones
-    return show.model_copy(update={shelf: items, "canvases": canvases, "feeds": feeds, "zones": zones})
+    sound = sound_without(show.sound, surface=id) if shelf == "surfaces" else show.sound
+    return show.model_copy(update={shelf: items, "canvases": canvases, "feeds": feeds, "zones": zones, "sound": sound})
 
 
 def moved_item(show: Show, shelf: Shelf, id: str, by: int) -> Show:

@@ -123,6 +123,30 @@ class ShowSound(Model):
         return next((m for m in self.mixes if m.id == id), None)
 
 
+def sound_without(sound: ShowSound, source: str | None = None, surface: str | None = None) -> ShowSound:
+    """Sound without what is said of a source, or of a surface, that goes.
+
+    Parameters
+    ----------
+    sound : ShowSound
+    source, surface : str, optional
+        Ids.
+    """
+    return sound.model_copy(
+        update={
+            "sources": tuple(s for s in sound.sources if s.of != source),
+            "ducks": tuple(d for d in sound.ducks if source is None or source not in (d.by, d.of)),
+            "inputs": tuple(
+                s.model_copy(update={"beside": None}) if source is not None and s.beside == source else s
+                for s in sound.inputs
+            ),
+            "mixes": tuple(
+                m.model_copy(update={"surfaces": tuple(s for s in m.surfaces if s != surface)}) for m in sound.mixes
+            ),
+        }
+    )
+
+
 def sound_faults(sound: ShowSound, sources: Set[str], surfaces: Set[str]) -> Iterator[Fault]:
     """What is wrong with a show's sound: ids used twice, and names of what is not there.
 

@@ -8,16 +8,17 @@ from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
 from ushering_adze.core.sound.levels import RATE, Sound, gain_of
-from ushering_adze.core.sound.peaks import MOST, TAPS, TruePeak
+from ushering_adze.core.sound.peaks import FINER, TruePeak
 
 AHEAD = 72
 """Samples that a limiter looks ahead: 1.5 ms."""
+TAPS = len(FINER)
 LATE, WITHIN = AHEAD + TAPS // 2 + 2, AHEAD + TAPS + 4
 """Samples by which sound leaves a limiter later, and over which it looks for the highest peak: with some to spare on
 both sides, as peaks are known half a filter later.
 """
-SAFE = 0.98855
-"""A tenth of a decibel below: the filter that finds peaks finds them not quite."""
+SAFE = 0.985
+"""An eighth of a decibel below: whoever measures goes by a filter of his own."""
 RELEASE = 1 / (0.12 * RATE)
 """Of its factor, a sample: it is back in 0.12 s at most."""
 
@@ -85,7 +86,7 @@ class Limiter:
 
     def __init__(self, most: float = -1.0, channels: int = 2) -> None:
         self.most = most
-        self._peak = TruePeak(channels)
+        self._peak = TruePeak(channels, FINER)
         self._delay = Delay(LATE, channels)
         self._wanted: NDArray[np.float64] = np.ones(WITHIN - 1)
         self._freed: NDArray[np.float64] = np.ones(AHEAD - 1)
@@ -102,7 +103,7 @@ class Limiter:
         """
         limit = gain_of(self.most) * SAFE
         late = self._delay.run(sound)
-        quiet = max(float(sound.max()), -float(sound.min())) * MOST <= limit
+        quiet = max(float(sound.max()), -float(sound.min())) * self._peak.most <= limit
         if quiet and self._wanted.min() == 1.0 and self._freed.min() == 1.0:
             self._peak.skip(sound)
             self.reduction = 0.0

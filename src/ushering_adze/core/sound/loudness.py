@@ -20,6 +20,8 @@ OFFSET = -0.691
 ABSOLUTE, RELATIVE, RANGE_RELATIVE = -70.0, -10.0, -20.0
 """Gates in LUFS and LU (BS.1770 annex 1; EBU Tech 3342)."""
 LEAST = -120.0
+OFTEN = 5
+"""Tenths of a second from one look at all that was to the next."""
 _SOS = np.array([SHELF, HIGH_PASS])
 
 
@@ -59,8 +61,90 @@ def gated(powers: NDArray[np.float64], relative: float = RELATIVE) -> NDArray[np
     return loud[loud > float(loud.mean()) * 10 ** (relative / 10)]
 
 
+class KWeighting:
+    """Weights channels as the ear hears them, and takes their mean squares a tenth of a second at a time.
+
+    Parameters
+    ----------
+    channels : int
+    """
+
+    def __init__(self, channels: int) -> None:
+        self._state = np.zeros((2, 2, channels))
+        self._part = np.zeros((0, channels))
+
+    def hear(self, sound: Sound) -> NDArray[np.float64]:
+        """The mean squares of every tenth of a second that is whole by now.
+
+        Parameters
+        ----------
+        sound : ndarray, (samples, channels)
+
+        Returns
+        -------
+        ndarray, (steps, channels)
+        """
+        weighted, self._state = sosfilt(_SOS, sound.astype(np.float64), axis=0, zi=self._state)
+        squares = np.concatenate((self._part, weighted**2))
+        whole = len(squares) // STEP
+        self._part = squares[whole * STEP :]
+        made: NDArray[np.float64] = squares[: whole * STEP].reshape(whole, STEP, sound.shape[1]).mean(axis=1)
+        return made
+
+
+class LoudnessHistory:
+    """What comes of the mean squares of one mix, a tenth of a second at a time."""
+
+    def __init__(self) -> None:
+        self._steps: list[float] = []
+        self._blocks, self._shorts = np.zeros(64), np.zeros(64)
+        self._counts = [0, 0]
+        self._told: tuple[int, float, float] = (-1, LEAST, 0.0)
+
+    def reset(self) -> None:
+        """Begin the integrated loudness and the range anew."""
+        self._counts, self._told = [0, 0], (-1, LEAST, 0.0)
+
+    def step(self, power: float) -> None:
+        """One more tenth of a second.
+
+        Parameters
+        ----------
+        power : float
+            Mean square, summed over channels by their weights.
+        """
+        self._steps = [*self._steps[-29:], power]
+        if len(self._steps) >= 4:
+            self._blocks = self._kept(self._blocks, 0, sum(self._steps[-4:]) / 4)
+        if len(self._steps) == 30:
+            self._shorts = self._kept(self._shorts, 1, sum(self._steps) / 30)
+
+    def _kept(self, row: NDArray[np.float64], n: int, value: float) -> NDArray[np.float64]:
+        if self._counts[n] == len(row):
+            row = np.concatenate((row, np.zeros(len(row))))
+        row[self._counts[n]] = value
+        self._counts[n] += 1
+        return row
+
+    @property
+    def now(self) -> Loudness:
+        """What it has come to."""
+        count, shorts = self._counts
+        if self._told[0] < 0 or count - self._told[0] >= OFTEN or count < OFTEN * 4:
+            passed = gated(self._blocks[:count])
+            spread = 0.0
+            kept = gated(self._shorts[:shorts], RANGE_RELATIVE)
+            if kept.size:
+                low, high = np.percentile(kept, (10, 95), method="nearest")
+                spread = _lufs(float(high)) - _lufs(float(low))
+            self._told = count, _lufs(float(passed.mean())) if passed.size else LEAST, spread
+        momentary = _lufs(sum(self._steps[-4:]) / 4) if len(self._steps) >= 4 else LEAST
+        short = _lufs(sum(self._steps) / len(self._steps)) if len(self._steps) == 30 else LEAST
+        return Loudness(momentary, short, self._told[1], self._told[2])
+
+
 class LoudnessMeter:
-    """Measures loudness as sound goes by.
+    """Measures the loudness of one mix as it goes by.
 
     Parameters
     ----------
@@ -71,16 +155,7 @@ class LoudnessMeter:
     def __init__(self, channels: int = 2) -> None:
         weights = [1.0] * channels if channels < 5 else [1.0, 1.0, 1.0, 0.0, 1.41, 1.41][:channels]
         self._weights = np.array(weights + [0.0] * (channels - len(weights)))
-        self._state = np.zeros((2, 2, channels))
-        self._part = np.zeros((0, channels))
-        self._steps: list[float] = []
-        self._blocks: list[float] = []
-        self._shorts: list[float] = []
-        self._told: tuple[int, float, float] = (-1, LEAST, 0.0)
-
-    def reset(self) -> None:
-        """Begin the integrated loudness and the range anew."""
-        self._blocks, self._shorts, self._told = [], [], (-1, LEAST, 0.0)
+        self._weighting, self._history = KWeighting(channels), LoudnessHistory()
 
     def hear(self, sound: Sound) -> None:
         """Measure what comes next.
@@ -89,31 +164,10 @@ class LoudnessMeter:
         ----------
         sound : ndarray, (samples, channels)
         """
-        weighted, self._state = sosfilt(_SOS, sound.astype(np.float64), axis=0, zi=self._state)
-        squares = np.concatenate((self._part, weighted**2))
-        whole = len(squares) // STEP
-        self._part = squares[whole * STEP :]
-        for n in range(whole):
-            self._step(float(squares[n * STEP : (n + 1) * STEP].mean(axis=0) @ self._weights))
-
-    def _step(self, power: float) -> None:
-        self._steps = [*self._steps[-29:], power]
-        if len(self._steps) >= 4:
-            self._blocks.append(sum(self._steps[-4:]) / 4)
-        if len(self._steps) == 30:
-            self._shorts.append(sum(self._steps) / 30)
+        for powers in self._weighting.hear(sound):
+            self._history.step(float(powers @ self._weights))
 
     @property
     def now(self) -> Loudness:
         """What it has measured."""
-        if self._told[0] != len(self._blocks):
-            passed = gated(np.array(self._blocks))
-            shorts = gated(np.array(self._shorts), RANGE_RELATIVE)
-            spread = 0.0
-            if shorts.size:
-                low, high = np.percentile(shorts, (10, 95), method="nearest")
-                spread = _lufs(float(high)) - _lufs(float(low))
-            self._told = len(self._blocks), _lufs(float(passed.mean())) if passed.size else LEAST, spread
-        momentary = _lufs(sum(self._steps[-4:]) / 4) if len(self._steps) >= 4 else LEAST
-        short = _lufs(sum(self._steps) / len(self._steps)) if len(self._steps) == 30 else LEAST
-        return Loudness(momentary, short, self._told[1], self._told[2])
+        return self._history.now

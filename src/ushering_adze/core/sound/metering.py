@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import NamedTuple
 
 import numpy as np
 
 from ushering_adze.core.sound.ballistics import Correlation, Pointer, Scale
 from ushering_adze.core.sound.levels import RATE, SILENT, Sound, decibels
-from ushering_adze.core.sound.loudness import Loudness, LoudnessMeter
+from ushering_adze.core.sound.loudness import KWeighting, Loudness, LoudnessHistory
 from ushering_adze.core.sound.peaks import TruePeak
 
 QUIET = -60.0
@@ -33,59 +35,78 @@ class Measured(NamedTuple):
 
 
 class Meters:
-    """Measures one mix.
+    """Measures mixes of two channels, all of them at once.
 
     Parameters
     ----------
+    mixes : sequence of str
     scale : {"ppm1", "ppm2", "vu"}
-    channels : int
     """
 
-    def __init__(self, scale: Scale = "ppm1", channels: int = 2) -> None:
-        self._channels = channels
-        self._pointer = Pointer(scale, channels)
+    def __init__(self, mixes: Sequence[str], scale: Scale = "ppm1") -> None:
+        self.mixes: tuple[str, ...] = tuple(mixes)
         self.scale: Scale = scale
-        self._loudness, self._true = LoudnessMeter(channels), TruePeak(channels)
-        self._correlation = Correlation()
-        self._peak, self._lately, self._silent, self._reduction = 0.0, 0.0, 0.0, 0.0
+        self.points = True
+        """Whether pointers move: it takes as long as all else, and nobody may look."""
+        self._pointer, self._true = Pointer(scale, 2 * len(mixes)), TruePeak(2 * len(mixes))
+        self._weighting = KWeighting(2 * len(mixes))
+        self._history = {mix: LoudnessHistory() for mix in mixes}
+        self._correlation = {mix: Correlation() for mix in mixes}
+        self._peak, self._lately, self._silent, self._reduction = (dict.fromkeys(mixes, 0.0) for _ in range(4))
 
     def turn(self, scale: Scale) -> None:
         """Have pointers of another kind."""
         if scale != self.scale:
-            self.scale, self._pointer = scale, Pointer(scale, self._channels)
+            self.scale, self._pointer = scale, Pointer(scale, 2 * len(self.mixes))
 
-    def reset(self) -> None:
-        """Set back what is measured over long: peak, integrated loudness, range."""
-        self._peak = 0.0
-        self._loudness.reset()
+    def of(self, mixes: Sequence[str]) -> Meters:
+        """Meters of these mixes, which remember what they have measured of those they had."""
+        made = Meters(mixes, self.scale)
+        made.points = self.points
+        for mix in set(mixes) & set(self.mixes):
+            made._history[mix], made._correlation[mix] = self._history[mix], self._correlation[mix]
+            made._peak[mix], made._silent[mix] = self._peak[mix], self._silent[mix]
+        return made
 
-    def hear(self, sound: Sound, reduction: float = 0.0) -> None:
+    def reset(self, mix: str) -> None:
+        """Set back what is measured over long of a mix: peak, integrated loudness, range."""
+        self._peak[mix] = 0.0
+        self._history[mix].reset()
+
+    def hear(self, sound: Sound, reduction: Mapping[str, float] = MappingProxyType({})) -> None:
         """Measure what comes next.
 
         Parameters
         ----------
-        sound : ndarray, (samples, channels)
-        reduction : float
-            Decibels by which its limiter turned it down.
+        sound : ndarray, (samples, 2 × mixes)
+            Left and right of each mix, in their order.
+        reduction : mapping
+            Decibels by which limiters turned mixes down.
         """
-        self._pointer.hear(sound)
-        self._loudness.hear(sound)
-        self._correlation.hear(sound)
-        self._lately = float(self._true.hear(sound).max(initial=0.0))
-        self._peak = max(self._peak, self._lately)
-        quiet = decibels(float(np.abs(sound).max(initial=0.0))) < QUIET
-        self._silent = self._silent + len(sound) / RATE if quiet else 0.0
-        self._reduction = reduction
+        if self.points:
+            self._pointer.hear(sound)
+        peaks, high = self._true.hear(sound).max(axis=0), np.abs(sound).max(axis=0)
+        steps = self._weighting.hear(sound)
+        for n, mix in enumerate(self.mixes):
+            two = slice(2 * n, 2 * n + 2)
+            for powers in steps:
+                self._history[mix].step(float(powers[two].sum()))
+            self._correlation[mix].hear(sound[:, two])
+            self._lately[mix] = float(peaks[two].max())
+            self._peak[mix] = max(self._peak[mix], self._lately[mix])
+            quiet = decibels(float(high[two].max())) < QUIET
+            self._silent[mix] = self._silent[mix] + len(sound) / RATE if quiet else 0.0
+            self._reduction[mix] = reduction.get(mix, 0.0)
 
-    @property
-    def now(self) -> Measured:
-        """What it has measured."""
+    def now(self, mix: str) -> Measured:
+        """What it has measured of a mix."""
+        n = self.mixes.index(mix)
         return Measured(
-            tuple(decibels(float(v)) for v in self._pointer.at),
-            decibels(self._peak),
-            decibels(self._lately),
-            self._loudness.now,
-            self._correlation.now,
-            self._silent,
-            self._reduction,
+            tuple(decibels(float(v)) for v in self._pointer.at[2 * n : 2 * n + 2]),
+            decibels(self._peak[mix]),
+            decibels(self._lately[mix]),
+            self._history[mix].now,
+            self._correlation[mix].now,
+            self._silent[mix],
+            self._reduction[mix],
         )

@@ -79,7 +79,7 @@ class Mixer:
 
     def __init__(self) -> None:
         self._gains: dict[str, dict[str, float]] = {}
-        self._key: object = None
+        self._made_of: object = None
         self._factors: NDArray[np.float32] = np.zeros((0, 0), np.float32)
         self._finishes: dict[str, tuple[Finish, Delay, LowCut | None, Limiter]] = {}
 
@@ -106,12 +106,12 @@ class Mixer:
             heard = np.concatenate([sources[id] for id in ids], axis=1)
             key = (mixes, [(id, sources[id].shape[1]) for id in ids])
             plain = {mix: dict(matrix.get(mix, {})) for mix in mixes}
-            if key == self._key and plain == self._gains:
+            if (key, plain) == self._made_of and plain == self._gains:
                 before = now = self._factors
             else:
                 fold = [to_two(sources[id].shape[1]) for id in ids]
                 before, now = _factors(fold, ids, mixes, self._gains), _factors(fold, ids, mixes, plain)
-            self._key, self._factors = key, now
+            self._made_of, self._factors = (key, plain), now
             whole = heard @ now
             if before is not now:
                 first = min(RAMP, samples)

@@ -17,6 +17,8 @@ EVERY, BEEP = 1.0, 0.05
 """Seconds from one flash to the next, and of a flash and its beep."""
 PINK = 8
 """Seconds of noise before it is the same again."""
+JUST = 0.0005
+"""Seconds before its time at which a flash is there already: moments are not exact numbers."""
 FADE = 240
 """Samples in which a sound comes and goes without a click: 5 ms."""
 
@@ -29,7 +31,7 @@ def flashes(seconds: float) -> bool:
     >>> flashes(0.01), flashes(0.5), flashes(7.02)
     (True, False, True)
     """
-    return seconds % EVERY < BEEP
+    return (seconds + JUST) % EVERY < BEEP
 
 
 def _gate(at: NDArray[np.float64], begins: float, ends: float) -> NDArray[np.float64]:

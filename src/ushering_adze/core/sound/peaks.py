@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.signal import lfilter
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
 
 from ushering_adze.core.sound.levels import Sound
 
@@ -22,9 +23,18 @@ PHASES = np.array(
 """Two of the four phases of the filter that makes four samples of each; the others are these backwards (ITU-R BS.1770,
 annex 2, from memory).
 """
-TAPS = PHASES.shape[1]
-MOST = float(max(np.abs(PHASES).sum(axis=1)))
-"""By how much a true peak can lie over the largest sample, at most, as a factor."""
+STANDARD = np.stack([p[::-1] for p in (*PHASES, PHASES[1][::-1], PHASES[0][::-1])], axis=1).astype(np.float32)
+"""What makes four samples of each, taps × phases, for the newest sample last."""
+
+
+def _finer(taps: int = 24, phases: int = 8) -> NDArray[np.float32]:
+    at = np.arange(taps)[:, None] - taps / 2 + 1 - np.arange(phases)[None, :] / phases
+    made = np.sinc(at) * np.where(np.abs(at) < taps / 2, np.cos(np.pi * at / taps) ** 2, 0.0)
+    return np.asarray(made / made.sum(axis=0), np.float32)
+
+
+FINER = _finer()
+"""The same, of twice as many that are closer to the wave, for who must let nothing through (windowed sinc, Hann)."""
 
 
 class TruePeak:
@@ -33,10 +43,15 @@ class TruePeak:
     Parameters
     ----------
     channels : int
+    between : ndarray, (taps, phases)
+        By what samples between samples are made.
     """
 
-    def __init__(self, channels: int = 2) -> None:
-        self._before = np.zeros((TAPS - 1, channels), np.float32)
+    def __init__(self, channels: int = 2, between: NDArray[np.float32] = STANDARD) -> None:
+        self._between, self.taps = between, len(between)
+        self.most = float(np.abs(between).sum(axis=0).max())
+        """By how much a true peak can lie over the largest sample, at most, as a factor."""
+        self._before = np.zeros((self.taps - 1, channels), np.float32)
 
     def hear(self, sound: Sound) -> Sound:
         """The magnitudes between and at the samples of what comes next, half the filter's length late.
@@ -48,13 +63,12 @@ class TruePeak:
         Returns
         -------
         ndarray, (samples, channels)
-            The largest magnitude of the four that are made of each sample.
+            The largest magnitude of those that are made of each sample.
         """
         whole = np.concatenate((self._before, sound))
-        self._before = whole[len(whole) - TAPS + 1 :]
-        phases = (*PHASES, PHASES[1][::-1], PHASES[0][::-1])
-        found = [np.abs(lfilter(taps, 1.0, whole, axis=0)[TAPS - 1 :]) for taps in phases]
-        made: Sound = np.maximum.reduce(found).astype(np.float32)
+        self._before = whole[len(whole) - self.taps + 1 :]
+        around = sliding_window_view(whole, self.taps, axis=0)  # the newest sample last
+        made: Sound = np.abs(around @ self._between).max(axis=2)
         return made
 
     def skip(self, sound: Sound) -> None:
@@ -64,5 +78,5 @@ class TruePeak:
         ----------
         sound : ndarray, (samples, channels)
         """
-        few = sound if len(sound) >= TAPS else np.concatenate((self._before, sound))
-        self._before = few[-TAPS + 1 :].copy()
+        few = sound if len(sound) >= self.taps else np.concatenate((self._before, sound))
+        self._before = few[-self.taps + 1 :].copy()

@@ -44,7 +44,7 @@ class Field:
 
     kind: str
     path: str
-    form: Literal["number", "choice", "text", "source", "zone", "sources", "fits", "points"]
+    form: Literal["number", "choice", "text", "source", "zone", "sources", "fits", "points", "mixes"]
     choices: tuple[tuple[str, Any], ...] = ()
     factor: float = 1.0
     only: type[BaseModel] | None = None
@@ -101,7 +101,7 @@ def _field(kind: Kind, path: str, annotation: Any) -> Field:
         return Field(kind.name, path, "choice", (("no", False), ("yes", True)))
     if plain in (float, int):
         return Field(kind.name, path, "number", factor=factor)
-    if name in ("source", "mask", "zone", "sources", "fits", "points"):
+    if name in ("source", "mask", "zone", "sources", "fits", "points", "mixes"):
         return Field(kind.name, path, "source" if name == "mask" else name)  # type: ignore[arg-type]
     return Field(kind.name, path, "text")
 
@@ -303,6 +303,9 @@ class SettingsPanel(QWidget):
             return ", ".join(self.building.show.source(id).name for id in value)
         if field.form == "fits":
             return ", ".join(value)
+        if field.form == "mixes":
+            names = {m.id: m.name for m in self.building.show.sound.mixes}
+            return "all" if value is None else ", ".join(names.get(id, id) for id in value) or "none"
         if field.form == "points":
             return points_words(value)
         if isinstance(value, (int, float)) and not isinstance(value, bool):
@@ -323,7 +326,7 @@ class SettingsPanel(QWidget):
             if not editor.isModified():
                 return
             editor.setModified(False)
-        if not text.strip() and field.form not in ("sources", "fits", "points"):
+        if not text.strip() and field.form not in ("sources", "fits", "points", "mixes"):
             self._told = None
             self.follow()
             return
@@ -335,6 +338,8 @@ class SettingsPanel(QWidget):
             self._each(field, lambda id, settings: tuple(re.findall(r"[^ ,]+", text.lower())))
         elif field.form == "points":
             self._each(field, lambda id, settings: points_from(text))
+        elif field.form == "mixes":
+            self._each(field, lambda id, settings: self._mixes(text))
         else:
             self._each(field, lambda id, settings: text.strip())
 
@@ -360,6 +365,19 @@ class SettingsPanel(QWidget):
             if name:
                 found.append(known[name.lower()])
         return tuple(found)
+
+    def _mixes(self, text: str) -> tuple[str, ...] | None:
+        """Mixes by their names, with commas between; all of them if it is empty.  Raises EntryError."""
+        if text.strip().lower() in ("", "all"):
+            return None
+        if text.strip().lower() == "none":
+            return ()
+        known = {m.name.lower(): m.id for m in self.building.show.sound.mixes}
+        names = [part.strip().lower() for part in text.split(",") if part.strip()]
+        for name in names:
+            if name not in known:
+                raise EntryError(f"no mix is named {name}; write names with commas between, or all")
+        return tuple(known[name] for name in names)
 
     def enter(self, field: Field, value: Any) -> None:
         """A chosen value, to every selected layer."""

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QMenu,
     QSplitter,
+    QStackedWidget,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -30,6 +31,7 @@ from ushering_adze.core.show.walling import filled, with_cell, with_new_wall, wi
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
+from ushering_adze.desk.watch.sound_page import SoundPage
 from ushering_adze.desk.watch.view import WallView
 
 KINDS = (
@@ -78,6 +80,16 @@ class WatchWorkspace(QWidget):
             fill.addAction(words).triggered.connect(partial(self._fill_with, lot))
         self.fill_button.setMenu(fill)
         self.gone = tool_button("Remove", self._remove, "This wall")
+        self.pages = QStackedWidget()
+        self.sound = SoundPage(session)
+        self.tabs = [
+            tool_button(words, partial(self.turn_to, n), tip, True)
+            for n, (words, tip) in enumerate((("Wall", "Pictures"), ("Sound", "Mixes, meters, levels")))
+        ]
+        tabs = QHBoxLayout()
+        tabs.setSpacing(4)
+        for tab in self.tabs:
+            tabs.addWidget(tab)
         line = QHBoxLayout()
         line.setSpacing(4)
         line.addWidget(self.walls)
@@ -92,6 +104,8 @@ class WatchWorkspace(QWidget):
             self.kind.addItem(words, kind)
         self.marks = QCheckBox("safe areas")
         self.label.setPlaceholderText("its own name")
+        self.listens = QLabel()
+        self.listens.setProperty("role", "dim")
         self.head = QLabel("No cell is selected")
         self.head.setProperty("role", "head")
         side = QFrame()
@@ -130,13 +144,25 @@ class WatchWorkspace(QWidget):
         split.setSizes([960, 300])
         split.setHandleWidth(theme.GAP)
         split.setChildrenCollapsible(False)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
+        wall = QWidget()
+        box = QVBoxLayout(wall)
+        box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(6)
         box.addLayout(line)
         box.addWidget(split, 1)
+        self.pages.addWidget(wall)
+        self.pages.addWidget(self.sound)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
+        whole.setSpacing(6)
+        whole.addLayout(tabs)
+        whole.addWidget(self.pages, 1)
+        tabs.addStretch(1)
+        tabs.addWidget(self.listens)
+        self.turn_to(0)
         self.walls.currentIndexChanged.connect(lambda n: self._shown())
         self.view.chosen.connect(lambda n: self._fill_cell())
+        self.view.chosen.connect(self._listen_to)
         self.view.routed.connect(self._route)
         self.kind.activated.connect(lambda n: self._kind_chosen())
         self.of.activated.connect(lambda n: self._change(of=self.of.currentData()))
@@ -145,6 +171,12 @@ class WatchWorkspace(QWidget):
         session.show_changed.connect(self.fill)
         session.reported.connect(self._follow)
         self.fill()
+
+    def turn_to(self, page: int) -> None:
+        """Show the wall (0) or the sound (1)."""
+        self.pages.setCurrentIndex(page)
+        for n, tab in enumerate(self.tabs):
+            tab.setChecked(n == page)
 
     # -- what is shown -------------------------------------------------------------------------------------------
 
@@ -209,6 +241,7 @@ class WatchWorkspace(QWidget):
         report = self._session.report
         if report is None or not self.isVisible():
             return
+        self._tell_listening()
         told = tuple((t.key, t.what, t.since, t.acknowledged) for t in report.troubles)
         if told == self._told:
             return
@@ -226,6 +259,16 @@ class WatchWorkspace(QWidget):
                 self.alarms.setItem(row, column, item)
         self.alarms.resizeRowsToContents()
         self.known.setEnabled(any(not t.acknowledged for t in report.troubles))
+
+    def _tell_listening(self) -> None:
+        to, show = self._session.playout.listening, self._session.show
+        names = {x.id: x.name for x in (*show.sources, *show.sound.inputs, *show.sound.mixes)}
+        if to is None:
+            other = show.sound.mix(show.sound.listen.otherwise or "")
+            self.listens.setText("" if other is None else f"you hear {other.name}")
+        else:
+            where = "" if show.sound.listen.device is not None else ", through no device yet"
+            self.listens.setText(f"you hear {names.get(to, to)}{where}")
 
     # -- by hand -------------------------------------------------------------------------------------------------
 
@@ -274,6 +317,17 @@ class WatchWorkspace(QWidget):
         wall, n = self.wall, self.view.selected
         if wall is not None and 0 <= n < len(wall.cells) and not self._filling:
             self._session.try_edit("Cell", lambda show: with_cell(show, wall.id, n, **fields))
+
+    def _listen_to(self, n: int) -> None:
+        """Hear what a cell shows: its source, or the mix that listens to its surface."""
+        wall, sound = self.wall, self._session.show.sound
+        cell = wall.cells[n] if wall is not None and 0 <= n < len(wall.cells) else None
+        to: str | None = None
+        if cell is not None and cell.shows in ("source", "mix"):
+            to = cell.of
+        elif cell is not None and cell.shows == "surface":
+            to = next((m.id for m in sound.mixes if cell.of in m.surfaces), None)
+        self._session.playout.listen(to)
 
     def _route(self, n: int) -> None:
         """A cell's source to the selected surface, on preview."""

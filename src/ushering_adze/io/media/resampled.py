@@ -25,8 +25,9 @@ class Resampled:
         """The samples of a frame; a stream that changes in mid-air is followed."""
         form = (frame.format.name, frame.layout.name, frame.sample_rate)
         if self._resampler is None or form != self._form:
-            self._form, self._resampler = form, av.AudioResampler("fltp", None, RATE)
-        made = [f.to_ndarray().T for f in self._resampler.resample(frame)]
+            self._form, self._resampler = form, av.AudioResampler("flt", None, RATE)
+        # Packed: more than eight planes are not reached by the library, and take the program down.
+        made = [f.to_ndarray().reshape(-1, f.layout.nb_channels) for f in self._resampler.resample(frame)]
         if not made:
             return silence(0, self.channels)
         whole = np.concatenate(made).astype(np.float32, copy=False)

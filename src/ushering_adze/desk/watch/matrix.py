@@ -1,0 +1,216 @@
+"""Which source is heard in which mix: a row for each source, a column for each mix."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QAbstractItemView, QComboBox, QHeaderView, QTableWidget, QTableWidgetItem
+
+from ushering_adze.core.document.entry import EntryError
+from ushering_adze.core.show import ShowError, Source
+from ushering_adze.core.show.sound import ShowSound
+from ushering_adze.core.show.sounding import with_send, with_source_sound
+from ushering_adze.core.sound.levels import SILENT
+from ushering_adze.desk import theme
+from ushering_adze.desk.session import Session
+from ushering_adze.desk.watch.meters import LevelBar
+from ushering_adze.desk.watch.sound_fields import decibels_from
+
+NAME, LEVEL, HEARD, GAIN, DELAY, FIRST = range(6)
+HEARD_WORDS = (("with its picture", "picture"), ("always", "always"), ("never", "never"))
+
+
+def gain_words(level: float, mute: bool) -> str:
+    """A level as a cell shows it."""
+    return "mute" if mute else "off" if level <= SILENT else f"{level:+.1f}".replace("+0.0", "0").replace("-0.0", "0")
+
+
+def sounds(source: Source) -> bool:
+    """Whether a source may have sound."""
+    return source.kind in ("clip", "input", "playlist") or (source.kind == "pattern" and source.pattern == "flash")
+
+
+class SoundMatrix(QTableWidget):
+    """Sources × mixes; a level is typed, Delete mutes, a name is clicked to listen.
+
+    Signals
+    -------
+    listened : id of a source, or empty
+    refused : why an entry was
+    """
+
+    listened = Signal(str)
+    refused = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._filling = False
+        self._of: object = None
+        self.ids: list[str] = []
+        self.mixes: list[str] = []
+        self.setAccessibleName("Sources and mixes")
+        self.verticalHeader().setVisible(False)
+        self.verticalHeader().setDefaultSectionSize(28)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+        )
+        self.itemChanged.connect(self._entered)
+        self.cellClicked.connect(self._clicked)
+
+    def fill(self) -> None:
+        """Show the sound of the show."""
+        show, sound = self._session.show, self._session.show.sound
+        told = (sound, tuple((s.id, s.name) for s in show.sources))
+        if told == self._of:
+            return
+        self._of = told
+        self._filling = True
+        names = {s.id: s.name for s in show.sources} | {s.id: s.name for s in sound.inputs}
+        inputs = [s.id for s in sound.inputs]
+        sounding = [s.id for s in show.sources if sounds(s)]
+        said = [s.of for s in sound.sources if s.of not in sounding and s.of not in inputs]
+        self.ids, self.mixes = [*sounding, *said, *inputs], [m.id for m in sound.mixes]
+        self.setColumnCount(FIRST + len(self.mixes))
+        self.setRowCount(len(self.ids))
+        self.setHorizontalHeaderLabels(["Source", "Level", "Heard", "dB", "Delay ms", *(m.name for m in sound.mixes)])
+        for row, id in enumerate(self.ids):
+            self._fill_row(row, id, names.get(id, id), sound)
+        for column, wide in ((LEVEL, 84), (HEARD, 128), (GAIN, 58), (DELAY, 74)):
+            self.setColumnWidth(column, wide)
+        for column in range(FIRST, self.columnCount()):
+            self.setColumnWidth(column, 84)
+        self.horizontalHeader().setSectionResizeMode(NAME, QHeaderView.ResizeMode.Stretch)
+        self._filling = False
+
+    def _fill_row(self, row: int, id: str, name: str, sound: ShowSound) -> None:
+        one = sound.of(id)
+        item = QTableWidgetItem(name)
+        item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+        item.setToolTip("Click to listen to it")
+        self.setItem(row, NAME, item)
+        if not isinstance(self.cellWidget(row, LEVEL), LevelBar):
+            self.setCellWidget(row, LEVEL, LevelBar())
+            choice = QComboBox()
+            for words, value in HEARD_WORDS:
+                choice.addItem(words, value)
+            choice.activated.connect(partial(self._heard, row))
+            choice.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self.setCellWidget(row, HEARD, choice)
+        choice = self.cellWidget(row, HEARD)
+        assert isinstance(choice, QComboBox)
+        choice.setCurrentIndex(choice.findData(one.heard))
+        self.setItem(row, GAIN, self._number(gain_words(one.level, one.mute), one.mute))
+        self.setItem(row, DELAY, self._number(f"{one.delay:g}", False))
+        for n, mix in enumerate(self.mixes):
+            send = next((s for s in one.sends if s.mix == mix), None)
+            muted = send is not None and send.mute
+            self.setItem(row, FIRST + n, self._number(gain_words(0.0 if send is None else send.level, muted), muted))
+
+    @staticmethod
+    def _number(words: str, muted: bool) -> QTableWidgetItem:
+        item = QTableWidgetItem(words)
+        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        item.setFont(theme.font(13, mono=True))
+        item.setForeground(theme.colour(theme.RED_WORDS if muted or words == "off" else theme.TEXT))
+        return item
+
+    def follow(self) -> None:
+        """Show how loud sources are, and which is listened to."""
+        report = self._session.report
+        if report is None:
+            return
+        for row, id in enumerate(self.ids):
+            level = report.sound.sources.get(id)
+            bar = self.cellWidget(row, LEVEL)
+            if isinstance(bar, LevelBar):
+                bar.hold(SILENT if level is None else level.peak)
+            item = self.item(row, NAME)
+            if item is not None:
+                bold = report.sound.listening == id
+                if item.font().bold() != bold:
+                    self._filling = True
+                    item.setFont(theme.font(13, bold=bold))
+                    item.setForeground(theme.colour(theme.AMBER if bold else theme.TEXT))
+                    self._filling = False
+
+    # -- by hand -------------------------------------------------------------------------------------------------
+
+    def _clicked(self, row: int, column: int) -> None:
+        if column == NAME:
+            report = self._session.report
+            same = report is not None and report.sound.listening == self.ids[row]
+            self.listened.emit("" if same else self.ids[row])
+
+    def _heard(self, row: int, index: int) -> None:
+        value, id = HEARD_WORDS[index][1], self.ids[row]
+        self._session.try_edit("Heard", lambda show: with_source_sound(show, id, heard=value))
+
+    def _rows(self, item: QTableWidgetItem) -> list[int]:
+        """The rows that are selected in a column, if the one that was edited is among them."""
+        rows = {i.row() for i in self.selectedIndexes() if i.column() == item.column()}
+        return sorted(rows) if item.row() in rows else [item.row()]
+
+    def _entered(self, item: QTableWidgetItem) -> None:
+        if self._filling:
+            return
+        words, column = item.text().strip(), item.column()
+        sound, rows = self._session.show.sound, self._rows(item)
+        try:
+            for row in rows:
+                self._enter(self.ids[row], column, words, sound)
+        except EntryError as error:
+            self.refused.emit(str(error))
+        self._of = None
+        self.fill()
+
+    def _enter(self, id: str, column: int, words: str, sound: ShowSound) -> None:
+        one = sound.of(id)
+        mute = words.lower() in ("mute", "m")
+        if column == DELAY:
+            made = {"delay": decibels_free(words, one.delay)}
+            self._edit(lambda show: with_source_sound(show, id, **made))
+        elif column == GAIN:
+            level = one.level if mute else decibels_from(words, one.level)
+            self._edit(lambda show: with_source_sound(show, id, level=level, mute=mute))
+        elif column >= FIRST:
+            mix = self.mixes[column - FIRST]
+            send = next((s for s in one.sends if s.mix == mix), None)
+            level = (0.0 if send is None else send.level) if mute else decibels_from(words, 0.0)
+            self._edit(lambda show: with_send(show, id, mix, level, mute))
+
+    def _edit(self, make: object) -> None:
+        try:
+            self._session.try_edit("Levels", make)  # type: ignore[arg-type]
+        except ShowError as error:
+            self.refused.emit(str(error))
+
+    def keyPressEvent(self, event: object) -> None:
+        key = event.key()  # type: ignore[attr-defined]
+        if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self._mute_selected()
+            return
+        super().keyPressEvent(event)  # type: ignore[arg-type]
+
+    def _mute_selected(self) -> None:
+        """Mute what is selected, or let all of it be heard again if all is muted."""
+        cells = [(i.row(), i.column()) for i in self.selectedIndexes() if i.column() in (GAIN,) or i.column() >= FIRST]
+        on = any(self.item(r, c).text() != "mute" for r, c in cells)
+        for row, column in cells:
+            id = self.ids[row]
+            if column == GAIN:
+                self._edit(lambda show, id=id: with_source_sound(show, id, mute=on))
+            else:
+                mix = self.mixes[column - FIRST]
+                self._edit(lambda show, id=id, mix=mix: with_send(show, id, mix, mute=on))
+
+
+def decibels_free(words: str, now: float) -> float:
+    """A number that was typed.  Raises EntryError."""
+    from ushering_adze.core.document.entry import number_from
+
+    return number_from(words.lower().removesuffix("ms").strip(), now=now)
