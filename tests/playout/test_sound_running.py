@@ -14,7 +14,7 @@ import av
 import numpy as np
 import pytest
 
-from ushering_adze.core.onair.actions import Black, Cut, Mute, Route, StagePreset, Take
+from ushering_adze.core.onair.actions import Black, Cut, Mute, Route, SendFeed, StagePreset, Take
 from ushering_adze.core.onair.hearing import heard, seen_by_mix
 from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.core.onair.stage import Stage
@@ -51,10 +51,11 @@ from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.io.sound.clip import ClipSound
 from ushering_adze.io.sound.devices import DeviceIn, DeviceOut, devices
+from ushering_adze.io.sound.mixing import SoundMixing
 from ushering_adze.io.srt import free_port
 from ushering_adze.io.standins.feed import StandinFeed
 from ushering_adze.playout import Playout
-from ushering_adze.playout.sound import BLOCK, LEAD, SoundRunner
+from ushering_adze.playout.sound import BLOCK, LEAD, Ordering
 from waiting import PATIENCE, wait_for
 
 W, H = 64, 36
@@ -100,14 +101,14 @@ def test_a_flash_and_its_beep_leave_together(hours: float) -> None:
     """The clock is handed in: at the start and after ten hours, flash and beep leave within 10 ms of one another."""
     now = [0.0]
     engine = Engine(one_surface(FLASH, HALL), clock=lambda: now[0])
-    runner = SoundRunner(engine, devices=False)
+    ordering, mixing = Ordering(engine), SoundMixing(0.0, devices=False)
     try:
         engine._pool.wait(PATIENCE)
         engine._renderer.fill()
         engine._frame(0.0)
         first = round(hours * 3600 * 30)
-        runner.block = int(first / 30 * RATE / BLOCK)
-        start, lit, mixed, before = runner.moment, [], [], True
+        mixing.block = int(first / 30 * RATE / BLOCK)
+        start, lit, mixed, before = mixing.moment, [], [], True
         for n in range(first, first + 100):
             now[0] = n / 30
             engine._frame(now[0])
@@ -117,14 +118,15 @@ def test_a_flash_and_its_beep_leave_together(hours: float) -> None:
             if white and not before:
                 lit.append(now[0])
             before = white
-            while runner.moment < now[0] + LEAD:
-                mixed.append(runner.mix_block()["hall"])
+            while mixing.moment < now[0] + LEAD:
+                mixing.follow(ordering.orders(mixing.moment))
+                mixed.append(mixing.mix_block()[0]["hall"])
         beeps = [start + s for s in begins(np.concatenate(mixed))]
         assert len(lit) >= 3
         for flash in lit:
             assert min(abs(flash - beep) for beep in beeps) < 0.010
     finally:
-        runner.close()
+        mixing.close()
         engine._pool.close()
 
 
@@ -308,8 +310,11 @@ def running(show: Show) -> Iterator[Playout]:
 
 def test_a_recording_has_its_mix_without_a_gap(tmp_path: Path) -> None:
     to = tmp_path / "r.mp4"
-    feed = Feed(id="f", name="F", shows="surface", of="s", to=str(to), mix="hall", on=True)
+    feed = Feed(id="f", name="F", shows="surface", of="s", to=str(to), mix="hall")
     with running(one_surface(FLASH, HALL, feeds=(feed,))) as playout:
+        playout.sound.tap("hall")
+        assert wait_for(lambda: playout.sound_report().mixes[0].measured.peak > -20)
+        playout.act(SendFeed(feed="f"))
         assert wait_for(
             lambda: any(f.seconds > 4.5 and f.sent > 20 for f in playout._feeds.reports(playout.stage.show, {}))
         )
@@ -330,10 +335,12 @@ def test_a_live_stream_is_heard(tmp_path: Path) -> None:
     sender.start()
     try:
         with running(one_surface(camera, HALL)) as playout:
-            tap = playout.sound.tap("hall")
+            playout.sound.tap("hall")
 
             def beeps() -> list[float]:
-                sound = tap.read(tap.end - 3 * RATE, 3 * RATE) if tap.end > 3 * RATE else None
+                found = playout.sound.ring("hall")
+                tap = None if found is None else found[1]
+                sound = None if tap is None else tap.read(tap.end - 3 * RATE, 3 * RATE)
                 return [] if sound is None else begins(sound, 0.01)
 
             assert wait_for(lambda: len(beeps()) >= 3)
@@ -346,6 +353,25 @@ def test_a_live_stream_is_heard(tmp_path: Path) -> None:
     finally:
         sender.tell("quit")
         sender.join(PATIENCE)
+
+
+def test_sound_that_ends_by_itself_is_begun_anew() -> None:
+    """The process that mixes is killed: pictures go on, and sound is there again."""
+    show = one_surface(FLASH, HALL)
+    with running(show) as playout:
+
+        def peak() -> float:
+            return playout.sound_report().mixes[0].measured.peak
+
+        assert wait_for(lambda: peak() > -20)
+        apart = playout.sound._apart
+        assert apart is not None and apart._process is not None
+        frames = playout.mark[0]
+        apart._process.kill()
+        assert wait_for(lambda: apart.begun == 2)
+        playout.reset_meters()
+        assert wait_for(lambda: -20 < peak() < -10)
+        assert playout.mark[0] > frames
 
 
 def test_a_take_of_a_clip_is_heard_and_leaves(tmp_path: Path) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 import threading
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Set
 from dataclasses import replace
 
 from ushering_adze.core.kinds.on_its_way import shares_in
@@ -354,9 +354,9 @@ class Engine:
         """The present pictures of sources; one that is not there yet is left out."""
         return self._pool.frames(sources)
 
-    def sounds(self) -> dict[str, SoundAt]:
-        """Where the sound of every source is, as of the last frame."""
-        return self._pool.sounds(self._stage.players)
+    def sounds(self, ids: Set[str]) -> dict[str, SoundAt]:
+        """Where the sound of these sources is, as of the last frame."""
+        return self._pool.sounds(self._stage.players, ids)
 
     @property
     def clock(self) -> Callable[[], float]:

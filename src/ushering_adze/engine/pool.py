@@ -411,10 +411,13 @@ class SourcePool:
             self._openers.relieve()
         return player
 
-    def sounds(self, players: Mapping[str, Playing]) -> dict[str, SoundAt]:
-        """Where the sound of every source that is open is, as of the last frame."""
+    def sounds(self, players: Mapping[str, Playing], ids: Set[str]) -> dict[str, SoundAt]:
+        """Where the sound of these sources is, as of the last frame, as far as they are open and have any."""
         found = {}
-        for id, slot in list(self._slots.items()):
+        for id in ids:
+            slot = self._slots.get(id)
+            if slot is None:
+                continue
             at = self._now_at(slot)
             stands_in = self._slots.get(slot.substitute or "")
             if stands_in is not None and stands_in is not slot:

@@ -9,8 +9,10 @@ from typing import NamedTuple
 from ushering_adze.core.show import Clip, Input, PatternSource, Playlist
 from ushering_adze.core.sound.metering import Measured
 from ushering_adze.engine.slot import Slot
-from ushering_adze.io.media.live import LivePlayer, LiveSound
+from ushering_adze.io.media.live import LivePlayer
+from ushering_adze.io.media.live_sound import LiveSound
 from ushering_adze.io.media.playlist import PlaylistPlayer
+from ushering_adze.io.sound.orders import SourceLevel
 
 
 class SoundAt(NamedTuple):
@@ -29,13 +31,6 @@ class SoundAt(NamedTuple):
     beeps: bool = False
     loops: bool = True
     light: float = 1.0
-
-
-class SourceLevel(NamedTuple):
-    """The largest sample of a source lately, in dBFS, and how long it is silent, in seconds."""
-
-    peak: float
-    silent: float
 
 
 class MixReport(NamedTuple):

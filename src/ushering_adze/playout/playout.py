@@ -200,7 +200,7 @@ class Playout:
 
     def listen(self, to: str | None) -> None:
         """Have the operator hear a source, a sound or a mix; what is heard otherwise, if it is None."""
-        self.sound.listening = to
+        self.sound.listen(to)
 
     @property
     def listening(self) -> str | None:
@@ -213,11 +213,11 @@ class Playout:
 
     def meter_by(self, scale: Scale) -> None:
         """Have meters of mixes be of a kind."""
-        self.sound.scale = scale
+        self.sound.ordering.scale = scale
 
     def look_at_meters(self, on: bool) -> None:
         """Have pointers of meters move, or rest: nobody looks at them."""
-        self.sound.points = on
+        self.sound.ordering.points = on
 
     def reset_meters(self, mix: str | None = None) -> None:
         """Set back what meters measure over long: of one mix, or of all."""

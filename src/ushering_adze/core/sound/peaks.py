@@ -65,10 +65,25 @@ class TruePeak:
         ndarray, (samples, channels)
             The largest magnitude of those that are made of each sample.
         """
+        return np.ascontiguousarray(np.abs(self._made(sound)).max(axis=0).T)
+
+    def highest(self, sound: Sound) -> NDArray[np.float32]:
+        """The largest magnitude of each channel in what comes next.
+
+        Parameters
+        ----------
+        sound : ndarray, (samples, channels)
+        """
+        made = self._made(sound)
+        found: NDArray[np.float32] = np.maximum(made.max(axis=(0, 2)), -made.min(axis=(0, 2)))
+        return found
+
+    def _made(self, sound: Sound) -> NDArray[np.float32]:
+        """Samples between samples, phases × channels × samples."""
         whole = np.concatenate((self._before, sound))
         self._before = whole[len(whole) - self.taps + 1 :]
-        around = sliding_window_view(whole, self.taps, axis=0)  # the newest sample last
-        made: Sound = np.abs(around @ self._between).max(axis=2)
+        around = sliding_window_view(np.ascontiguousarray(whole.T), self.taps, axis=1)  # the newest sample last
+        made: NDArray[np.float32] = np.stack([around @ taps for taps in self._between.T])
         return made
 
     def skip(self, sound: Sound) -> None:

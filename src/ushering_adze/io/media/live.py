@@ -19,13 +19,11 @@ from ushering_adze.core.show import Input, Source
 from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.show.source import without_secrets
 from ushering_adze.core.signal.coming import WORDS, Coming, Known, Really, State, Watched, state_of
-from ushering_adze.core.sound.levels import RATE
 from ushering_adze.io.media.address import OPENING, READING, opened
 from ushering_adze.io.media.clip import Converter, Deinterlacer, clip_period, frame_at
+from ushering_adze.io.media.live_sound import LiveSound
 from ushering_adze.io.media.player import Player
 from ushering_adze.io.media.really import Measured, really
-from ushering_adze.io.media.resampled import Resampled
-from ushering_adze.io.media.ring import SoundRing
 from ushering_adze.io.media.still import MediaError, serials, still_frame
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns, Work
@@ -60,68 +58,6 @@ class Signal(NamedTuple):
     real: Really
     behind: float
     damaged: int
-
-
-class LiveSound:
-    """The sound of a live signal, by the times that it says it is of; and when these are now.
-
-    Parameters
-    ----------
-    channels : int
-    """
-
-    FALLS = 0.01
-
-    def __init__(self, channels: int) -> None:
-        self._resampled = Resampled(channels)
-        self.channels = self._resampled.channels
-        self.ring = SoundRing(self.channels)
-        self._next: int | None = None
-        self._came: float | None = None
-        self._seen: float | None = None
-
-    def take(self, frame: Any, now: float) -> None:
-        """Keep what came at a moment of the monotonic clock."""
-        sound = self._resampled.sound(frame)
-        if not len(sound):
-            return
-        if frame.time is not None:
-            place = round(float(frame.time) * RATE)
-            if self._next is None or abs(place - self._next) > RATE // 50:
-                self._next = place
-        start = 0 if self._next is None else self._next
-        self.ring.put(start, sound)
-        self._next = start + len(sound)
-        late = now - self._next / RATE
-        self._came = (
-            late
-            if self._came is None or late > self._came or late < self._came - 1.0
-            else (self._came + self.FALLS * (late - self._came))
-        )
-
-    def pictured(self, stamp: float, born: float) -> None:
-        """A picture of a time was there at a moment."""
-        late = born - stamp
-        self._seen = (
-            late if self._seen is None or abs(late - self._seen) > 0.2 else self._seen + 0.05 * (late - self._seen)
-        )
-
-    def place(self, moment: float, ahead: float, delay: float) -> float | None:
-        """The sample that should be heard at a moment of the monotonic clock, of which ``ahead`` seconds are still to
-        come: with its picture where that is late enough, else as soon as it is there.
-        """
-        if self._came is None:
-            return None
-        late = self._came + ahead + 0.005
-        if self._seen is not None:
-            late = max(late, self._seen + delay)
-        return (moment - late) * RATE
-
-    def behind(self, ahead: float, delay: float) -> float:
-        """Seconds by which it is heard after its picture."""
-        if self._came is None or self._seen is None:
-            return 0.0
-        return max(0.0, self._came + ahead + 0.005 - self._seen - delay)
 
 
 class Held(NamedTuple):

@@ -30,6 +30,11 @@ class SoundRing:
         self.begin = 0
         """The first sample that was ever written behind what is kept now."""
 
+    @property
+    def none(self) -> Sound:
+        """No samples at all."""
+        return silence(0, self.channels)
+
     def put(self, start: int, sound: Sound) -> None:
         """Write from a place on; what lies between it and what came before is silent.
 
