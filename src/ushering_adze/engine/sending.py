@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 
@@ -29,8 +31,8 @@ def key_of(pixels: Pixels) -> Pixels:
 class FeedPicture:
     """The picture of one feed; asked for by the thread that sends it."""
 
-    def __init__(self, engine: Engine, feed: Feed) -> None:
-        self._engine, self._feed = engine, feed
+    def __init__(self, engine: Engine, feed: Feed, wall: Callable[[str], Pixels | None] | None = None) -> None:
+        self._engine, self._feed, self._wall = engine, feed, wall
         self._painter: CanvasPainter | None = None
         self._canvas: Canvas | None = None
         self._card: tuple[str, Pixels] | None = None
@@ -64,6 +66,8 @@ class FeedPicture:
                 return None if frame is None else frame.pixels
             case "canvas":
                 return self._of_canvas(show)
+            case "wall":
+                return None if self._wall is None else self._wall(of)
 
     def _of_canvas(self, show: Show) -> Pixels:
         canvas = show.canvas(self._feed.of)
@@ -89,6 +93,12 @@ class FeedPicture:
     def _sources(self, show: Show) -> list[str]:
         """The sources that can be seen in it, and what truly stands in for each."""
         feed = self._feed
+        if feed.shows == "wall":
+            cells = next((w.cells for w in show.walls if w.id == feed.of), ())
+            found = [c.of for c in cells if c.shows == "source" and c.of is not None]
+            if any(c.shows in ("surface", "output", "preview", "feed") for c in cells):
+                found += sources_of(self._engine.state_now())
+            return found
         if feed.shows == "source":
             frame = self._engine.picture_of(feed.of)
             return [feed.of] if frame is None else [feed.of, frame.origin or feed.of]

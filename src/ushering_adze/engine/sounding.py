@@ -52,6 +52,8 @@ class SoundReport(NamedTuple):
     listening: str | None = None
     behind: Mapping[str, float] = {}
     muted: frozenset[str] = frozenset()
+    audible: frozenset[str] = frozenset()
+    """Sources that are let into a mix."""
 
 
 def sound_at(slot: Slot, speed: float, looping: bool) -> SoundAt | None:

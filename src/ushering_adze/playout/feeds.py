@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from functools import partial
 
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Feed, Show
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import FeedReport
@@ -19,10 +21,13 @@ LOOK = 0.1
 """Seconds from one look at the stage to the next."""
 
 
+Walls = Callable[[str], Pixels | None] | None
+
+
 class _Running:
-    def __init__(self, engine: Engine, feed: Feed, rate: float, sound: SoundRunner | None) -> None:
+    def __init__(self, engine: Engine, feed: Feed, rate: float, sound: SoundRunner | None, walls: Walls) -> None:
         self.feed, self.rate = feed, rate
-        self.picture = FeedPicture(engine, feed)
+        self.picture = FeedPicture(engine, feed, walls)
         coding = Coding(
             feed.width or 0,
             feed.height or 0,
@@ -46,8 +51,8 @@ def _same(a: Feed, b: Feed) -> bool:
 class Feeds:
     """Begins and ends senders as the stage says, in a thread of its own; frames never wait for it."""
 
-    def __init__(self, engine: Engine, sound: SoundRunner | None = None) -> None:
-        self._engine, self._sound = engine, sound
+    def __init__(self, engine: Engine, sound: SoundRunner | None = None, walls: Walls = None) -> None:
+        self._engine, self._sound, self._walls = engine, sound, walls
         self._running: dict[str, _Running] = {}
         self._ending: list[Sender] = []
         self._lock = threading.Lock()
@@ -80,7 +85,7 @@ class Feeds:
                     self._end(id)
             for id, feed in wanted.items():
                 if id not in self._running:
-                    self._running[id] = _Running(self._engine, feed, show.rate, self._sound)
+                    self._running[id] = _Running(self._engine, feed, show.rate, self._sound, self._walls)
             heard = {f.heard_by for f in wanted.values() if f.heard_by is not None}
             shown = {f.of for f in wanted.values() if f.shows == "source"}
         self._engine.keep_running(frozenset(heard | shown))

@@ -24,6 +24,7 @@ from ushering_adze.engine.report import CalendarReport, Report
 from ushering_adze.engine.sounding import SoundReport
 from ushering_adze.io.logs import log
 from ushering_adze.io.outputs.png import PngSink
+from ushering_adze.playout.alarms import Alarming
 from ushering_adze.playout.as_run import AsRun
 from ushering_adze.playout.calendar import CalendarRunner
 from ushering_adze.playout.codes import TimecodeInputs
@@ -64,14 +65,17 @@ class Playout:
         self._engine = Engine(show, told, on_refused)
         self._files: dict[str, PngSink] = {}
         self.sound = SoundRunner(self._engine, devices)
-        self._feeds = Feeds(self._engine, self.sound)
-        self.codes = TimecodeInputs(self._engine)
         self._walls = WallPainter(self._engine)
+        self._alarming = Alarming(self._engine)
+        self._feeds = Feeds(self._engine, self.sound, self._wall_pixels)
+        self.codes = TimecodeInputs(self._engine)
         self.codes.follow(show)
         self._lock = threading.Lock()
         self._as_run: AsRun | None = None
         self._calendar: CalendarRunner | None = None
         self._show = show
+        self._meters = False
+        self._snoozed: dict[str, float] = {}
 
     def _told(self, report: Report) -> Report:
         if self._as_run is not None:
@@ -83,14 +87,22 @@ class Playout:
                 self._as_run = None
         state, show = report.stage.program.target, report.stage.show
         feeds = self._feeds.reports(show, {s.source: s.state for s in report.signals})
-        sentences = {**report.faults, **self._feeds.faults(), **self.codes.faults(), **self.sound.faults()}
+        sound = self.sound.report(show, report.stage)
+        report = replace(report, sound=sound)
+        raised = self._alarming.follow(report, feeds)
+        faults = {**report.faults, **self._feeds.faults(), **self.codes.faults(), **self.sound.faults()}
+        sentences = {**faults, **raised}
         with self._lock:
             self._faults = faults_now(show, self._faults, sentences, sources_of(state), time.time())
+            over = [key for key, until in self._snoozed.items() if time.monotonic() >= until]
+            for key in over:
+                del self._snoozed[key]
+                if key in self._faults:
+                    self._faults[key] = replace(self._faults[key], acknowledged=False)
             troubles = tuple(self._faults.values())
         calendar = CalendarReport() if self._calendar is None else self._calendar.report
         self._walls.follow(report)
-        sound = self.sound.report(show, report.stage)
-        return replace(report, faults=sentences, troubles=troubles, feeds=feeds, calendar=calendar, sound=sound)
+        return replace(report, faults=faults, troubles=troubles, feeds=feeds, calendar=calendar)
 
     # -- running -------------------------------------------------------------------------------------------------------
 
@@ -146,6 +158,7 @@ class Playout:
     def _follow(self, show: Show, another: bool = False) -> None:
         """Whoever goes by the show beside the engine."""
         self._show = show
+        self._point()
         self.codes.follow(show)
         if self._calendar is not None:
             self._calendar.set_show(show, another)
@@ -154,6 +167,12 @@ class Playout:
         """Somebody knows of a fault, by its key, or of all there are."""
         with self._lock:
             self._faults = acknowledged(self._faults, key)
+
+    def snooze(self, key: str, seconds: float) -> None:
+        """Somebody knows of a fault for so long; if it is there then, it is new again."""
+        self.acknowledge(key)
+        with self._lock:
+            self._snoozed[key] = time.monotonic() + seconds
 
     def look_through(self, source: str | None) -> None:
         """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest
@@ -189,9 +208,20 @@ class Playout:
         """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""
         self._engine.plan(list)
 
+    def _wall_pixels(self, wall: str) -> Pixels | None:
+        painted = self._walls.painted_of(wall)
+        return None if painted is None else painted.pixels
+
     def watch(self, wall: str | None) -> None:
         """Have a wall of the show painted from now on, as often as it has frames; none, if it is None."""
         self._walls.want(wall)
+        self._point()
+
+    def _point(self) -> None:
+        """Pointers of meters move where somebody looks at them."""
+        walls = self._walls.wanted
+        shown = any(c.shows == "mix" for w in self._show.walls if w.id in walls for c in w.cells)
+        self.sound.ordering.points = self._meters or shown
 
     @property
     def wall(self) -> Painted | None:
@@ -217,7 +247,8 @@ class Playout:
 
     def look_at_meters(self, on: bool) -> None:
         """Have pointers of meters move, or rest: nobody looks at them."""
-        self.sound.ordering.points = on
+        self._meters = on
+        self._point()
 
     def reset_meters(self, mix: str | None = None) -> None:
         """Set back what meters measure over long: of one mix, or of all."""

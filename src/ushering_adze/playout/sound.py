@@ -27,6 +27,8 @@ OFTEN = 8
 """Looks from one order to the next where nothing has changed."""
 LATER = 1.5
 """Seconds for which a show that opens is left alone."""
+FAINT = 0.001
+"""A factor below which a source is not let in."""
 STRAYED = 0.002
 """Seconds off where it was to be by now from which a place has to be told."""
 
@@ -263,7 +265,10 @@ class SoundRunner:
             plays, starved = (False, 0) if told is None else told.devices.get(mix.device or "", (False, 0))
             mixes.append(MixReport(mix.id, mix.name, measured, mix.device, plays, starved))
         levels, behind = ({}, {}) if told is None else (told.levels, told.behind)
-        return SoundReport(tuple(mixes), levels, self.listening, behind, stage.muted)
+        last = self._last
+        gains = {} if last is None else {m: g for m, g in last.matrix.items() if m != LISTEN}
+        audible = frozenset(id for g in gains.values() for id, gain in g.items() if gain > FAINT)
+        return SoundReport(tuple(mixes), levels, self.listening, behind, stage.muted, audible)
 
     def faults(self) -> dict[str, str]:
         """What is wrong with sound, by the id of what it is of."""

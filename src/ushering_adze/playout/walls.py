@@ -7,17 +7,22 @@ import time
 from typing import NamedTuple
 
 from ushering_adze.core.onair.cues import head_of
-from ushering_adze.core.onair.stage import sources_of
-from ushering_adze.core.picture.walls import CellNow, blank_wall, cell_rect, paint_cell
+from ushering_adze.core.onair.stage import ALL, sources_of
+from ushering_adze.core.picture.cards import clock_digits
+from ushering_adze.core.picture.scopes import scope_picture
+from ushering_adze.core.picture.walls import CellNow, blank_wall, cell_rect, paint_cell, picture_rect
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import Show
+from ushering_adze.core.show import Show, WallSource
 from ushering_adze.core.show.cue import number_words
-from ushering_adze.core.show.wall import WallCell
+from ushering_adze.core.show.wall import Wall, WallCell
+from ushering_adze.core.sound.metering import Measured
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.logs import log
 
 MOST_A_SECOND = 30.0
+SCOPED = 3
+"""Pictures of a wall from one of a scope to the next."""
 
 
 class Painted(NamedTuple):
@@ -29,31 +34,53 @@ class Painted(NamedTuple):
 
 
 class WallPainter:
-    """Paints the wall that is watched, in a thread of its own."""
+    """Paints every wall that is looked at, sent by a feed, or shown as a source, in a thread of its own."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        self._wanted: str | None = None
+        self._watched: str | None = None
         self._report: Report | None = None
-        self._rasters: list[Pixels] = []
-        self._drawn: dict[int, object] = {}
-        self._of: object = None
-        self._turn = 0
-        self.painted: Painted | None = None
+        self._walls: dict[str, _OneWall] = {}
+        self.wanted: frozenset[str] = frozenset()
+        """Walls that are painted."""
         self._closing, self._news = threading.Event(), threading.Event()
         self._thread: threading.Thread | None = None
+        self._late = 0
+
+    @property
+    def painted(self) -> Painted | None:
+        """The wall that is looked at, as it was painted last."""
+        return None if self._watched is None else self.painted_of(self._watched)
+
+    def painted_of(self, wall: str) -> Painted | None:
+        """A wall as it was painted last; None if it is not painted."""
+        found = self._walls.get(wall)
+        return None if found is None else found.painted
 
     def want(self, wall: str | None) -> None:
         """Paint this wall from now on; none, if it is None."""
-        self._wanted = wall
-        if wall is not None and self._thread is None:
-            self._thread = threading.Thread(target=self._run, name="wall", daemon=True)
-            self._thread.start()
-        self._news.set()
+        self._watched = wall
+        self._look()
 
     def follow(self, report: Report) -> None:
         """What surfaces show, by the newest report."""
         self._report = report
+        self._look()
+
+    def _look(self) -> None:
+        stage = self._engine.stage
+        wanted = {self._watched} if self._watched is not None else set()
+        wanted |= {f.of for f in stage.show.feeds if f.shows == "wall" and f.id in stage.feeds}
+        sources = [s for s in stage.show.sources if isinstance(s, WallSource)]
+        if sources:
+            shown = sources_of(stage.program.target) | (sources_of(stage.preview()) if stage.previewing else set())
+            shown |= {o.source for o in stage.overrides.values() if o.source is not None}
+            wanted |= {s.wall for s in sources if s.id in shown}
+        self.wanted = frozenset(wanted)
+        if wanted and self._thread is None:
+            self._thread = threading.Thread(target=self._run, name="wall", daemon=True)
+            self._thread.start()
+        self._news.set()
 
     def close(self) -> None:
         """End."""
@@ -67,48 +94,79 @@ class WallPainter:
     def _run(self) -> None:
         due = time.monotonic()
         while not self._closing.is_set():
-            if self._wanted is None:  # also what was being painted when the last one went
-                self.painted = None
+            wanted = self.wanted
+            for gone in [id for id in self._walls if id not in wanted]:
+                del self._walls[gone]
+            if not wanted:
                 self._engine.watch(frozenset())
                 self._news.wait()
                 self._news.clear()
                 due = time.monotonic()
                 continue
             try:
-                self._paint()
+                self._paint_all(wanted)
             except Exception:
                 log.exception("a wall could not be painted")
-                self._of = None
+                self._walls.clear()
+            late, self._late = self._late, self._engine.late
             period = max(1 / MOST_A_SECOND, self._engine.stage.show.frame_seconds)
+            if self._late > late:  # frames come first
+                period *= 2
             due = max(due + period, time.monotonic() + 0.002)
             self._closing.wait(max(0.0, due - time.monotonic()))
 
-    def _paint(self) -> None:
-        show, report = self._engine.stage.show, self._report
-        wall = next((w for w in show.walls if w.id == self._wanted), None)
-        if wall is None:
-            self.painted = None
-            return
-        if self._of is not wall:  # two rasters in turn: one is looked at while the other is painted
-            self._of, self._rasters, self._drawn = wall, [blank_wall(wall) for _ in range(3)], {}
-        watched = frozenset(c.of for c in wall.cells if c.shows == "source" and c.of is not None)
-        known = {s.id for s in show.sources}
-        self._engine.watch(watched & known)
-        frames = self._engine.pictures_of(watched & known)
+    def _paint_all(self, wanted: frozenset[str]) -> None:
+        show = self._engine.stage.show
+        walls = [w for w in show.walls if w.id in wanted]
+        for gone in self._walls.keys() - {w.id for w in walls}:
+            del self._walls[gone]
+        shown = {c.of for w in walls for c in w.cells if c.shows == "source"} & {s.id for s in show.sources}
+        self._engine.watch(frozenset(shown))
+        for wall in walls:
+            one = self._walls.get(wall.id)
+            if one is None or one.wall is not wall:
+                one = _OneWall(self._engine, wall, 0 if one is None or one.painted is None else one.painted.serial)
+            one.paint(show, self._report)
+            self._walls[wall.id] = one
+            if one.painted is not None and any(isinstance(s, WallSource) and s.wall == wall.id for s in show.sources):
+                self._engine.give_wall(wall.id, one.painted.pixels)
+
+
+class _OneWall:
+    """One wall and its rasters."""
+
+    def __init__(self, engine: Engine, wall: Wall, serial: int) -> None:
+        self._engine, self.wall = engine, wall
+        # three rasters in turn: one is looked at while another is painted
+        self._rasters = [blank_wall(wall) for _ in range(3)]
+        self._drawn: dict[int, object] = {}
+        self._turn = self._count = 0
+        self._serial = serial
+        self.painted: Painted | None = None
+
+    def paint(self, show: Show, report: Report | None) -> None:
+        """Paint it anew, where anything has changed."""
+        wall = self.wall
+        wanted = {c.of for c in wall.cells if c.shows == "source" and c.of is not None} & {s.id for s in show.sources}
+        frames = self._engine.pictures_of(wanted)
         turn = (self._turn + 1) % len(self._rasters)
         raster = self._rasters[turn]
         raster[:] = self._rasters[self._turn]
         for n, cell in enumerate(wall.cells):
-            serial = frames[cell.of].serial if cell.shows == "source" and cell.of in frames else None
-            picture = frames[cell.of].pixels if cell.shows == "source" and cell.of in frames else None
-            now = self._now(show, report, cell, picture)
-            told = (now._replace(picture=None), serial if serial is not None else id(now.picture), cell)
-            if self._drawn.get(n) != told:
+            frame = frames.get(cell.of) if cell.shows == "source" and cell.of is not None else None
+            now = self._now(show, report, cell, None if frame is None else frame.pixels)
+            told = (now._replace(picture=None), id(now.picture) if frame is None else frame.serial, cell)
+            if self._drawn.get(n) != told and not (cell.scope is not None and (self._count + n) % SCOPED):
                 self._drawn[n] = told
-                paint_cell(raster, cell_rect(wall, cell), now, cell.marks)
+                rect = cell_rect(wall, cell)
+                if cell.scope is not None and now.picture is not None:
+                    size = picture_rect(rect, (16, 9))
+                    now = now._replace(picture=scope_picture(cell.scope, now.picture, size.w, size.h, self._count))
+                paint_cell(raster, rect, now, cell.marks, cell.frame)
+        self._count += 1
         self._turn = turn
-        serial_now = (self.painted.serial if self.painted is not None else 0) + 1
-        self.painted = Painted(wall.id, raster, serial_now)
+        self._serial += 1
+        self.painted = Painted(wall.id, raster, self._serial)
 
     def _now(self, show: Show, report: Report | None, cell: WallCell, picture: Pixels | None) -> CellNow:
         """What a cell shows now."""
@@ -132,6 +190,21 @@ class WallPainter:
                 label = cell.label or f"{output.number} {output.name}"
                 black = self._engine.stage.is_black(cell.of)
                 return CellNow(self._engine.raster(cell.of), label, "black" if black else words, wrong=black)
+            case "preview" if cell.of in {s.id for s in show.surfaces}:
+                return self._preview(show, report, cell)
+            case "feed" if cell.of in {f.id for f in show.feeds}:
+                return self._feed(show, report, cell.of, cell.label)
+            case "mix" if (mix := show.sound.mix(cell.of or "")) is not None:
+                told = {m.mix: m for m in report.sound.mixes}.get(mix.id) if report is not None else None
+                silent = report is not None and (mix.mute or bool({mix.id, ALL} & report.sound.muted))
+                measured = Measured() if told is None else told.measured
+                state = "mute" if silent else ""
+                name = cell.label or mix.name
+                return CellNow(None, name, state, wrong=silent, meter=measured, target=mix.target, most=mix.most)
+            case "player":
+                return self._player(show, report, cell)
+            case "text":
+                return CellNow(None, "", words=cell.label or " ")
             case "clock":
                 return CellNow(None, cell.label or "Time of day", words=time.strftime("%H:%M:%S"))
             case "cues":
@@ -149,7 +222,51 @@ class WallPainter:
         preview = not program and stage.previewing and cell.of in sources_of(stage.preview())
         signal = next((s for s in report.signals if s.source == cell.of), None)
         word = signal.words if signal is not None else "lost" if cell.of in report.faults else ""
-        return CellNow(picture, name, word[:24], program, preview, cell.of in report.faults)
+        data = ""
+        if cell.data and picture is not None:
+            real = None if signal is None else signal.real
+            data = f"{picture.shape[1]} × {picture.shape[0]}" if real is None else real.words
+        return CellNow(picture, name, word[:24], program, preview, cell.of in report.faults, data=data)
+
+    def _preview(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
+        """What a surface would show after the next take; what it shows, where that changes nothing."""
+        assert cell.of is not None
+        name = cell.label or show.surface(cell.of).name
+        if report is None:
+            return CellNow(None, name)
+        changes = cell.of in report.preview
+        picture = report.preview.get(cell.of, report.program.get(cell.of))
+        return CellNow(picture, name, "next" if changes else "stays", preview=changes)
+
+    def _feed(self, show: Show, report: Report | None, id: str, label: str) -> CellNow:
+        """What a feed sends, and how that goes."""
+        feed = show.feed(id)
+        told = None if report is None else next((f for f in report.feeds if f.feed == id), None)
+        state = "off" if told is None or not told.on else told.state if told.why is None else "not sent"
+        wrong = told is not None and (told.why is not None or told.withheld is not None)
+        match feed.shows:
+            case "surface":
+                picture = None if report is None else report.program.get(feed.of)
+            case "output":
+                picture = self._engine.raster(feed.of)
+            case "source":
+                frame = self._engine.picture_of(feed.of)
+                picture = None if frame is None else frame.pixels
+            case _:
+                picture = None
+        data = "" if told is None or not told.on else f"{told.kbit / 1000:.1f} Mbit/s, {told.dropped} dropped"
+        return CellNow(picture, label or feed.name, state, told is not None and told.on, wrong=wrong, data=data)
+
+    def _player(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
+        """How long a player, a countdown or a clock still goes."""
+        told = None if report is None else next((p for p in report.players if p.source == cell.of), None)
+        name = cell.label or next((s.name for s in show.sources if s.id == cell.of), "no such source")
+        if told is None:
+            return CellNow(None, name)
+        left = told.left
+        words = clock_digits(int(told.within if left is None else left + 0.999))
+        state = "runs" if told.running else "stands"
+        return CellNow(None, name, state, told.on == "program", told.on == "preview", words=words)
 
     def _cues(self, show: Show, cell: WallCell) -> CellNow:
         cues = next((y for y in show.lists if y.id == cell.of), show.lists[0] if show.lists else None)

@@ -9,12 +9,13 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from ushering_adze.core.show import Show
+from ushering_adze.core.show.alarm import USUAL
 
 Grave = Literal["show", "picture", "part"]
 """The whole show stands; pictures are missing, or do not arrive; something is missing that is not on air, or a part of
 a picture is.
 """
-On = Literal["frames", "source", "output", "canvas", "layer", "feed"]
+On = Literal["frames", "source", "output", "canvas", "layer", "feed", "surface", "mix", "sound"]
 _ORDER = {"show": 0, "picture": 1, "part": 2}
 
 
@@ -54,6 +55,9 @@ def _placed(show: Show, key: str, on_air: Set[str]) -> tuple[On, str, Grave]:
     for feed in show.feeds:
         if feed.id == key:
             return "feed", feed.name, "picture"
+    kind, _, of = key.partition(":")
+    if of:
+        return _raised(show, kind, of)
     for canvas in show.canvases:
         if canvas.id == key:
             return "canvas", canvas.name, "picture"
@@ -61,6 +65,24 @@ def _placed(show: Show, key: str, on_air: Set[str]) -> tuple[On, str, Grave]:
             if f"{canvas.id}/{layer.id}" == key:
                 return "layer", layer.name, "part"
     return "layer", key, "part"
+
+
+def _raised(show: Show, kind: str, of: str) -> tuple[On, str, Grave]:
+    """The same of an alarm, or of what is wrong with sound: its key is a kind and an id."""
+    if kind == "sound":
+        return "sound", of, "picture"
+    grade: Grave = next((r.grade for r in (*show.alarms.rules, *USUAL) if r.kind == kind), "part")
+    lots: tuple[tuple[On, dict[str, str]], ...] = (
+        ("surface", {s.id: s.name for s in show.surfaces}),
+        ("source", {s.id: s.name for s in show.sources}),
+        ("feed", {f.id: f.name for f in show.feeds}),
+        ("mix", {m.id: m.name for m in show.sound.mixes}),
+        ("sound", {s.id: s.name for s in show.sound.inputs}),
+    )
+    for on, names in lots:
+        if of in names:
+            return on, names[of], grade
+    return "frames", "Frames", grade
 
 
 def faults_now(

@@ -11,6 +11,7 @@ import numpy as np
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show.wall import Wall, WallCell
+from ushering_adze.core.sound.metering import Measured
 
 FACE = cv2.FontFace("sans")
 GROUND, BAR, TEXT = (20, 18, 13, 255), (40, 34, 26, 255), (230, 238, 240, 255)
@@ -35,6 +36,12 @@ class CellNow(NamedTuple):
     wrong: bool = False
     words: str = ""
     """In place of a picture, large."""
+    meter: Measured | None = None
+    """In place of a picture, that of a mix."""
+    target: float = -23.0
+    most: float = -1.0
+    data: str = ""
+    """Over the picture, small."""
 
 
 def cell_rect(wall: Wall, cell: WallCell) -> Rect:
@@ -108,7 +115,93 @@ def _words(text: str, width: int, height: int) -> Pixels:
     return made
 
 
-def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False) -> None:
+def _frame(raster: Pixels, at: Rect, shape: str) -> None:
+    """A frame of another shape, as large as it finds room; what is outside is darker."""
+    wide, high = (int(v) for v in shape.split(":"))
+    k = min(at.w / wide, at.h / high)
+    w, h = round(wide * k), round(high * k)
+    x, y = at.x + (at.w - w) // 2, at.y + (at.h - h) // 2
+    for part in (
+        raster[at.y : at.foot, at.x : x],
+        raster[at.y : at.foot, x + w : at.right],
+        raster[at.y : y, x : x + w],
+        raster[y + h : at.foot, x : x + w],
+    ):
+        part[..., :3] >>= 1
+    cv2.rectangle(raster, (x, y), (x + w - 1, y + h - 1), AMBER, 1)
+
+
+def _data(part: Pixels, words: str) -> None:
+    """A line of small words at the head of a picture."""
+    size = max(9, min(15, part.shape[0] // 14))
+    high = round(size * 1.6)
+    strip = part[:high]
+    strip[..., :3] >>= 2
+    made = np.ascontiguousarray(strip)
+    cv2.putText(made, words, (6, round(high * 0.75)), TEXT, FACE, size, 500)
+    strip[:] = made
+    strip[..., 3] = 255
+
+
+LOW_LEVEL = -60.0
+TEAL, OVER = (189, 180, 90, 255), RED
+
+
+def _height(level: float) -> float:
+    level = max(LOW_LEVEL, min(0.0, level))
+    return 0.25 + 0.75 * (level + 30) / 30 if level > -30 else 0.25 * (level - LOW_LEVEL) / 30
+
+
+def paint_meter(part: Pixels, measured: Measured, target: float, most: float) -> None:
+    """Two bars with a scale, and loudness in numbers beside them.
+
+    Parameters
+    ----------
+    part : ndarray, (h, w, 4)
+        Written to.
+    measured : Measured
+    target : float
+        LUFS.
+    most : float
+        dBTP of the mix's limiter.
+    """
+    part[:] = GROUND
+    h, w = part.shape[:2]
+    made = np.ascontiguousarray(part)
+    size = max(9, min(22, h // 12))
+    wide, gap = max(6, w // 16), max(18, round(size * 2.2))
+    top, foot = size, h - size // 2
+    left = max(6, w // 12)
+    bars = (left, left + wide + gap)
+    for mark in (0, -6, -12, -18, -24, -30, -40):
+        y = round(foot - _height(mark) * (foot - top))
+        text = str(-mark)
+        box = cv2.getTextSize((w, h), text, (0, 0), FACE, max(8, size * 2 // 3), 500)
+        at = (left + wide + (gap - box[2]) // 2, y + size // 4)
+        cv2.putText(made, text, at, TEXT, FACE, max(8, size * 2 // 3), 500)
+    for x, level in zip(bars, measured.pointers, strict=False):
+        for low, high, colour in ((LOW_LEVEL, -9.0, TEAL), (-9.0, most, AMBER), (most, 0.0, OVER)):
+            one, two = _height(low), min(_height(level), _height(high))
+            if two > one:
+                y0, y1 = round(foot - two * (foot - top)), round(foot - one * (foot - top))
+                cv2.rectangle(made, (x, y0), (x + wide, y1), colour, -1)
+        cv2.rectangle(made, (x, top), (x + wide, foot), LINE, 1)
+    loud = measured.loudness
+    lines = (
+        ("S", loud.short, False),
+        ("I", loud.integrated, abs(loud.integrated - target) > 1),
+        ("TP", measured.peak, measured.peak > most + 0.05),
+    )
+    x = bars[1] + wide + size
+    for n, (name, value, wrong) in enumerate(lines):
+        words = f"{name} {value:.1f}" if value > -100 else f"{name} –"
+        colour = AMBER if wrong and value > -100 else TEXT
+        cv2.putText(made, words, (x, top + round((n + 1) * size * 1.7)), colour, FACE, size, 600)
+    part[:] = made
+    part[..., 3] = 255
+
+
+def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False, frame: str | None = None) -> None:
     """Paint one cell, all of it.
 
     Parameters
@@ -119,6 +212,8 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False) ->
     now : CellNow
     marks : bool
         With safe areas.
+    frame : str, optional
+        A shape like 4:3, drawn within the picture.
     """
     cell = raster[rect.cut()]
     if cell.size == 0:
@@ -132,6 +227,9 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False) ->
         inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high))
         part = raster[inner.cut()]
         part[:] = _words(now.words, part.shape[1], part.shape[0])
+    elif now.meter is not None:
+        inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high))
+        paint_meter(raster[inner.cut()], now.meter, now.target, now.most)
     elif now.picture is not None:
         at = picture_rect(rect, (now.picture.shape[1], now.picture.shape[0]))
         shrinks = now.picture.shape[1] >= at.w
@@ -143,6 +241,10 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False) ->
             w, h = round(at.w * share), round(at.h * share)
             x, y = at.x + (at.w - w) // 2, at.y + (at.h - h) // 2
             cv2.rectangle(raster, (x, y), (x + w - 1, y + h - 1), TEXT, 1)
+        if frame is not None:
+            _frame(raster, at, frame)
+        if now.data:
+            _data(part, now.data)
     _tally(cell, now)
 
 

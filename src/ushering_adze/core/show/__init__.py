@@ -59,6 +59,7 @@ from ushering_adze.core.show.source import (
     SourcePicture,
     Still,
     Text,
+    WallSource,
     Watch,
     WhenLost,
 )
@@ -157,6 +158,7 @@ __all__ = [
     "TimingByHand",
     "Touch",
     "TurnedCell",
+    "WallSource",
     "Watch",
     "WhenLost",
     "White",

@@ -9,12 +9,12 @@ from pydantic import Field, model_validator
 from ushering_adze.core.document.model import Id, Model, Name
 from ushering_adze.core.show.canvas import Side
 
-Shows = Literal["surface", "output", "canvas", "source"]
+Shows = Literal["surface", "output", "canvas", "source", "wall"]
 
 
 class Feed(Model):
-    """A surface, output, canvas or source sent to ``to``: a URL (udp, rtp, rtmp, rtsp, srt, http for MJPEG), a file
-    (.mp4, .mov, .mkv, .ts, .m3u8), a folder for PNG files, or /dev/video0.
+    """A surface, output, canvas, source or wall sent to ``to``: a URL (udp, rtp, rtmp, rtsp, srt, http for MJPEG), a
+    file (.mp4, .mov, .mkv, .ts, .m3u8), a folder for PNG files, or /dev/video0.
 
     Without a size or a rate it has its picture's and the show's.  ``part`` is the picture, or of a canvas its fill or
     its key, for who puts them together at the far end; ``alpha`` sends both in one.  ``heard_by`` is an input that

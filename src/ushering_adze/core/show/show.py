@@ -13,6 +13,7 @@ from ushering_adze.core.document.wording import choice, sentence, shortened
 from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.kinds.kind import Way as KindWay
 from ushering_adze.core.plane.mesh import shape_fault
+from ushering_adze.core.show.alarm import Alarms
 from ushering_adze.core.show.alignment import Alignment
 from ushering_adze.core.show.canvas import Canvas, MeshLanding, RectLanding, Region
 from ushering_adze.core.show.cue import CueList, list_faults
@@ -63,6 +64,7 @@ class Show(Model):
     calendar_runs: Annotated[bool, Field(description="whether the calendar does anything by itself")] = True
     time_zone: Annotated[TimeZone | None, Field(description="the show's time zone; null: that of the machine")] = None
     scopes: Annotated[tuple[NamedScope, ...], Field(description="which settings are stored, by name")] = ()
+    alarms: Annotated[Alarms, Field(description="what raises an alarm")] = Alarms()
     sound: Annotated[ShowSound, Field(description="what is heard")] = ShowSound()
     alignments: tuple[Alignment, ...] = ()
     opening: Annotated[int | None, Field(description="number of the preset the show opens with")] = None
@@ -378,7 +380,11 @@ def faults_of(show: Show, before: Show | None = None) -> list[Fault]:
     faults += sound_faults(show.sound, set(sources), set(surfaces))
     faults += zone_faults(show.zones, [s.id for s in show.surfaces]) + _unknown_zones(show)
     faults += claimed_twice(show)
-    shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources}
+    walls = {w.id for w in show.walls}
+    for n, item in enumerate(show.sources):
+        if item.kind == "wall" and item.wall not in walls:
+            faults.append(Fault(f"sources[{n}].wall", _missing("wall", item.wall, walls)))
+    shown = {"surface": set(surfaces), "output": outputs, "canvas": set(layers), "source": sources, "wall": walls}
     for n, feed in enumerate(show.feeds):
         if feed.mix is not None and show.sound.mix(feed.mix) is None:
             mixes = {m.id for m in show.sound.mixes}

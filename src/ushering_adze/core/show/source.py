@@ -181,6 +181,14 @@ class PatternSource(AnySource):
     ink: Annotated[Colour, Field(description="colour of lines")] = "#EBEBEB"
 
 
+class WallSource(AnySource):
+    """A wall of pictures as a source: what is watched goes to a display like everything else."""
+
+    kind: Literal["wall"] = "wall"
+    colour: Stripe = "#7F8FA0"
+    wall: Id
+
+
 class ColourSource(AnySource):
     """One flat colour."""
 
@@ -392,6 +400,18 @@ def without_secrets(address: str) -> str:
 
 
 Source = Annotated[
-    Still | Clip | Folder | PatternSource | ColourSource | Countdown | Pages | Text | Clock | Playlist | Parts | Input,
+    Still
+    | Clip
+    | Folder
+    | PatternSource
+    | ColourSource
+    | Countdown
+    | Pages
+    | Text
+    | Clock
+    | Playlist
+    | Parts
+    | WallSource
+    | Input,
     Field(discriminator="kind"),
 ]

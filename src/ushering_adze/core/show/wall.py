@@ -10,7 +10,11 @@ from pydantic import Field
 from ushering_adze.core.document.model import Fault, Id, Model, Name
 
 Cells = Annotated[int, Field(ge=1, le=16)]
-Shows = Literal["empty", "source", "surface", "output", "clock", "cues"]
+Shows = Literal["empty", "source", "surface", "preview", "output", "feed", "mix", "player", "text", "clock", "cues"]
+ScopeName = Literal["waveform", "parade", "vectors", "histogram", "false-colour", "zebra"]
+
+
+Aspect = Literal["16:9", "4:3", "1:1", "9:16"]
 
 
 class WallCell(Model):
@@ -27,6 +31,9 @@ class WallCell(Model):
     of: Id | None = None
     label: Annotated[str, Field(max_length=60, description="in place of the name of what it shows")] = ""
     marks: bool = False
+    frame: Annotated[Aspect | None, Field(description="a frame of this shape within the picture")] = None
+    scope: Annotated[ScopeName | None, Field(description="in place of the picture, where its codes lie")] = None
+    data: Annotated[bool, Field(description="with its size, rate and codec, where they are known")] = False
 
 
 class Wall(Model):

@@ -8,6 +8,7 @@ from typing import Any, Literal
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.show import Show
+from ushering_adze.core.show.source import WallSource
 from ushering_adze.core.show.wall import Wall, WallCell, template_cells
 
 Lot = Literal["sources", "surfaces", "outputs"]
@@ -44,6 +45,29 @@ def with_new_wall(show: Show, template: str, lot: Lot | None = None) -> tuple[Sh
     name = free_name("Wall", {w.name for w in show.walls})
     wall = Wall(id=new_id(name, {w.id for w in show.walls}), name=name, columns=columns, rows=rows, cells=cells)
     return with_wall(show, wall if lot is None else filled(show, wall, lot)), wall.id
+
+
+def with_wall_source(show: Show, wall: str) -> tuple[Show, str]:
+    """The show with a source that shows a wall, if it has none yet, and that source's id.
+
+    Parameters
+    ----------
+    show : Show
+    wall : str
+        Its id.
+
+    Returns
+    -------
+    Show
+    str
+    """
+    known = next((s.id for s in show.sources if isinstance(s, WallSource) and s.wall == wall), None)
+    if known is not None:
+        return show, known
+    name = free_name(f"Wall {show.wall(wall).name}", {s.name for s in show.sources})
+    taken = {s.id for s in show.sources} | {s.id for s in show.sound.inputs}
+    made = WallSource(id=new_id(name, taken), name=name, wall=wall)
+    return show.model_copy(update={"sources": (*show.sources, made)}), made.id
 
 
 def filled(show: Show, wall: Wall, lot: Lot) -> Wall:

@@ -24,6 +24,7 @@ def _of_choices(show: Show) -> list[tuple[str, Any]]:
         *((f"{o.number} {o.name}  (output)", ("output", o.id)) for o in show.outputs),
         *((f"{c.name}  (canvas)", ("canvas", c.id)) for c in show.canvases),
         *((f"{s.name}  (source)", ("source", s.id)) for s in show.sources),
+        *((f"{w.name}  (wall)", ("wall", w.id)) for w in show.walls),
     ]
 
 

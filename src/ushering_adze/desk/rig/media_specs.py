@@ -20,6 +20,7 @@ from ushering_adze.core.show import (
     ShowError,
     Still,
     Text,
+    WallSource,
 )
 from ushering_adze.core.show.rigging import with_field
 from ushering_adze.desk.fields import Spec
@@ -231,6 +232,9 @@ def media_sections(item: Any, show: Show) -> list[Section] | None:
                     ],
                 ),
             ]
+        case WallSource():
+            walls = [(w.name, w.id) for w in show.walls]
+            return [head, ("Wall of pictures", [Spec("Wall", "wall", "choice", walls)])]
         case Countdown():
             return [head, ("Countdown", [Spec("Seconds", "seconds", "int", unit="s")])]
         case ColourSource():

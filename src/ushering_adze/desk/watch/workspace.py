@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from functools import partial
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -24,10 +25,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.onair.actions import Route
-from ushering_adze.core.show import Show
+from ushering_adze.core.document.naming import new_id
+from ushering_adze.core.onair.actions import Override, Route
+from ushering_adze.core.onair.playing import has_length
+from ushering_adze.core.show import Feed, Show
+from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.wall import TEMPLATES, Wall
-from ushering_adze.core.show.walling import filled, with_cell, with_new_wall, with_template, with_wall, without_wall
+from ushering_adze.core.show.walling import (
+    filled,
+    with_cell,
+    with_new_wall,
+    with_template,
+    with_wall,
+    with_wall_source,
+    without_wall,
+)
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
@@ -38,16 +50,43 @@ KINDS = (
     ("empty", "nothing"),
     ("source", "a source"),
     ("surface", "a surface"),
+    ("preview", "a surface, next"),
     ("output", "an output"),
+    ("feed", "a feed"),
+    ("mix", "a mix of sound"),
+    ("player", "a player's time"),
+    ("text", "words"),
     ("cues", "a cue list"),
     ("clock", "the time"),
 )
+SCOPES = (
+    ("picture", None),
+    ("waveform", "waveform"),
+    ("red, green, blue", "parade"),
+    ("vectors", "vectors"),
+    ("histogram", "histogram"),
+    ("false colours", "false-colour"),
+    ("zebra", "zebra"),
+)
+FRAMES = (("no frame", None), ("16:9", "16:9"), ("4:3", "4:3"), ("1:1", "1:1"), ("9:16", "9:16"))
+SNOOZE = 300.0
+"""Seconds."""
 LOTS = (("sources", "All sources"), ("surfaces", "All surfaces"), ("outputs", "All outputs"))
 
 
 def things_of(show: Show, kind: str) -> list[tuple[str, str]]:
     """What a cell of a kind can show: names and ids."""
-    lot = {"source": show.sources, "surface": show.surfaces, "output": show.outputs, "cues": show.lists}.get(kind, ())
+    lots: dict[str, Any] = {
+        "source": show.sources,
+        "surface": show.surfaces,
+        "preview": show.surfaces,
+        "output": show.outputs,
+        "cues": show.lists,
+        "feed": show.feeds,
+        "mix": show.sound.mixes,
+        "player": [s for s in show.sources if has_length(s)],
+    }
+    lot = lots.get(kind, ())
     return [(thing.name, thing.id) for thing in lot]
 
 
@@ -79,6 +118,10 @@ class WatchWorkspace(QWidget):
         for lot, words in LOTS:
             fill.addAction(words).triggered.connect(partial(self._fill_with, lot))
         self.fill_button.setMenu(fill)
+        self.out = tool_button("Send out", None, "This wall on a surface, as a source, or as a feed")
+        self._out = QMenu(self)
+        self._out.aboutToShow.connect(self._fill_out)
+        self.out.setMenu(self._out)
         self.gone = tool_button("Remove", self._remove, "This wall")
         self.pages = QStackedWidget()
         self.sound = SoundPage(session)
@@ -93,7 +136,7 @@ class WatchWorkspace(QWidget):
         line = QHBoxLayout()
         line.setSpacing(4)
         line.addWidget(self.walls)
-        for button in (new, self.template, self.fill_button, self.gone):
+        for button in (new, self.template, self.fill_button, self.out, self.gone):
             line.addWidget(button)
         line.addStretch(1)
         hint = QLabel("red: on program · dashed green: on preview · twice: alone · Ctrl and click: to preview")
@@ -102,7 +145,14 @@ class WatchWorkspace(QWidget):
         self.kind, self.of, self.label = QComboBox(), QComboBox(), QLineEdit()
         for kind, words in KINDS:
             self.kind.addItem(words, kind)
-        self.marks = QCheckBox("safe areas")
+        self.marks, self.data = QCheckBox("safe areas"), QCheckBox("its data")
+        self.scope, self.frame = QComboBox(), QComboBox()
+        for words, value in SCOPES:
+            self.scope.addItem(words, value)
+        for words, value in FRAMES:
+            self.frame.addItem(words, value)
+        self.scope.setAccessibleName("Picture or scope")
+        self.frame.setAccessibleName("Frame within the picture")
         self.label.setPlaceholderText("its own name")
         self.listens = QLabel()
         self.listens.setProperty("role", "dim")
@@ -113,8 +163,12 @@ class WatchWorkspace(QWidget):
         column = QVBoxLayout(side)
         column.setContentsMargins(8, 8, 8, 8)
         column.setSpacing(6)
-        for widget in (self.head, self.kind, self.of, self.label, self.marks):
+        for widget in (self.head, self.kind, self.of, self.label, self.scope, self.frame):
             column.addWidget(widget)
+        checks = QHBoxLayout()
+        checks.addWidget(self.marks)
+        checks.addWidget(self.data)
+        column.addLayout(checks)
         self.kind.setAccessibleName("What the cell shows")
         self.of.setAccessibleName("Which of them")
         self.label.setAccessibleName("The cell's label")
@@ -136,7 +190,14 @@ class WatchWorkspace(QWidget):
         self.alarms.setColumnWidth(2, 60)
         column.addWidget(self.alarms, 1)
         self.known = tool_button("I know of it", self._acknowledge, "The chosen rows, or all of them")
-        column.addWidget(self.known)
+        self.later = tool_button("In 5 min", self._snooze, "Known for five minutes; then it is new again")
+        self.quiet = tool_button("No alarms", self._quiet, "None is raised, as while it is rehearsed", True)
+        line_below = QHBoxLayout()
+        line_below.setSpacing(4)
+        for button in (self.known, self.later, self.quiet):
+            button.setStyleSheet("QPushButton { padding: 4px 6px; }")
+            line_below.addWidget(button)
+        column.addLayout(line_below)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self.view)
         split.addWidget(side)
@@ -168,6 +229,9 @@ class WatchWorkspace(QWidget):
         self.of.activated.connect(lambda n: self._change(of=self.of.currentData()))
         self.label.editingFinished.connect(self._named)
         self.marks.clicked.connect(lambda on: self._change(marks=on))
+        self.data.clicked.connect(lambda on: self._change(data=on))
+        self.scope.activated.connect(lambda n: self._change(scope=self.scope.currentData()))
+        self.frame.activated.connect(lambda n: self._change(frame=self.frame.currentData()))
         session.show_changed.connect(self.fill)
         session.reported.connect(self._follow)
         self.fill()
@@ -197,12 +261,13 @@ class WatchWorkspace(QWidget):
                 self.walls.addItem(name, id)
             self.walls.setCurrentIndex(max(0, self.walls.findData(kept)))
             self.walls.blockSignals(False)
+        self.quiet.setChecked(self._session.show.alarms.muted)
         self._shown()
 
     def _shown(self) -> None:
         wall = self.wall
         self.view.hold(wall)
-        for button in (self.template, self.fill_button, self.gone):
+        for button in (self.template, self.fill_button, self.out, self.gone):
             button.setEnabled(wall is not None)
         if self.isVisible():
             self._session.playout.watch(None if wall is None else wall.id)
@@ -219,7 +284,7 @@ class WatchWorkspace(QWidget):
         wall, n, show = self.wall, self.view.selected, self._session.show
         cell = wall.cells[n] if wall is not None and 0 <= n < len(wall.cells) else None
         self._filling = True
-        for widget in (self.kind, self.of, self.label, self.marks):
+        for widget in (self.kind, self.of, self.label, self.marks, self.data, self.scope, self.frame):
             widget.setEnabled(cell is not None)
         self.head.setText("No cell is selected" if cell is None else f"Cell {n + 1}")
         if cell is not None:
@@ -231,6 +296,9 @@ class WatchWorkspace(QWidget):
             self.of.setVisible(bool(self.of.count()))
             self.label.setText(cell.label)
             self.marks.setChecked(cell.marks)
+            self.data.setChecked(cell.data)
+            self.scope.setCurrentIndex(self.scope.findData(cell.scope))
+            self.frame.setCurrentIndex(self.frame.findData(cell.frame))
             if cell.shows == "source" and cell.of is not None:
                 self._session.select_source(cell.of)
             elif cell.shows == "surface" and cell.of is not None:
@@ -298,6 +366,44 @@ class WatchWorkspace(QWidget):
     def _fill_with(self, lot: str, checked: bool = False) -> None:
         self._edit("Fill the wall", lambda show, wall: filled(show, wall, lot))
 
+    def _fill_out(self) -> None:
+        self._out.clear()
+        self._out.addAction("As a source").triggered.connect(lambda checked=False: self.as_source())
+        self._out.addAction("As a feed").triggered.connect(lambda checked=False: self._as_feed())
+        self._out.addSeparator()
+        for surface in self._session.show.surfaces:
+            self._out.addAction(f"On {surface.name}, until it is lifted").triggered.connect(
+                partial(self._on_surface, surface.id)
+            )
+
+    def as_source(self) -> str | None:
+        """Have this wall as a source of the show; gives its id."""
+        wall, made = self.wall, [""]
+        if wall is None:
+            return None
+
+        def edit(show: Show) -> Show:
+            show, made[0] = with_wall_source(show, wall.id)
+            return show
+
+        return made[0] if self._session.try_edit(f"{wall.name} as a source", edit) else None
+
+    def _on_surface(self, surface: str, checked: bool = False) -> None:
+        source = self.as_source()
+        if source is not None:
+            self._session.playout.act(Override(surfaces=(surface,), shows="source", source=source, by="Watch"))
+
+    def _as_feed(self) -> None:
+        wall = self.wall
+        if wall is None:
+            return
+        name = free_name(wall.name, {f.name for f in self._session.show.feeds})
+        id = new_id(name, {f.id for f in self._session.show.feeds})
+        feed = Feed(id=id, name=name, shows="wall", of=wall.id, to=f"{id}.mp4")
+        self._session.try_edit(
+            f"{wall.name} as a feed", lambda show: show.model_copy(update={"feeds": (*show.feeds, feed)})
+        )
+
     def _remove(self) -> None:
         wall = self.wall
         if wall is not None:
@@ -339,6 +445,18 @@ class WatchWorkspace(QWidget):
             self._session.trouble.emit("No surface is selected; click one on the sill first.")
             return
         self._session.playout.act(Route(surface=surface, source=cell.of))
+
+    def _snooze(self) -> None:
+        rows = {index.row() for index in self.alarms.selectedIndexes()} or set(range(self.alarms.rowCount()))
+        for row in sorted(rows):
+            self._session.playout.snooze(self.alarms.item(row, 0).data(Qt.ItemDataRole.UserRole), SNOOZE)
+
+    def _quiet(self) -> None:
+        on = self.quiet.isChecked()
+        self._session.try_edit(
+            "No alarms" if on else "Alarms",
+            lambda show: show.model_copy(update={"alarms": show.alarms.model_copy(update={"muted": on})}),
+        )
 
     def _acknowledge(self) -> None:
         rows = {index.row() for index in self.alarms.selectedIndexes()}

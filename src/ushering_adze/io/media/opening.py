@@ -24,6 +24,7 @@ from ushering_adze.core.show import (
     SourcePicture,
     Still,
     Text,
+    WallSource,
 )
 from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.signal.timing import exact_rate, rate_words
@@ -41,6 +42,7 @@ from ushering_adze.io.media.player import (
     LostPlayer,
     PartsPlayer,
     Player,
+    WallPlayer,
 )
 from ushering_adze.io.media.playlist import PlaylistPlayer
 from ushering_adze.io.media.still import MediaError, serials, still_frame
@@ -116,6 +118,8 @@ def open_player(source: Source, turns: Turns | None = None, near: bool = True) -
                 return PlaylistPlayer(source, turns)
             case Parts():
                 return PartsPlayer(source)
+            case WallSource():
+                return WallPlayer(source)
             case ColourSource():
                 red, green, blue = rgb_of(source.fill)
                 return FixedPlayer(source, Frame(flat(16, 16, blue, green, red), next(serials)))

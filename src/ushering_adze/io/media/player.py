@@ -124,6 +124,16 @@ class LostPlayer(Player):
         return self.lost(self.fault or "")
 
 
+class WallPlayer(Player):
+    """Stands for a source whose picture is a wall, which is painted beside."""
+
+    def frame(self, seconds: float) -> Frame | None:
+        return None
+
+    def exact(self, seconds: float) -> Frame:
+        return self.lost("walls are painted only while a show runs")
+
+
 class PartsPlayer(Player):
     """Stands for a source whose picture is put together from others'."""
 

@@ -1,0 +1,181 @@
+"""Alarms of a running show: judged from what is measured of what leaves, and of nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.show import Show
+from ushering_adze.core.show.alarm import AlarmKind, AlarmRule
+from ushering_adze.core.sound.metering import Measured
+
+DARK, SAME = 8, 6
+"""Codes up to which a picture is black, and by which the brightest and the darkest of each colour may differ for it to
+be one flat colour.
+"""
+STOOD = 0.4
+"""Mean difference in codes up to which two small pictures are the same."""
+QUIET = -70.0
+"""LUFS below which loudness means nothing."""
+
+
+class SurfaceSeen(NamedTuple):
+    """What a surface sends: its picture, small; ids of the sources that it was painted from; whether it is black by
+    hand, or held; and whether any of these sources moves.
+    """
+
+    picture: Pixels | None
+    sources: tuple[str, ...] = ()
+    by_hand: bool = False
+    moves: bool = False
+
+
+class SourceHeard(NamedTuple):
+    """A source that is heard somewhere: how long it has been silent, in seconds."""
+
+    silent: float
+
+
+class Seen(NamedTuple):
+    """All that is measured at a moment.
+
+    ``late`` is the share of frames that were late of late; ``dropped`` counts pictures that feeds passed over, by feed;
+    ``differs`` says how signals are other than declared; ``mixes`` are measured, with each one's target and the true
+    peak that it may have.
+    """
+
+    surfaces: Mapping[str, SurfaceSeen] = {}
+    late: float = 0.0
+    dropped: Mapping[str, int] = {}
+    differs: Mapping[str, str] = {}
+    heard: Mapping[str, SourceHeard] = {}
+    mixes: Mapping[str, tuple[Measured, float, float]] = {}
+
+
+class Watched(NamedTuple):
+    """What is remembered from one look to the next: since when each alarm would be one, which are, the last small
+    pictures, and what feeds had dropped.
+    """
+
+    since: Mapping[str, float] = {}
+    raised: Mapping[str, str] = {}
+    pictures: Mapping[str, Pixels] = {}
+    dropped: Mapping[str, int] = {}
+    stood: Mapping[str, float] = {}
+
+
+def is_black(picture: Pixels) -> bool:
+    """Whether nothing of a picture is brighter than black.
+
+    Examples
+    --------
+    >>> is_black(np.zeros((2, 2, 4), np.uint8))
+    True
+    """
+    return int(picture[..., :3].max(initial=0)) <= DARK
+
+
+def is_flat(picture: Pixels) -> bool:
+    """Whether a picture is of one colour.
+
+    Examples
+    --------
+    >>> is_flat(np.full((2, 2, 4), 90, np.uint8))
+    True
+    """
+    flat = picture[..., :3].reshape(-1, 3)
+    return bool(((flat.max(axis=0).astype(int) - flat.min(axis=0)) <= SAME).all())
+
+
+def is_same(a: Pixels, b: Pixels) -> bool:
+    """Whether two small pictures are the same."""
+    return a.shape == b.shape and float(np.abs(a[..., :3].astype(np.int16) - b[..., :3]).mean()) <= STOOD
+
+
+def _now(show: Show, seen: Seen, before: Watched, now: float) -> Iterator[tuple[AlarmKind, str, str]]:
+    """Everything that would be an alarm if it lasts: its kind, what it is of, and in a sentence what and cure."""
+    names = {s.id: s.name for s in show.surfaces}
+    sources = {s.id: s.name for s in show.sources} | {s.id: s.name for s in show.sound.inputs}
+    for id, surface in seen.surfaces.items():
+        if surface.picture is None or not surface.sources or surface.by_hand:
+            continue
+        first = sources.get(surface.sources[0], surface.sources[0])
+        if is_black(surface.picture):
+            yield "black", id, f"it is black though {first} is on it; look at {first}, or recall another preset"
+        elif is_flat(surface.picture):
+            yield "flat", id, f"it is one flat colour though {first} is on it; look at {first}"
+        last = before.pictures.get(id)
+        if surface.moves and last is not None and is_same(last, surface.picture):
+            yield "frozen", id, f"its picture stands still though {first} should move; look at {first}"
+    rule = show.alarms.rule("late")
+    if seen.late > rule.limit:
+        yield "late", "frames", f"{seen.late:.0%} of the frames are late; show less at once, or lower the rate"
+    for id, count in seen.dropped.items():
+        if count > before.dropped.get(id, count):
+            yield "dropping", id, "it passes pictures over; lower its size or its bit rate"
+    for id, how in seen.differs.items():
+        yield "wrong size", id, f"{how}; declare what it is, or set the sender"
+    for id, heard in seen.heard.items():
+        if heard.silent > 0:
+            yield "silent", id, f"{sources.get(id, id)} is on, and silent; look at its sender, or mute it"
+    for id, (measured, target, most) in seen.mixes.items():
+        loud = measured.loudness
+        if loud.momentary > show.alarms.rule("loud").limit:
+            yield "loud", id, f"it is at {loud.momentary:.0f} LUFS; turn it down"
+        if measured.peak_lately > most + 0.5:
+            yield "over", id, f"a true peak of {measured.peak_lately:.1f} dBTP is over its {most:g}; turn it down"
+        if measured.correlation is not None and measured.correlation < show.alarms.rule("phase").limit:
+            yield "phase", id, "left and right are turned round against one another; look at the cables of its sources"
+        off = loud.integrated - target
+        if loud.integrated > QUIET and abs(off) > show.alarms.rule("loudness").limit:
+            yield "loudness", id, f"its loudness is {off:+.1f} LU off its target; set its level"
+    for pair in show.alarms.apart:
+        here, others = seen.surfaces.get(pair.surface), [seen.surfaces.get(o) for o in pair.others]
+        if here is None or not here.sources:
+            continue
+        there = {s for o in others if o is not None for s in o.sources}
+        if there and not there & set(here.sources):
+            names_of = ", ".join(names.get(o, o) for o in pair.others)
+            yield "apart", pair.surface, f"it shows nothing of what {names_of} shows; look whether that is meant"
+
+
+def _silent_for(rule: AlarmRule, seen: Seen, of: str) -> bool:
+    """Silence is measured where sound is: its own count is longer than ours."""
+    return seen.heard[of].silent >= rule.seconds
+
+
+def alarms(show: Show, seen: Seen, before: Watched, now: float) -> Watched:
+    """What is wrong by now, and what is remembered for the next look.
+
+    Parameters
+    ----------
+    show : Show
+        With its rules.
+    seen : Seen
+    before : Watched
+        Of the last look; `Watched` () at the first.
+    now : float
+        Seconds of any clock.
+
+    Returns
+    -------
+    Watched
+        ``raised`` are sentences by key: the kind, a colon, and the id of what it is of.
+    """
+    since: dict[str, float] = {}
+    raised: dict[str, str] = {}
+    for kind, of, words in () if show.alarms.muted else _now(show, seen, before, now):
+        rule = show.alarms.rule(kind)
+        key = f"{kind}:{of}"
+        if not rule.on:
+            continue
+        since[key] = before.since.get(key, now)
+        lasted = _silent_for(rule, seen, of) if kind == "silent" else now - since[key] >= rule.seconds
+        if lasted:
+            raised[key] = words
+    pictures = {id: s.picture for id, s in seen.surfaces.items() if s.picture is not None}
+    kept = {id: p for id, p in before.pictures.items() if id in pictures and is_same(p, pictures[id])}
+    return Watched(since, raised, {**pictures, **kept}, dict(seen.dropped))

@@ -1,0 +1,65 @@
+"""What raises an alarm while a show runs, how long it must last, and how grave it is."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ushering_adze.core.document.model import Id, Model
+
+Seconds = Annotated[float, Field(ge=0, le=3600, description="for which it must last")]
+AlarmKind = Literal[
+    "black", "flat", "frozen", "late", "dropping", "silent", "loud", "over", "phase", "loudness", "wrong size", "apart"
+]
+Grade = Literal["picture", "part"]
+
+
+class AlarmRule(Model):
+    """One kind of alarm: whether it is raised at all, for how long it must last, and from which value on.
+
+    ``limit`` is, of *late* a share of frames, of *loud* LUFS, of *phase* a correlation, of *loudness* LU beside the
+    mix's target; of others it says nothing.
+    """
+
+    kind: AlarmKind
+    on: bool = True
+    seconds: Seconds
+    limit: float = 0.0
+    grade: Grade = "part"
+
+
+class Apart(Model):
+    """A surface, often a stream, that should show what others show: an alarm when nothing of it is on any of them."""
+
+    surface: Id
+    others: tuple[Id, ...]
+
+
+USUAL: tuple[AlarmRule, ...] = (
+    AlarmRule(kind="black", seconds=5.0, grade="picture"),
+    AlarmRule(kind="flat", seconds=15.0),
+    AlarmRule(kind="frozen", seconds=10.0),
+    AlarmRule(kind="late", seconds=3.0, limit=0.05),
+    AlarmRule(kind="dropping", seconds=2.0),
+    AlarmRule(kind="silent", seconds=10.0),
+    AlarmRule(kind="loud", seconds=1.0, limit=-8.0),
+    AlarmRule(kind="over", seconds=0.0),
+    AlarmRule(kind="phase", seconds=3.0, limit=-0.4),
+    AlarmRule(kind="loudness", on=False, seconds=30.0, limit=3.0),
+    AlarmRule(kind="wrong size", seconds=3.0),
+    AlarmRule(kind="apart", seconds=5.0),
+)
+"""What is used where a show says nothing else."""
+
+
+class Alarms(Model):
+    """The rules of a show: those it names in place of the usual ones; ``muted`` while it is rehearsed."""
+
+    rules: tuple[AlarmRule, ...] = ()
+    apart: tuple[Apart, ...] = ()
+    muted: bool = False
+
+    def rule(self, kind: AlarmKind) -> AlarmRule:
+        """The rule of a kind."""
+        return next(r for r in (*self.rules, *USUAL) if r.kind == kind)
