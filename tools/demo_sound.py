@@ -70,7 +70,13 @@ def star_trails(seconds: float) -> np.ndarray:
             for k, (f, a) in enumerate(voices)
         )
         sides.append(made + 0.12 * noise(seconds, 2000, 9000, 10 + side, 0.6) * swell(seconds, 2, 0.8, side))
-    return np.stack(sides, 1)
+    return apart(sides[0] + sides[1], [sides[0], sides[1]], 0.4)
+
+
+def apart(both: np.ndarray, sides: list[np.ndarray], wide: float) -> np.ndarray:
+    """What both sides have in common, and a share of what each has alone: wide, and they never cancel."""
+    both = both / np.sqrt(np.mean(both**2))
+    return np.stack([both + wide * side / np.sqrt(np.mean(side**2)) for side in sides], 1)
 
 
 def orrery(seconds: float) -> np.ndarray:
@@ -97,19 +103,17 @@ def moon_phases(seconds: float) -> np.ndarray:
             for k, (f, a) in enumerate(((73.4, 1.0), (110, 0.8), (146.8, 0.5), (220, 0.25), (293.7, 0.12)))
         )
         sides.append(made * swell(seconds, 1, 0.75) + 0.08 * noise(seconds, 300, 1800, 20 + side))
-    return np.stack(sides, 1)
+    return apart(sides[0] + sides[1], sides, 0.4)
 
 
 def roof_camera(seconds: float) -> np.ndarray:
     """Wind over the dome."""
-    return np.stack(
-        [
-            noise(seconds, 80, 900, 30 + side, 1.1) * swell(seconds, 2, 0.7, 1.1 * side)
-            + 0.3 * noise(seconds, 500, 2500, 32 + side, 0.8) * swell(seconds, 3, 0.9, side)
-            for side in (0, 1)
-        ],
-        1,
-    )
+    sides = [
+        noise(seconds, 80, 900, 30 + side, 1.1) * swell(seconds, 2, 0.7, 1.1 * side)
+        + 0.3 * noise(seconds, 500, 2500, 32 + side, 0.8) * swell(seconds, 3, 0.9, side)
+        for side in (0, 1)
+    ]
+    return apart(sides[0] + sides[1], sides, 0.4)
 
 
 def aisle_camera(seconds: float) -> np.ndarray:
@@ -121,7 +125,7 @@ def aisle_camera(seconds: float) -> np.ndarray:
             low = 160 + 70 * k
             made += noise(seconds, low, low * 2.2, 40 + 7 * side + k, 1.0) * swell(seconds, 3 + k, 0.8, 2.0 * k + side)
         sides.append(made)
-    return np.stack(sides, 1)
+    return apart(sides[0] + sides[1], sides, 0.4)
 
 
 CLIPS: dict[str, Callable[[float], np.ndarray]] = {

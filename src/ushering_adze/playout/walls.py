@@ -161,7 +161,8 @@ class _OneWall:
                 rect = cell_rect(wall, cell)
                 if cell.scope is not None and now.picture is not None:
                     size = picture_rect(rect, (16, 9))
-                    now = now._replace(picture=scope_picture(cell.scope, now.picture, size.w, size.h, self._count))
+                    made = scope_picture(cell.scope, now.picture, size.w, size.h, self._count)
+                    now = now._replace(picture=made, label=f"{now.label}, {cell.scope.replace('-', ' ')}")
                 paint_cell(raster, rect, now, cell.marks, cell.frame)
         self._count += 1
         self._turn = turn

@@ -67,6 +67,16 @@ def _placed(show: Show, key: str, on_air: Set[str]) -> tuple[On, str, Grave]:
     return "layer", key, "part"
 
 
+OF_ALARMS: Mapping[str, tuple[On, ...]] = {
+    "dropping": ("feed",),
+    "silent": ("source", "sound"),
+    "wrong size": ("source",),
+    **dict.fromkeys(("loud", "over", "phase", "loudness"), ("mix",)),
+    **dict.fromkeys(("black", "flat", "frozen", "apart"), ("surface",)),
+}
+"""What alarms of a kind are of: the same id may be a surface's and a mix's."""
+
+
 def _raised(show: Show, kind: str, of: str) -> tuple[On, str, Grave]:
     """The same of an alarm, or of what is wrong with sound: its key is a kind and an id."""
     if kind == "sound":
@@ -79,8 +89,9 @@ def _raised(show: Show, kind: str, of: str) -> tuple[On, str, Grave]:
         ("mix", {m.id: m.name for m in show.sound.mixes}),
         ("sound", {s.id: s.name for s in show.sound.inputs}),
     )
+    meant = OF_ALARMS.get(kind, ("surface", "source", "feed", "mix", "sound"))
     for on, names in lots:
-        if of in names:
+        if on in meant and of in names:
             return on, names[of], grade
     return "frames", "Frames", grade
 

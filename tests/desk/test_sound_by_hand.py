@@ -1,0 +1,123 @@
+"""Sound in the real window: mixes, levels, listening, silence, all by mouse and keys; a wall sent out."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
+from pytestqt.qtbot import QtBot
+
+from ushering_adze.core.kinds.sound import LayerSound
+from ushering_adze.core.onair.actions import Recall
+from ushering_adze.core.onair.stage import ALL
+from ushering_adze.desk.watch.matrix import FIRST, GAIN, NAME, SoundMatrix
+from ushering_adze.desk.window import MainWindow
+
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+def cell_middle(matrix: SoundMatrix, row: int, column: int) -> QPoint:
+    return matrix.visualItemRect(matrix.item(row, column)).center()
+
+
+def type_into(matrix: SoundMatrix, row: int, column: int, words: str) -> None:
+    QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, column))
+    QTest.mouseDClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, column))
+    editor = matrix.findChild(QLineEdit)
+    assert editor is not None
+    editor.selectAll()
+    QTest.keyClicks(editor, words)
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+
+
+def test_mixes_levels_and_listening(window: MainWindow, qtbot: QtBot) -> None:
+    session = window.session
+    session.playout.act(Recall(preset=6, seconds=0))
+    qtbot.keyClick(window, Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
+    QTest.mouseClick(window.watch.tabs[1], LEFT)
+    page, matrix = window.watch.sound, window.watch.sound.matrix
+    assert page.isVisible() and list(page.strips) == ["hall", "foyer", "relay"]
+    qtbot.waitUntil(lambda: page.strips["hall"].numbers["short"].text() != "–")
+    # a level is typed, muted by a key, and undone
+    row = matrix.ids.index("aisle-camera")
+    type_into(matrix, row, GAIN, "-6")
+    assert session.show.sound.of("aisle-camera").level == -6
+    type_into(matrix, row, FIRST + 2, "off")
+    assert session.show.sound.of("aisle-camera").sends[0].level == -120
+    assert matrix.item(row, FIRST + 2).text() == "off"
+    QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, GAIN))
+    QTest.keyClick(matrix, Qt.Key.Key_Delete)
+    assert session.show.sound.of("aisle-camera").mute
+    session.undo()
+    session.undo()
+    assert session.show.sound.of("aisle-camera").level == -6 and not session.show.sound.of("aisle-camera").sends
+    type_into(matrix, row, GAIN, "loud")
+    assert session.show.sound.of("aisle-camera").level == -6, "what is no level changes nothing"
+    # listening
+    QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, NAME))
+    qtbot.waitUntil(lambda: session.playout.listening == "aisle-camera")
+    qtbot.waitUntil(lambda: "Aisle camera" in window.watch.listens.text())
+    QTest.mouseClick(page.strips["relay"].listen, LEFT)
+    qtbot.waitUntil(lambda: session.playout.listening == "relay")
+    # silence
+    QTest.mouseClick(page.strips["hall"].mute, LEFT)
+    qtbot.waitUntil(lambda: session.playout.stage.muted == {"hall"})
+    qtbot.waitUntil(lambda: page.strips["hall"].goes.text() == "silent")
+    QTest.mouseClick(page.mute_all, LEFT)
+    qtbot.waitUntil(lambda: ALL in session.playout.stage.muted)
+    QTest.mouseClick(page.mute_all, LEFT)
+    qtbot.waitUntil(lambda: not session.playout.stage.muted)
+    # a mix of one surface, its fields, and away with it
+    page.make_mix(("lectern",))
+    assert session.show.sound.mixes[-1].surfaces == ("lectern",) and page.head.text() == "Lectern"
+    level = next(r for r in page._rows if r.spec.label == "Target")
+    level.editor.setFocus()
+    level.editor.selectAll()
+    QTest.keyClicks(level.editor, "-16")
+    QTest.keyClick(level.editor, Qt.Key.Key_Return)
+    assert session.show.sound.mixes[-1].target == -16
+    page._new_input("beep")
+    assert session.show.sound.inputs[-1].pattern == "beep" and session.show.sound.of("beeps").heard == "never"
+    page._remove()
+    page.choose("lectern")
+    QTest.mouseClick(page.gone, LEFT)
+    assert [m.id for m in session.show.sound.mixes] == ["hall", "foyer", "relay"]
+    # who gives way
+    QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, matrix.ids.index("roof-camera"), GAIN))
+    page._fill_ducks()
+    page._ducks.actions()[2].trigger()
+    assert ("roof-camera", 12.0) in {(d.by, d.depth) for d in session.show.sound.ducks}
+
+
+def test_a_layer_says_how_it_is_heard(window: MainWindow, qtbot: QtBot) -> None:
+    session = window.session
+    window.show_workspace("Build")
+    panel = window.build.settings
+    editors = {key: editor for key, editor in panel.editors.items() if key[0] == "sound"}
+    assert {path for _, path in editors} == {"level", "mute", "mixes"}
+    field = next(f for f, _ in editors.values() if f.path == "mixes")
+    assert panel._words(field, None) == "all" and panel._words(field, ("hall",)) == "Hall"
+    assert panel._mixes("Hall, relay") == ("hall", "relay") and panel._mixes("") is None
+    assert LayerSound() == session.show.canvases[0].layers[0].settings.sound
+
+
+def test_a_wall_is_made_and_sent_out_in_few_steps(window: MainWindow, qtbot: QtBot) -> None:
+    """From nothing: the workspace, a new wall of a template, filled; on the lectern until it is lifted."""
+    session = window.session
+    inputs = 0
+
+    def count(done: object = None) -> None:
+        nonlocal inputs
+        inputs += 1
+
+    count(qtbot.keyClick(window, Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier))
+    watch = window.watch
+    count(watch.make("4 × 4"))
+    count()  # the menu it is chosen from
+    watch._fill_out()
+    count()  # the menu's button
+    count(next(a for a in watch._out.actions() if a.text().startswith("On Lectern")).trigger())
+    qtbot.waitUntil(lambda: "lectern" in session.playout.stage.overrides)
+    source = next(s for s in session.show.sources if s.kind == "wall")
+    qtbot.waitUntil(lambda: (r := session.report) is not None and r.surfaces["lectern"].source_ids == (source.id,))
+    assert inputs <= 15

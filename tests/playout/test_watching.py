@@ -1,0 +1,103 @@
+"""Walls that go out, and alarms of a show that runs: planted, found, and gone."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import av
+import numpy as np
+
+from ushering_adze.core.onair.actions import Lift, Override, Recall, SendFeed
+from ushering_adze.core.show import Feed, Show
+from ushering_adze.core.show.alarm import AlarmRule, Alarms
+from ushering_adze.core.show.show import faults_of
+from ushering_adze.core.show.wall import Wall, WallCell
+from ushering_adze.core.show.walling import with_wall, with_wall_source, without_wall
+from ushering_adze.demo.show import demo_show
+from ushering_adze.playout import Playout
+from ushering_adze.playout.report import Report
+from waiting import PATIENCE, wait_for
+
+CELLS = (
+    WallCell(x=0, y=0, shows="source", of="slides", data=True, frame="4:3"),
+    WallCell(x=1, y=0, shows="mix", of="hall"),
+    WallCell(x=2, y=0, shows="preview", of="meridian"),
+    WallCell(x=0, y=1, shows="source", of="slides", scope="waveform"),
+    WallCell(x=1, y=1, shows="player", of="star-trails"),
+    WallCell(x=2, y=1, shows="text", label="Camera two: no red"),
+    WallCell(x=0, y=2, shows="feed", of="rec"),
+    WallCell(x=1, y=2, shows="output", of="relay"),
+    WallCell(x=2, y=2, shows="clock"),
+)
+
+
+def watched(tmp_path: Path) -> Show:
+    wall = Wall(id="w", name="Desk", columns=3, rows=3, width=960, height=540, cells=CELLS)
+    feed = Feed(id="rec", name="Seen", shows="wall", of="w", to=str(tmp_path / "seen.mp4"))
+    show, id = with_wall_source(with_wall(demo_show(), wall), "w")
+    assert id == "wall-desk"
+    return show.model_copy(update={"feeds": (feed,)})
+
+
+def test_a_wall_goes_out_on_a_surface_and_as_a_recording(tmp_path: Path) -> None:
+    show = watched(tmp_path)
+    assert list(faults_of(show)) == []
+    assert with_wall_source(show, "w")[0] is show, "it is one source, however often it is asked for"
+    assert list(faults_of(without_wall(show, "w"))), "a wall that is sent is not taken away unseen"
+    reports: list[Report] = []
+    playout = Playout(show, reports.append, devices=False)
+    playout.start(wait=PATIENCE)
+    try:
+        playout.act(Override(surfaces=("relay",), shows="source", source="wall-desk", by="a test"))
+        playout.act(SendFeed(feed="rec"))
+        assert wait_for(lambda: "w" in playout._engine._pool.walls)
+        assert wait_for(lambda: any(f.sent > 10 for f in reports[-1].feeds if f.feed == "rec"))
+
+        def sent() -> bool:
+            """The relay is the wall, as it was painted lately."""
+            raster, painted = playout.raster("relay"), playout._walls.painted_of("w")
+            if raster is None or painted is None:
+                return False
+            quarter = painted.pixels[::3, ::3, :3].astype(int)
+            here = raster[: 540 * 4 // 3 : 4, : 960 * 4 // 3 : 4, :3].astype(int)
+            return here.shape == quarter.shape and float(np.abs(here - quarter).mean()) < 12
+
+        assert wait_for(sent)
+        playout.act(SendFeed(feed="rec", on=False))
+        playout.act(Lift(surfaces=("relay",)))
+        assert wait_for(lambda: playout._walls.wanted == frozenset())
+        assert wait_for(lambda: not playout._walls._walls), "nothing is painted that nobody sees"
+    finally:
+        playout.stop()
+    with av.open(str(tmp_path / "seen.mp4")) as made:
+        last = [f.to_ndarray(format="bgr24") for f in made.decode(video=0)][-1]
+    assert last.shape == (540, 960, 3) and last[:180, :320].std() > 20, "the slides are in the first cell"
+
+
+def test_an_alarm_is_planted_found_and_gone() -> None:
+    """A mix that is far too loud: the alarm comes, is known, and goes when it is turned down."""
+    show = demo_show()
+    soon = Alarms(rules=(AlarmRule(kind="loud", seconds=0.0, limit=-30.0),))
+    reports: list[Report] = []
+    playout = Playout(show.model_copy(update={"alarms": soon}), reports.append, devices=False)
+    playout.start(wait=PATIENCE)
+    try:
+        playout.act(Recall(preset=6, seconds=0))
+
+        def keys() -> dict[str, bool]:
+            return {t.key: t.acknowledged for t in reports[-1].troubles}
+
+        assert wait_for(lambda: bool(reports) and "loud:relay" in keys())
+        trouble = next(t for t in reports[-1].troubles if t.key == "loud:relay")
+        assert (trouble.on, trouble.name) == ("mix", "Relay") and trouble.cure == "turn it down"
+        playout.snooze("loud:relay", 0.5)
+        assert wait_for(lambda: keys().get("loud:relay") is False), "after a while it is new again"
+        playout.acknowledge("loud:relay")
+        assert wait_for(lambda: keys().get("loud:relay") is True)
+        quiet = show.sound.model_copy(
+            update={"mixes": tuple(m.model_copy(update={"level": -60.0}) for m in show.sound.mixes)}
+        )
+        playout.edit(show.model_copy(update={"alarms": soon, "sound": quiet}))
+        assert wait_for(lambda: not any(k.startswith("loud:") for k in keys()))
+    finally:
+        playout.stop()
