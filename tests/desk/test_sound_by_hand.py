@@ -17,11 +17,13 @@ LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 
 def cell_middle(matrix: SoundMatrix, row: int, column: int) -> QPoint:
+    matrix.scrollToItem(matrix.item(row, column))
     return matrix.visualItemRect(matrix.item(row, column)).center()
 
 
 def type_into(matrix: SoundMatrix, row: int, column: int, words: str) -> None:
     QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, column))
+    assert (matrix.currentRow(), matrix.currentColumn()) == (row, column)
     QTest.mouseDClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, column))
     editor = matrix.findChild(QLineEdit)
     assert editor is not None
@@ -32,6 +34,7 @@ def type_into(matrix: SoundMatrix, row: int, column: int, words: str) -> None:
 
 def test_mixes_levels_and_listening(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
+    window.resize(1280, 800)
     session.playout.act(Recall(preset=6, seconds=0))
     qtbot.keyClick(window, Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
     QTest.mouseClick(window.watch.tabs[1], LEFT)
@@ -41,8 +44,9 @@ def test_mixes_levels_and_listening(window: MainWindow, qtbot: QtBot) -> None:
     # a level is typed, muted by a key, and undone
     row = matrix.ids.index("aisle-camera")
     type_into(matrix, row, GAIN, "-6")
-    assert session.show.sound.of("aisle-camera").level == -6
+    qtbot.waitUntil(lambda: session.show.sound.of("aisle-camera").level == -6)
     type_into(matrix, row, FIRST + 2, "off")
+    qtbot.waitUntil(lambda: bool(session.show.sound.of("aisle-camera").sends))
     assert session.show.sound.of("aisle-camera").sends[0].level == -120
     assert matrix.item(row, FIRST + 2).text() == "off"
     QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, GAIN))
@@ -51,7 +55,10 @@ def test_mixes_levels_and_listening(window: MainWindow, qtbot: QtBot) -> None:
     session.undo()
     session.undo()
     assert session.show.sound.of("aisle-camera").level == -6 and not session.show.sound.of("aisle-camera").sends
+    told: list[str] = []
+    session.trouble.connect(told.append)
     type_into(matrix, row, GAIN, "loud")
+    qtbot.waitUntil(lambda: bool(told))
     assert session.show.sound.of("aisle-camera").level == -6, "what is no level changes nothing"
     # listening
     QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, NAME))
@@ -91,6 +98,7 @@ def test_mixes_levels_and_listening(window: MainWindow, qtbot: QtBot) -> None:
 
 def test_a_layer_says_how_it_is_heard(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
+    window.resize(1280, 800)
     window.show_workspace("Build")
     panel = window.build.settings
     editors = {key: editor for key, editor in panel.editors.items() if key[0] == "sound"}
@@ -104,6 +112,7 @@ def test_a_layer_says_how_it_is_heard(window: MainWindow, qtbot: QtBot) -> None:
 def test_a_wall_is_made_and_sent_out_in_few_steps(window: MainWindow, qtbot: QtBot) -> None:
     """From nothing: the workspace, a new wall of a template, filled; on the lectern until it is lifted."""
     session = window.session
+    window.resize(1280, 800)
     inputs = 0
 
     def count(done: object = None) -> None:

@@ -35,6 +35,8 @@ class Spec:
     usual: Any = None
     resets: bool = False
     hint: str = ""
+    signed: bool = False
+    """Whether it is often below zero: then ``-6`` is minus six, and no step down."""
 
     def value(self, item: Any) -> Any:
         """What the item holds here."""
@@ -204,7 +206,8 @@ class FieldRow(QWidget):
         if not text.strip() and now is None:
             return
         try:
-            value = number_from(text, now=float(now or 0))
+            below = self.spec.signed and text.strip().startswith(("-", "−"))
+            value = number_from(f"={text.strip()}" if below else text, now=float(now or 0))
             if self.spec.kind == "int":
                 if value != int(value):
                     raise EntryError("this is to be a whole number")

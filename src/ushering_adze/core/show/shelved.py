@@ -19,6 +19,7 @@ KINDS = {
     "clock": "clock",
     "playlist": "playlist",
     "parts": "parts",
+    "wall": "a wall of pictures",
     "input": "input",
 }
 """What a kind of source is called."""

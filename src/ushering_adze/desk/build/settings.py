@@ -353,6 +353,8 @@ class SettingsPanel(QWidget):
         now = float(field.of(settings)) * field.factor
         if field.factor == 100:
             text = text.replace("%", "")
+        if field.kind == "sound" and text.strip().startswith(("-", "−")):  # a level is often below zero
+            text = f"={text.strip()}"
         return number_from(text, now=now, whole=float(whole), names=names) / field.factor
 
     def _sources(self, text: str) -> tuple[str, ...]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QComboBox, QHeaderView, QTableWidget, QTableWidgetItem
 
 from ushering_adze.core.document.entry import EntryError
@@ -17,6 +18,7 @@ from ushering_adze.desk.session import Session
 from ushering_adze.desk.watch.meters import LevelBar
 from ushering_adze.desk.watch.sound_fields import decibels_from
 
+MUTES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 NAME, LEVEL, HEARD, GAIN, DELAY, FIRST = range(6)
 HEARD_WORDS = (("with its picture", "picture"), ("always", "always"), ("never", "never"))
 
@@ -189,12 +191,18 @@ class SoundMatrix(QTableWidget):
         except ShowError as error:
             self.refused.emit(str(error))
 
-    def keyPressEvent(self, event: object) -> None:
-        key = event.key()  # type: ignore[attr-defined]
-        if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+    def event(self, event: QEvent) -> bool:
+        """Keys that have a meaning here are no commands of the window."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in MUTES:
+            event.accept()
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in MUTES:
             self._mute_selected()
             return
-        super().keyPressEvent(event)  # type: ignore[arg-type]
+        super().keyPressEvent(event)
 
     def _mute_selected(self) -> None:
         """Mute what is selected, or let all of it be heard again if all is muted."""

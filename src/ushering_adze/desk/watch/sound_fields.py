@@ -39,14 +39,14 @@ def mix_specs(show: Show, devices: Sequence[str]) -> list[Spec]:
     return [
         Spec("Name", "name"),
         _surfaces(show),
-        Spec("Level", "level", "float", unit="dB", usual=0.0, resets=True),
+        Spec("Level", "level", "float", unit="dB", signed=True, usual=0.0, resets=True),
         Spec("Device", "device", "choice", ways),
         Spec("Left to", "left", "int", hint="Channel of the device"),
         Spec("Right to", "right", "int", hint="Channel of the device"),
         Spec("Delay", "delay", "float", unit="ms", usual=0.0, resets=True, hint="As long as pictures take to the wall"),
         Spec("Low cut", "low_cut", "float", unit="Hz", usual=0.0, resets=True, hint="0: none"),
-        Spec("True peak", "most", "float", unit="dBTP", usual=-1.0, resets=True, hint="Of its limiter"),
-        Spec("Target", "target", "float", unit="LUFS", hint="EBU R 128: −23; many streams: −16"),
+        Spec("True peak", "most", "float", unit="dBTP", signed=True, usual=-1.0, resets=True, hint="Of its limiter"),
+        Spec("Target", "target", "float", unit="LUFS", signed=True, hint="EBU R 128: −23; many streams: −16"),
     ]
 
 
@@ -56,7 +56,7 @@ def listen_specs(show: Show, devices: Sequence[str]) -> list[Spec]:
     mixes: list[tuple[str, Any]] = [("silence", None), *((m.name, m.id) for m in show.sound.mixes)]
     return [
         Spec("Device", "device", "choice", ways, hint="Through which you listen"),
-        Spec("Level", "level", "float", unit="dB"),
+        Spec("Level", "level", "float", unit="dB", signed=True),
         Spec("Left to", "left", "int", hint="Channel of the device"),
         Spec("Right to", "right", "int", hint="Channel of the device"),
         Spec("Otherwise", "otherwise", "choice", mixes, hint="What is heard while nothing is chosen"),
@@ -75,7 +75,7 @@ def input_specs(given: SoundInput, show: Show, devices: Sequence[str]) -> list[S
     sources: list[tuple[str, Any]] = [("always let in", None), *((s.name, s.id) for s in show.sources)]
     specs = [Spec("Name", "name"), Spec("Goes with", "beside", "choice", sources, hint="Heard when this is seen")]
     if given.pattern is not None:
-        return [*specs, Spec("Level", "level", "float", unit="dBFS", usual=-18.0, resets=True)]
+        return [*specs, Spec("Level", "level", "float", unit="dBFS", signed=True, usual=-18.0, resets=True)]
     ways: list[tuple[str, Any]] = [("the usual device", "default"), *((d, d) for d in devices)]
     return [
         *specs,
@@ -96,7 +96,8 @@ def decibels_from(text: str, now: float) -> float:
     words = text.strip().lower().removesuffix("db").strip()
     if words in ("off", "-inf", "−inf"):
         return -120.0
-    found = number_from(words.replace("−", "-"), now=now)
+    below = words.startswith(("-", "−"))  # minus six is minus six, and no step down
+    found = number_from(f"={words}" if below else words, now=now)
     if not -120 <= found <= 12:
         raise EntryError("a level is between −120 and 12 dB; off is silent")
     return found
