@@ -19,18 +19,17 @@ os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()  # what is edited for a pictur
 
 from PySide6.QtCore import QSettings
 
-from ushering_adze.core.exchange.pixelmap import canvas_map
 from ushering_adze.core.light.lining_up import Look
 from ushering_adze.core.light.showing import PatternShown
-from ushering_adze.core.mapping.regions import placed, without_regions
+from ushering_adze.core.mapping.regions import placed
 from ushering_adze.core.onair.actions import Go, Recall, SendFeed, StagePreset
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Feed, Input, Watch
+from ushering_adze.core.show.walling import with_cell
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.qt import application, settle
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.window import MainWindow
-from ushering_adze.io.exchange.sheets import write_sheet
 from ushering_adze.io.srt import free_port
 
 FEED: list[subprocess.Popen[bytes]] = []
@@ -56,21 +55,6 @@ def map_(window: MainWindow) -> None:
     """Meridian selected on the House canvas."""
     window.show_workspace("Map")
     window.session.select_region("meridian")
-
-
-def map_guide(window: MainWindow) -> None:
-    """The pixel map of the House canvas as a guide on an empty one, its rectangles found."""
-    window.show_workspace("Map")
-    session, workspace = window.session, window.map
-    path = Path(tempfile.mkdtemp()) / "house-map.png"
-    write_sheet(canvas_map(session.show, "house"), path)
-    session.edit("Clear", without_regions(session.show, [r.id for r in session.show.canvas("house").regions]))
-    workspace.show_canvas("house")
-    workspace.actions_of.set_guide(path)
-    workspace.actions_of.find()
-    while not workspace.accept_button.isVisible():
-        settle(200)
-    workspace.show_as("guide")
 
 
 def map_check(window: MainWindow) -> None:
@@ -246,16 +230,30 @@ def calendar(window: MainWindow) -> None:
 
 def watch(window: MainWindow) -> None:
     """The wall of the demo, the moon staged."""
-    window.session.playout.act(StagePreset(preset=7))
+    session = window.session
+    session.playout.act(StagePreset(preset=7))
     window.show_workspace("Watch")
-    settle(1500)
+    show = with_cell(session.show, "front-of-house", 4, scope="waveform")
+    session.edit("Scope", with_cell(show, "front-of-house", 0, marks=True, frame="4:3"))
+    window.watch.view.selected = 4
+    window.watch.view.chosen.emit(4)
+    settle(4000)
+
+
+def sound(window: MainWindow) -> None:
+    """Mixes of the interview, the orrery listened to."""
+    window.session.playout.act(Recall(preset=6, seconds=0))
+    window.show_workspace("Watch")
+    window.watch.turn_to(1)
+    settle(9000)
+    window.watch.sound.listen("orrery")
+    window.watch.sound.choose("hall")
 
 
 VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run": (run, 1800),
     "run-players": (players, 300),
     "map": (map_, 1200),
-    "map-guide": (map_guide, 1200),
     "map-check": (map_check, 1200),
     "align": (align, 2500),
     "align-white": (align_white, 2500),
@@ -269,6 +267,7 @@ VIEWS: dict[str, tuple[Callable[[MainWindow], None], int]] = {
     "run-cues": (cues, 2500),
     "run-plan": (plan, 1000),
     "watch": (watch, 1500),
+    "watch-sound": (sound, 1500),
     "run-timeline": (timeline, 1200),
     "run-calendar": (calendar, 800),
 }

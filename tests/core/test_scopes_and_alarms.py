@@ -157,7 +157,10 @@ def test_each_alarm_is_raised_in_its_time_and_goes(key: str) -> None:
             assert "; " in watched.raised[key], "it says what to do"
     assert raised_at == pytest.approx(seconds, abs=0.5)
     good = Seen({"hall": SurfaceSeen(OTHER, ("red",), False, True)}, mixes={"m": (GOOD, -23.0, -1.0)})
-    assert alarms(here, good, watched, 31.0).raised == {}, "it is over"
+    watched = alarms(here, good, watched, 30.5)
+    assert key in watched.raised, "what comes and goes is one alarm"
+    later = good._replace(surfaces={"hall": SurfaceSeen(BUSY, ("red",), False, True)})
+    assert alarms(here, later, watched, 32.5).raised == {}, "it is over"
 
 
 def test_what_is_meant_is_no_alarm() -> None:
@@ -191,7 +194,7 @@ def test_silence_loss_of_pictures_and_surfaces_apart() -> None:
     for n in range(10):
         watched = alarms(here, Seen(dropped={"f": n}), watched, float(n))
     assert "dropping:f" in watched.raised
-    watched = alarms(here, Seen(dropped={"f": 9}), watched, 11.0)
+    watched = alarms(here, Seen(dropped={"f": 9}), watched, 12.0)
     assert watched.raised == {}
     apart = Seen({"hall": SurfaceSeen(BUSY, ("red",)), "relay": SurfaceSeen(OTHER, ("blue",))})
     for n in range(8):

@@ -130,3 +130,17 @@ def test_a_wall_is_made_and_sent_out_in_few_steps(window: MainWindow, qtbot: QtB
     source = next(s for s in session.show.sources if s.kind == "wall")
     qtbot.waitUntil(lambda: (r := session.report) is not None and r.surfaces["lectern"].source_ids == (source.id,))
     assert inputs <= 15
+
+
+def test_what_was_shown_earlier_is_looked_at(window: MainWindow, qtbot: QtBot) -> None:
+    window.resize(1280, 800)
+    window.watch_page(2)
+    page = window.watch.earlier
+    assert page.isVisible() and window.watch.tabs[2].isChecked()
+    qtbot.waitUntil(lambda: page.pictures.shown is not None and page.slider.minimum() <= -2)
+    shown = page.pictures.shown
+    assert shown is not None and shown.words["relay"]
+    assert page.ago.text() == "now"
+    page.step(-2)
+    qtbot.waitUntil(lambda: page.ago.text().endswith("ago"))
+    page.grab()

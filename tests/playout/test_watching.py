@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import av
@@ -15,6 +16,7 @@ from ushering_adze.core.show.wall import Wall, WallCell
 from ushering_adze.core.show.walling import with_wall, with_wall_source, without_wall
 from ushering_adze.demo.show import demo_show
 from ushering_adze.playout import Playout
+from ushering_adze.playout.memory import Memory
 from ushering_adze.playout.report import Report
 from waiting import PATIENCE, wait_for
 
@@ -101,3 +103,35 @@ def test_an_alarm_is_planted_found_and_gone() -> None:
         assert wait_for(lambda: not any(k.startswith("loud:") for k in keys()))
     finally:
         playout.stop()
+
+
+def test_what_surfaces_showed_is_remembered_for_a_quarter_of_an_hour() -> None:
+    """The clock is handed in: a picture a second, the oldest go, what stands takes no room twice."""
+    now, show = [1000.0], demo_show()
+    memory = Memory(lambda: now[0], kept=30)
+    made: list[Report] = []
+    playout = Playout(show, made.append, devices=False)
+    playout.start(wait=PATIENCE)
+    try:
+        playout.act(Recall(preset=1, seconds=0))
+        assert wait_for(lambda: bool(made) and made[-1].program.keys() >= {"relay", "meridian"})
+        report = made[-1]
+    finally:
+        playout.stop()
+    assert memory.span() is None and memory.at(0) is None
+    for n in range(50):
+        now[0] = 1000.0 + n
+        memory.follow(report)
+        memory.follow(report)
+    assert memory.span() == (1020.0, 1049.0)
+    assert memory.bytes < 400_000, "it stood still"
+    red = {id: np.full_like(p, (0, 0, 255, 255)) for id, p in report.program.items()}
+    now[0] = 1050.0
+    memory.follow(replace(report, program=red))
+    before, after = memory.at(1049.5), memory.at(5000.0)
+    assert before is not None and after is not None and (before.at, after.at) == (1049.0, 1050.0)
+    small, was = before.pictures["meridian"], report.program["meridian"]
+    assert small.shape[1] <= 320 and abs(float(small[..., :3].mean()) - float(was[..., :3].mean())) < 4
+    assert after.pictures["relay"][..., 2].mean() > 240 and after.pictures["relay"][..., 0].mean() < 20
+    assert memory.at(0.0).at == 1021.0  # type: ignore[union-attr]
+    assert before.words["relay"] == " + ".join(report.surfaces["relay"].sources)

@@ -17,6 +17,7 @@ from ushering_adze.bench.evening import edit_plan, firing, many_lists, plan_long
 from ushering_adze.bench.large import check_large, drag_large, edit_cabinets, open_large
 from ushering_adze.bench.meshes import HIGH, WIDE, mesh_on_air, mesh_point, noise, warped_show
 from ushering_adze.bench.playing import everything_moving, key_to_frame, whole_frame
+from ushering_adze.bench.watching import mixing, wall_on_an_output
 from ushering_adze.bench.window import desk_share, drag_window, start_window
 from ushering_adze.core.onair.motion import at_rest, opening_motion, prepare, recall
 from ushering_adze.core.onair.stage import Stage, sources_of
@@ -299,6 +300,13 @@ ROWS: tuple[tuple[str, str, float, Callable[[], dict[str, float]]], ...] = (
     ("plan-edit", "the same after an edit of a cue / 50 ms", 1.0, lambda: edit_plan(40)),
     ("lists", "20 cue lists that run, each frame / 1 ms", 1.0, lambda: many_lists(900)),
     ("fire", "fired to the first other frame / period + 5 ms", 1.0, lambda: firing(40)),
+    (
+        "wall",
+        "frames late with a wall of 16 cells out / one in a thousand",
+        1.0,
+        lambda: wall_on_an_output(12),
+    ),
+    ("mixing", "8 stereo sources into 4 mixes / 1 % of a core", 1.0, lambda: mixing(400)),
     ("recall", "recall over 100 layers / 1 ms", 1.0, lambda: recall_state(300)),
     ("edit-after-200", "an edit of the stage after 200 recalls / 2 ms", 1.0, lambda: edit_after(200)),
     ("key", "cut asked for to first changed frame / frame time + 5 ms", 1.0, lambda: key_to_frame(21)),

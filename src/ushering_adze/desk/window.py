@@ -179,6 +179,11 @@ class MainWindow(QMainWindow):
         self.show_workspace("Map")
         self.map.show_side(1)
 
+    def watch_page(self, page: int) -> None:
+        """Watch, at one of its pages."""
+        self.show_workspace("Watch")
+        self.watch.turn_to(page)
+
     def show_workspace(self, name: str) -> None:
         """Bring a workspace to the front."""
         if name not in self.pages:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from ushering_adze.core.onair.actions import Back, Black, Cut, Hold, Lift
@@ -219,6 +220,9 @@ def name_commands(window: MainWindow) -> None:
         where="Rig",
     )
     add("wall-new", "Watch", "New wall of pictures, four by four", window.watch.make)
+    for page, words in enumerate(("Wall of pictures", "Sound: mixes and meters", "What was shown earlier")):
+        add(f"watch-{page}", "Watch", words, partial(window.watch_page, page))
+    add("mute-all", "Watch", "Mute all sound, or lift it", window.watch.sound.mute)
     add("find", "Help", "Find a command", window.finder.open, "Ctrl+K")
     add("log", "Help", "Show the log", window.log_sheet.open)
     add("as-run", "Help", "What was on today, surface by surface", window.as_run_sheet.open)

@@ -10,6 +10,7 @@ from ushering_adze.engine.report import FeedReport, PlayerReport, Report, Signal
 from ushering_adze.engine.sounding import MixReport, SoundReport
 from ushering_adze.io.sound.devices import devices as sound_devices
 from ushering_adze.playout.frames import Frames
+from ushering_adze.playout.memory import Remembered
 from ushering_adze.playout.playout import Playout
 
 __all__ = [
@@ -19,6 +20,7 @@ __all__ = [
     "MixReport",
     "PlayerReport",
     "Playout",
+    "Remembered",
     "Report",
     "SignalReport",
     "SoundReport",

@@ -30,6 +30,7 @@ from ushering_adze.playout.calendar import CalendarRunner
 from ushering_adze.playout.codes import TimecodeInputs
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
+from ushering_adze.playout.memory import Memory
 from ushering_adze.playout.sound import SoundRunner
 from ushering_adze.playout.walls import Painted, WallPainter
 
@@ -67,6 +68,7 @@ class Playout:
         self.sound = SoundRunner(self._engine, devices)
         self._walls = WallPainter(self._engine)
         self._alarming = Alarming(self._engine)
+        self.memory = Memory()
         self._feeds = Feeds(self._engine, self.sound, self._wall_pixels)
         self.codes = TimecodeInputs(self._engine)
         self.codes.follow(show)
@@ -102,6 +104,7 @@ class Playout:
             troubles = tuple(self._faults.values())
         calendar = CalendarReport() if self._calendar is None else self._calendar.report
         self._walls.follow(report)
+        self.memory.follow(report)
         return replace(report, faults=faults, troubles=troubles, feeds=feeds, calendar=calendar)
 
     # -- running -------------------------------------------------------------------------------------------------------

@@ -18,6 +18,8 @@ be one flat colour.
 """
 STOOD = 0.4
 """Mean difference in codes up to which two small pictures are the same."""
+CLEARS = 2.0
+"""Seconds for which an alarm must be over to be gone."""
 QUIET = -70.0
 """LUFS below which loudness means nothing."""
 
@@ -64,7 +66,8 @@ class Watched(NamedTuple):
     raised: Mapping[str, str] = {}
     pictures: Mapping[str, Pixels] = {}
     dropped: Mapping[str, int] = {}
-    stood: Mapping[str, float] = {}
+    held: Mapping[str, float] = {}
+    """When each was seen last."""
 
 
 def is_black(picture: Pixels) -> bool:
@@ -167,15 +170,20 @@ def alarms(show: Show, seen: Seen, before: Watched, now: float) -> Watched:
     """
     since: dict[str, float] = {}
     raised: dict[str, str] = {}
+    held: dict[str, float] = {}
     for kind, of, words in () if show.alarms.muted else _now(show, seen, before, now):
         rule = show.alarms.rule(kind)
         key = f"{kind}:{of}"
         if not rule.on:
             continue
-        since[key] = before.since.get(key, now)
+        since[key], held[key] = before.since.get(key, now), now
         lasted = _silent_for(rule, seen, of) if kind == "silent" else now - since[key] >= rule.seconds
         if lasted:
             raised[key] = words
+    for key, words in {} if show.alarms.muted else before.raised.items():
+        if key not in raised and now - before.held.get(key, -1e9) < CLEARS:  # what comes and goes is one alarm
+            raised[key], held[key] = words, before.held[key]
+            since.setdefault(key, before.since.get(key, now))
     pictures = {id: s.picture for id, s in seen.surfaces.items() if s.picture is not None}
     kept = {id: p for id, p in before.pictures.items() if id in pictures and is_same(p, pictures[id])}
-    return Watched(since, raised, {**pictures, **kept}, dict(seen.dropped))
+    return Watched(since, raised, {**pictures, **kept}, dict(seen.dropped), held)

@@ -348,6 +348,10 @@ class SoundPage(QWidget):
         if not on and (found := self._session.show.sound.mix(mix)) is not None and found.mute:
             self._session.try_edit("Mute", lambda show: with_mix(show, mix, mute=False))
 
+    def mute(self) -> None:
+        """Every mix silent, or heard again."""
+        self._mute_all()
+
     def _mute_all(self) -> None:
         self._session.playout.act(Mute(on=ALL not in self._session.playout.stage.muted))
 

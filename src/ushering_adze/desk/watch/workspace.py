@@ -43,6 +43,7 @@ from ushering_adze.core.show.walling import (
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
+from ushering_adze.desk.watch.earlier import EarlierPage
 from ushering_adze.desk.watch.sound_page import SoundPage
 from ushering_adze.desk.watch.view import WallView
 
@@ -69,6 +70,11 @@ SCOPES = (
     ("zebra", "zebra"),
 )
 FRAMES = (("no frame", None), ("16:9", "16:9"), ("4:3", "4:3"), ("1:1", "1:1"), ("9:16", "9:16"))
+PAGES = (
+    ("Wall", "Pictures"),
+    ("Sound", "Mixes, meters, levels"),
+    ("Earlier", "What surfaces showed in the last quarter of an hour"),
+)
 SNOOZE = 300.0
 """Seconds."""
 LOTS = (("sources", "All sources"), ("surfaces", "All surfaces"), ("outputs", "All outputs"))
@@ -125,10 +131,8 @@ class WatchWorkspace(QWidget):
         self.gone = tool_button("Remove", self._remove, "This wall")
         self.pages = QStackedWidget()
         self.sound = SoundPage(session)
-        self.tabs = [
-            tool_button(words, partial(self.turn_to, n), tip, True)
-            for n, (words, tip) in enumerate((("Wall", "Pictures"), ("Sound", "Mixes, meters, levels")))
-        ]
+        self.earlier = EarlierPage(session)
+        self.tabs = [tool_button(words, partial(self.turn_to, n), tip, True) for n, (words, tip) in enumerate(PAGES)]
         tabs = QHBoxLayout()
         tabs.setSpacing(4)
         for tab in self.tabs:
@@ -213,6 +217,7 @@ class WatchWorkspace(QWidget):
         box.addWidget(split, 1)
         self.pages.addWidget(wall)
         self.pages.addWidget(self.sound)
+        self.pages.addWidget(self.earlier)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
         whole.setSpacing(6)
@@ -237,7 +242,7 @@ class WatchWorkspace(QWidget):
         self.fill()
 
     def turn_to(self, page: int) -> None:
-        """Show the wall (0) or the sound (1)."""
+        """Show the wall (0), the sound (1) or what was shown earlier (2)."""
         self.pages.setCurrentIndex(page)
         for n, tab in enumerate(self.tabs):
             tab.setChecked(n == page)

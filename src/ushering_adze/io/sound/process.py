@@ -22,8 +22,10 @@ SIZE = struct.Struct("<I")
 """Before each message, its bytes."""
 TELL = 2
 """Blocks from one report to the next."""
-MEASURED = 2
-"""Blocks that are measured at a time."""
+WATCHED, UNWATCHED = 2, 8
+"""Blocks that are measured at a time, while somebody looks at meters and while nobody does: many at once take less
+time.
+"""
 AT_ONCE = 16
 """Blocks that are measured at once, at most."""
 
@@ -65,11 +67,14 @@ class _Process:
                 self._resets |= orders.resets
         os._exit(0)
 
+    def _worth_measuring(self) -> bool:
+        return len(self._waiting) >= (WATCHED if self._mixing.orders.points else UNWATCHED)
+
     def measure(self) -> None:
         """Measure what was mixed, beside the mixing."""
         while True:
             with self._came:
-                self._came.wait_for(lambda: len(self._waiting) >= MEASURED)
+                self._came.wait_for(self._worth_measuring)
                 blocks, self._waiting = self._waiting[-AT_ONCE:], []
                 resets, self._resets = frozenset(self._resets), set()
             self._measuring.reset(resets)
