@@ -138,7 +138,9 @@ class TopBar(QWidget):
         faults = report.troubles
         new = [f for f in faults if not f.acknowledged]
         self.findings.setVisible(bool(faults))
-        self.findings.setText(f"{len(new)} lost" if new else f"{len(faults)} known")
+        lost = [f for f in new if ":" not in f.key]  # what was raised by measuring is no loss
+        words = f"{len(lost)} lost" if lost else f"{len(new)} wrong"
+        self.findings.setText(words if new else f"{len(faults)} known")
         self.findings.setToolTip("\n".join(f"{f.name}: {f.words}" for f in faults))
         if (not new) != self._known_only:
             self._known_only = not new

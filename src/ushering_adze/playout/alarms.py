@@ -5,9 +5,8 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Mapping
 
-from ushering_adze.core.onair.playing import has_length
 from ushering_adze.core.proof.live import Seen, SourceHeard, SurfaceSeen, Watched, alarms
-from ushering_adze.core.show import Clip, Input, Show
+from ushering_adze.core.show import Input, Show
 from ushering_adze.core.signal.coming import THERE
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import FeedReport, Report
@@ -48,10 +47,9 @@ class Alarming:
 
     def _seen(self, report: Report, feeds: tuple[FeedReport, ...], late: float) -> Seen:
         show, stage = report.stage.show, report.stage
-        moving = {p.source for p in report.players if p.running and p.on == "program" and not p.counts and not p.pages}
-        clips = {s.id for s in show.sources if isinstance(s, Clip) and has_length(s)}
-        live = {s.source for s in report.signals if s.state in THERE}
-        moves = (moving & clips) | {s.id for s in show.sources if isinstance(s, Input)} & live
+        inputs = {s.id for s in show.sources if isinstance(s, Input)}
+        # Clips may stand for long, and a player that hangs is a fault; what is live never stands.
+        moves = inputs & {s.source for s in report.signals if s.state in THERE}
         surfaces = {
             id: SurfaceSeen(
                 report.program.get(id),

@@ -16,8 +16,10 @@ DARK, SAME = 8, 6
 """Codes up to which a picture is black, and by which the brightest and the darkest of each colour may differ for it to
 be one flat colour.
 """
-STOOD = 0.4
-"""Mean difference in codes up to which two small pictures are the same."""
+STOOD = 2
+"""Difference in codes, at any pixel, up to which two small pictures are the same: a small thing that moves in a large
+picture moves.
+"""
 CLEARS = 2.0
 """Seconds for which an alarm must be over to be gone."""
 QUIET = -70.0
@@ -26,7 +28,7 @@ QUIET = -70.0
 
 class SurfaceSeen(NamedTuple):
     """What a surface sends: its picture, small; ids of the sources that it was painted from; whether it is black by
-    hand, or held; and whether any of these sources moves.
+    hand, or held; and whether any of these sources is live.
     """
 
     picture: Pixels | None
@@ -95,7 +97,7 @@ def is_flat(picture: Pixels) -> bool:
 
 def is_same(a: Pixels, b: Pixels) -> bool:
     """Whether two small pictures are the same."""
-    return a.shape == b.shape and float(np.abs(a[..., :3].astype(np.int16) - b[..., :3]).mean()) <= STOOD
+    return a.shape == b.shape and int(np.abs(a[..., :3].astype(np.int16) - b[..., :3]).max(initial=0)) <= STOOD
 
 
 def _now(show: Show, seen: Seen, before: Watched, now: float) -> Iterator[tuple[AlarmKind, str, str]]:

@@ -40,7 +40,7 @@ USUAL: tuple[AlarmRule, ...] = (
     AlarmRule(kind="black", seconds=5.0, grade="picture"),
     AlarmRule(kind="flat", seconds=15.0),
     AlarmRule(kind="frozen", seconds=10.0),
-    AlarmRule(kind="late", seconds=3.0, limit=0.05),
+    AlarmRule(kind="late", on=False, seconds=5.0, limit=0.1),  # the top bar says so anyway
     AlarmRule(kind="dropping", seconds=2.0),
     AlarmRule(kind="silent", seconds=10.0),
     AlarmRule(kind="loud", seconds=1.0, limit=-8.0),

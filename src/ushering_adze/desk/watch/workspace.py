@@ -190,7 +190,7 @@ class WatchWorkspace(QWidget):
         self.alarms.setWordWrap(True)
         self.alarms.setAccessibleName("What is wrong now")
         self.alarms.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-        self.alarms.setColumnWidth(0, 64)
+        self.alarms.setColumnWidth(0, 78)
         self.alarms.setColumnWidth(2, 60)
         column.addWidget(self.alarms, 1)
         self.known = tool_button("I know of it", self._acknowledge, "The chosen rows, or all of them")
