@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+import shutil
 import subprocess
 from itertools import pairwise
 from pathlib import Path
@@ -112,6 +113,8 @@ def test_another_library_and_another_program_hear_the_same(tmp_path: Path) -> No
     assert told.integrated == pytest.approx(
         pyloudnorm.Meter(RATE).integrated_loudness(sound.astype(np.float64)), abs=0.1
     )
+    if shutil.which("ffmpeg") is None:
+        pytest.skip("the other library was heard; FFmpeg's program is not here")
     path = tmp_path / "heard.wav"
     wavfile.write(path, RATE, sound)
     said = subprocess.run(

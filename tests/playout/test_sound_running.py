@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import shutil
 import subprocess
 import time
 from collections.abc import Iterator
@@ -424,6 +425,7 @@ def _server() -> subprocess.Popen[bytes]:
     )
 
 
+@pytest.mark.skipif(shutil.which("pulseaudio") is None, reason="no sound server here")
 def test_a_device_plays_each_sample_at_its_moment_and_is_taken_again(
     sound_server: list[subprocess.Popen[bytes]],
 ) -> None:

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import shutil
+import subprocess
 from dataclasses import replace
 from pathlib import Path
 
 import av
 import numpy as np
+import pytest
 
 from ushering_adze.core.onair.actions import Lift, Override, Recall, SendFeed
+from ushering_adze.core.picture.walls import CellNow, paint_cell
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Feed, Show
 from ushering_adze.core.show.alarm import AlarmRule, Alarms
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.core.show.wall import Wall, WallCell
 from ushering_adze.core.show.walling import with_wall, with_wall_source, without_wall
-from ushering_adze.demo.show import demo_show
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
+from ushering_adze.io.media.captions import captions_of
 from ushering_adze.playout import Playout
 from ushering_adze.playout.memory import Memory
 from ushering_adze.playout.report import Report
@@ -135,3 +141,45 @@ def test_what_surfaces_showed_is_remembered_for_a_quarter_of_an_hour() -> None:
     assert after.pictures["relay"][..., 2].mean() > 240 and after.pictures["relay"][..., 0].mean() < 20
     assert memory.at(0.0).at == 1021.0  # type: ignore[union-attr]
     assert before.words["relay"] == " + ".join(report.surfaces["relay"].sources)
+
+
+SRT = """1
+00:00:00,500 --> 00:00:01,500
+Good evening, night assistants.
+
+2
+00:00:01,200 --> 00:00:02,800
+<i>The roof</i> opens by hand.
+Two lines here.
+"""
+
+
+@pytest.mark.skipif(shutil.which("ffmpeg") is None, reason="FFmpeg's own program makes the files")
+@pytest.mark.parametrize(("codec", "name"), [("mov_text", "a.mp4"), ("ass", "a.mkv"), ("webvtt", "b.mkv")])
+def test_captions_of_a_clip_are_read_and_drawn(tmp_path: Path, codec: str, name: str) -> None:
+    """Written by FFmpeg, read back: the same words at the same moments, in a box at the foot of the picture."""
+    (tmp_path / "c.srt").write_text(SRT)
+    path = tmp_path / name
+    picture = ["-f", "lavfi", "-i", "color=gray:size=320x180:rate=25:duration=3"]
+    command = ["ffmpeg", "-v", "error", *picture, "-i", str(tmp_path / "c.srt"), "-c:v", "mpeg4", "-c:s", codec]
+    subprocess.run([*command, str(path)], check=True)
+    captions = captions_of(path)
+    assert captions.fault is None
+    assert captions.at(0.2) == "" and captions.at(0.7) == "Good evening, night assistants."
+    both = ["Good evening, night assistants.", "The roof opens by hand.", "Two lines here."]
+    # In MP4 one caption ends where the next begins (3GPP TS 26.245); in Matroska both are there.
+    assert captions.at(1.3).splitlines() == (both[1:] if codec == "mov_text" else both)
+    assert captions.at(2.0).splitlines() == ["The roof opens by hand.", "Two lines here."] and captions.at(2.9) == ""
+    raster = np.zeros((240, 320, 4), np.uint8)
+    grey = np.full((180, 320, 4), 128, np.uint8)
+    paint_cell(raster, Rect(0, 0, 320, 240), CellNow(grey, "A", caption=captions.at(2.0)))
+    dark = np.argwhere((raster[:200, 60:260, :3] == 0).all(-1))
+    assert len(dark) > 500 and dark[:, 0].min() > 120, "a box at the foot"
+
+
+def test_captions_that_are_damaged_or_none_are_told_and_stop_nothing(tmp_path: Path) -> None:
+    none = tmp_path / "none.mp4"
+    none.write_bytes(b"nothing" * 50)
+    assert captions_of(none).at(1.0) == "" and "cannot be read" in (captions_of(none).fault or "")
+    demo = captions_of(DEMO_ROOT / "media" / "orrery.mp4")
+    assert demo.lines == () and demo.fault is None

@@ -335,6 +335,10 @@ class Engine:
         wanted = self._kept_running | self._watched | self._heard
         return wanted if self._looking is None else wanted | {self._looking}
 
+    def lengths(self) -> dict[str, float]:
+        """Seconds of one pass of sources that are open and say so."""
+        return self._pool.lengths()
+
     def give_wall(self, wall: str, pixels: Pixels) -> None:
         """A wall as it is painted now, for sources that show it."""
         self._pool.walls[wall] = Frame(pixels.copy(), next(serials), True, born=time.monotonic())

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import threading
 import time
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
 from typing import NamedTuple
 
 from ushering_adze.core.onair.cues import head_of
@@ -19,10 +21,16 @@ from ushering_adze.core.sound.metering import Measured
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.logs import log
+from ushering_adze.io.media.captions import Captions, captions_of
 
 MOST_A_SECOND = 30.0
 SCOPED = 3
 """Pictures of a wall from one of a scope to the next."""
+
+
+READERS = ThreadPoolExecutor(1, "captions")
+READ: dict[Path, Future[Captions]] = {}
+"""Captions of clips that were looked at."""
 
 
 class Painted(NamedTuple):
@@ -223,11 +231,27 @@ class _OneWall:
         preview = not program and stage.previewing and cell.of in sources_of(stage.preview())
         signal = next((s for s in report.signals if s.source == cell.of), None)
         word = signal.words if signal is not None else "lost" if cell.of in report.faults else ""
+        caption = self._captions(cell.of) if cell.captions and cell.of is not None else ""
         data = ""
         if cell.data and picture is not None:
             real = None if signal is None else signal.real
             data = f"{picture.shape[1]} × {picture.shape[0]}" if real is None else real.words
-        return CellNow(picture, name, word[:24], program, preview, cell.of in report.faults, data=data)
+        return CellNow(picture, name, word[:24], program, preview, cell.of in report.faults, data=data, caption=caption)
+
+    def _captions(self, source: str) -> str:
+        """What a viewer of a clip reads now."""
+        at = self._engine.sounds({source}).get(source)
+        if at is None or at.path is None:
+            return ""
+        reading = READ.get(at.path)
+        if reading is None:
+            while len(READ) > 16:
+                READ.pop(next(iter(READ)))
+            reading = READ[at.path] = READERS.submit(captions_of, at.path)
+        if not reading.done():
+            return ""
+        seconds, length = at.seconds, self._engine.lengths().get(source, 0.0)
+        return reading.result().at(seconds % length if at.loops and length > 0 else seconds)
 
     def _preview(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
         """What a surface would show after the next take; what it shows, where that changes nothing."""

@@ -42,6 +42,8 @@ class CellNow(NamedTuple):
     most: float = -1.0
     data: str = ""
     """Over the picture, small."""
+    caption: str = ""
+    """Lines over the foot of the picture."""
 
 
 def cell_rect(wall: Wall, cell: WallCell) -> Rect:
@@ -141,6 +143,24 @@ def _data(part: Pixels, words: str) -> None:
     cv2.putText(made, words, (6, round(high * 0.75)), TEXT, FACE, size, 500)
     strip[:] = made
     strip[..., 3] = 255
+
+
+def _caption(part: Pixels, text: str) -> None:
+    """Lines in boxes at the foot of a picture, within what is safe for titles."""
+    h, w = part.shape[:2]
+    lines = text.split("\n")[-4:]
+    size = max(9, round(h * 0.058))
+    high = round(size * 1.5)
+    foot = round(h * (1 + SAFE[1]) / 2)
+    made = np.ascontiguousarray(part)
+    for n, line in enumerate(lines):
+        top = foot - (len(lines) - n) * high
+        box = cv2.getTextSize((w, h), line, (0, 0), FACE, size, 500)
+        x = (w - box[2]) // 2
+        cv2.rectangle(made, (x - size // 2, top), (x + box[2] + size // 2, top + high), (0, 0, 0, 255), -1)
+        cv2.putText(made, line, (x, top + round(high * 0.75)), (255, 255, 255, 255), FACE, size, 500)
+    part[:] = made
+    part[..., 3] = 255
 
 
 LOW_LEVEL = -60.0
@@ -245,6 +265,8 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False, fr
             _frame(raster, at, frame)
         if now.data:
             _data(part, now.data)
+        if now.caption:
+            _caption(part, now.caption)
     _tally(cell, now)
 
 

@@ -33,6 +33,7 @@ class WallCell(Model):
     marks: bool = False
     frame: Annotated[Aspect | None, Field(description="a frame of this shape within the picture")] = None
     scope: Annotated[ScopeName | None, Field(description="in place of the picture, where its codes lie")] = None
+    captions: Annotated[bool, Field(description="with its captions, as a viewer reads them")] = False
     data: Annotated[bool, Field(description="with its size, rate and codec, where they are known")] = False
 
 

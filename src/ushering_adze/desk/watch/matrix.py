@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from functools import partial
+from collections.abc import Callable, Sequence
+from functools import partial, reduce
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QComboBox, QHeaderView, QTableWidget, QTableWidgetItem
 
-from ushering_adze.core.document.entry import EntryError
-from ushering_adze.core.show import ShowError, Source
+from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.show import Show, Source
 from ushering_adze.core.show.sound import ShowSound
 from ushering_adze.core.show.sounding import with_send, with_source_sound
 from ushering_adze.core.sound.levels import SILENT
@@ -163,33 +164,31 @@ class SoundMatrix(QTableWidget):
         words, column = item.text().strip(), item.column()
         sound, rows = self._session.show.sound, self._rows(item)
         try:
-            for row in rows:
-                self._enter(self.ids[row], column, words, sound)
+            self._edit([self._entry(self.ids[row], column, words, sound) for row in rows])
         except EntryError as error:
             self.refused.emit(str(error))
         self._of = None
         self.fill()
 
-    def _enter(self, id: str, column: int, words: str, sound: ShowSound) -> None:
+    def _entry(self, id: str, column: int, words: str, sound: ShowSound) -> Callable[[Show], Show]:
+        """The edit that an entry in a cell stands for.  Raises EntryError."""
         one = sound.of(id)
         mute = words.lower() in ("mute", "m")
         if column == DELAY:
-            made = {"delay": decibels_free(words, one.delay)}
-            self._edit(lambda show: with_source_sound(show, id, **made))
-        elif column == GAIN:
+            delay = number_from(words.lower().removesuffix("ms").strip(), now=one.delay)
+            return lambda show: with_source_sound(show, id, delay=delay)
+        if column == GAIN:
             level = one.level if mute else decibels_from(words, one.level)
-            self._edit(lambda show: with_source_sound(show, id, level=level, mute=mute))
-        elif column >= FIRST:
-            mix = self.mixes[column - FIRST]
-            send = next((s for s in one.sends if s.mix == mix), None)
-            level = (0.0 if send is None else send.level) if mute else decibels_from(words, 0.0)
-            self._edit(lambda show: with_send(show, id, mix, level, mute))
+            return lambda show: with_source_sound(show, id, level=level, mute=mute)
+        mix = self.mixes[column - FIRST]
+        send = next((s for s in one.sends if s.mix == mix), None)
+        now = 0.0 if send is None else send.level
+        level = now if mute else decibels_from(words, now)
+        return lambda show: with_send(show, id, mix, level, mute)
 
-    def _edit(self, make: object) -> None:
-        try:
-            self._session.try_edit("Levels", make)  # type: ignore[arg-type]
-        except ShowError as error:
-            self.refused.emit(str(error))
+    def _edit(self, makes: Sequence[Callable[[Show], Show]]) -> None:
+        """Edits of several cells, as one step for undo."""
+        self._session.try_edit("Levels", lambda show: reduce(lambda made, make: make(made), makes, show))
 
     def event(self, event: QEvent) -> bool:
         """Keys that have a meaning here are no commands of the window."""
@@ -208,17 +207,10 @@ class SoundMatrix(QTableWidget):
         """Mute what is selected, or let all of it be heard again if all is muted."""
         cells = [(i.row(), i.column()) for i in self.selectedIndexes() if i.column() in (GAIN,) or i.column() >= FIRST]
         on = any(self.item(r, c).text() != "mute" for r, c in cells)
-        for row, column in cells:
-            id = self.ids[row]
-            if column == GAIN:
-                self._edit(lambda show, id=id: with_source_sound(show, id, mute=on))
-            else:
-                mix = self.mixes[column - FIRST]
-                self._edit(lambda show, id=id, mix=mix: with_send(show, id, mix, mute=on))
+        self._edit([self._muted(self.ids[row], column, on) for row, column in cells])
 
-
-def decibels_free(words: str, now: float) -> float:
-    """A number that was typed.  Raises EntryError."""
-    from ushering_adze.core.document.entry import number_from
-
-    return number_from(words.lower().removesuffix("ms").strip(), now=now)
+    def _muted(self, id: str, column: int, on: bool) -> Callable[[Show], Show]:
+        if column == GAIN:
+            return lambda show: with_source_sound(show, id, mute=on)
+        mix = self.mixes[column - FIRST]
+        return lambda show: with_send(show, id, mix, mute=on)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from ushering_adze.core.document.entry import EntryError
+from ushering_adze.core.document.entry import EntryError, number_from
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.core.show.rigging import with_field
 from ushering_adze.core.show.sound import SoundInput
@@ -91,8 +91,6 @@ def input_specs(given: SoundInput, show: Show, devices: Sequence[str]) -> list[S
 
 def decibels_from(text: str, now: float) -> float:
     """A level that was typed: a number, or off.  Raises EntryError."""
-    from ushering_adze.core.document.entry import number_from
-
     words = text.strip().lower().removesuffix("db").strip()
     if words in ("off", "-inf", "−inf"):
         return -120.0

@@ -149,7 +149,10 @@ class WatchWorkspace(QWidget):
         self.kind, self.of, self.label = QComboBox(), QComboBox(), QLineEdit()
         for kind, words in KINDS:
             self.kind.addItem(words, kind)
-        self.marks, self.data = QCheckBox("safe areas"), QCheckBox("its data")
+        self.marks, self.data, self.captions = QCheckBox("safe"), QCheckBox("data"), QCheckBox("captions")
+        self.marks.setToolTip("Safe areas")
+        self.data.setToolTip("Its size, rate, codec and bit rate")
+        self.captions.setToolTip("Its captions, as a viewer reads them")
         self.scope, self.frame = QComboBox(), QComboBox()
         for words, value in SCOPES:
             self.scope.addItem(words, value)
@@ -172,6 +175,7 @@ class WatchWorkspace(QWidget):
         checks = QHBoxLayout()
         checks.addWidget(self.marks)
         checks.addWidget(self.data)
+        checks.addWidget(self.captions)
         column.addLayout(checks)
         self.kind.setAccessibleName("What the cell shows")
         self.of.setAccessibleName("Which of them")
@@ -235,6 +239,7 @@ class WatchWorkspace(QWidget):
         self.label.editingFinished.connect(self._named)
         self.marks.clicked.connect(lambda on: self._change(marks=on))
         self.data.clicked.connect(lambda on: self._change(data=on))
+        self.captions.clicked.connect(lambda on: self._change(captions=on))
         self.scope.activated.connect(lambda n: self._change(scope=self.scope.currentData()))
         self.frame.activated.connect(lambda n: self._change(frame=self.frame.currentData()))
         session.show_changed.connect(self.fill)
@@ -289,7 +294,7 @@ class WatchWorkspace(QWidget):
         wall, n, show = self.wall, self.view.selected, self._session.show
         cell = wall.cells[n] if wall is not None and 0 <= n < len(wall.cells) else None
         self._filling = True
-        for widget in (self.kind, self.of, self.label, self.marks, self.data, self.scope, self.frame):
+        for widget in (self.kind, self.of, self.label, self.marks, self.data, self.captions, self.scope, self.frame):
             widget.setEnabled(cell is not None)
         self.head.setText("No cell is selected" if cell is None else f"Cell {n + 1}")
         if cell is not None:
@@ -302,6 +307,7 @@ class WatchWorkspace(QWidget):
             self.label.setText(cell.label)
             self.marks.setChecked(cell.marks)
             self.data.setChecked(cell.data)
+            self.captions.setChecked(cell.captions)
             self.scope.setCurrentIndex(self.scope.findData(cell.scope))
             self.frame.setCurrentIndex(self.frame.findData(cell.frame))
             if cell.shows == "source" and cell.of is not None:
