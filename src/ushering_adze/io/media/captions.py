@@ -77,9 +77,7 @@ def captions_of(path: Path) -> Captions:
                 if not packet.size or packet.pts is None or len(found) >= MOST:
                     continue
                 try:
-                    lines = [
-                        plain(line.dialogue.decode(errors="replace")) for line in packet.decode() if line.type == b"ass"
-                    ]
+                    read = [line.dialogue for line in packet.decode() if line.type == b"ass"]
                 except av.FFmpegError:
                     continue
                 lines = [plain(words.decode(errors="replace")) for words in read]
