@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QAbstractItemDelegate, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from ushering_adze.core.kinds.sound import LayerSound
@@ -29,7 +29,9 @@ def type_into(matrix: SoundMatrix, row: int, column: int, words: str) -> None:
     assert editor is not None
     editor.selectAll()
     QTest.keyClicks(editor, words)
-    QTest.keyClick(editor, Qt.Key.Key_Return)
+    assert editor.text() == words
+    matrix.commitData(editor)  # as Return does, but not some time later
+    matrix.closeEditor(editor, QAbstractItemDelegate.EndEditHint.NoHint)
 
 
 def test_mixes_levels_and_listening(window: MainWindow, qtbot: QtBot) -> None:

@@ -147,13 +147,15 @@ def sound_without(sound: ShowSound, source: str | None = None, surface: str | No
     )
 
 
-def sound_faults(sound: ShowSound, sources: Set[str], surfaces: Set[str]) -> Iterator[Fault]:
-    """What is wrong with a show's sound: ids used twice, and names of what is not there.
+def sound_faults(sound: ShowSound, sources: Set[str]) -> Iterator[Fault]:
+    """What is wrong with a show's sound: ids used twice, and mixes that are not there.
+
+    A source or surface that is not there is not heard; that it is named is no fault.
 
     Parameters
     ----------
     sound : ShowSound
-    sources, surfaces : set of str
+    sources : set of str
         Ids that there are.
     """
     mixes = {m.id for m in sound.mixes}
@@ -162,9 +164,6 @@ def sound_faults(sound: ShowSound, sources: Set[str], surfaces: Set[str]) -> Ite
         if mix.id in seen:
             yield Fault(f"sound.mixes[{n}].id", f'id "{mix.id}" is already used; give each mix its own')
         seen.add(mix.id)
-        for surface in mix.surfaces:
-            if surface not in surfaces:
-                yield Fault(f"sound.mixes[{n}].surfaces", f'there is no surface "{surface}"; name one of the show')
     known = set(sources)
     for n, given in enumerate(sound.inputs):
         where = f"sound.inputs[{n}]"
@@ -177,8 +176,6 @@ def sound_faults(sound: ShowSound, sources: Set[str], surfaces: Set[str]) -> Ite
             yield Fault(f"{where}.beside", f'there is no source "{given.beside}"; name one of the show')
     told: set[str] = set()
     for n, one in enumerate(sound.sources):
-        if one.of not in known:
-            yield Fault(f"sound.sources[{n}].of", f'there is no source or sound "{one.of}"; name one of the show')
         if one.of in told:
             yield Fault(f"sound.sources[{n}].of", f'"{one.of}" has its levels already; keep one of the two')
         told.add(one.of)
@@ -186,10 +183,6 @@ def sound_faults(sound: ShowSound, sources: Set[str], surfaces: Set[str]) -> Ite
             if send.mix not in mixes:
                 yield Fault(f"sound.sources[{n}].sends[{m}].mix", f'there is no mix "{send.mix}"; name one of the show')
     for n, duck in enumerate(sound.ducks):
-        for name in ("by", "of"):
-            id = getattr(duck, name)
-            if id is not None and id not in known:
-                yield Fault(f"sound.ducks[{n}].{name}", f'there is no source or sound "{id}"; name one of the show')
         if duck.by == duck.of:
             yield Fault(f"sound.ducks[{n}]", "a source cannot give way to itself; name another one")
     if sound.listen.otherwise is not None and sound.listen.otherwise not in mixes:
