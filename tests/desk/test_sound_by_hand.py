@@ -25,8 +25,10 @@ def type_into(matrix: SoundMatrix, row: int, column: int, words: str) -> None:
     QTest.mouseClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, column))
     assert (matrix.currentRow(), matrix.currentColumn()) == (row, column)
     QTest.mouseDClick(matrix.viewport(), LEFT, NONE, cell_middle(matrix, row, column))
-    editor = matrix.findChild(QLineEdit)
-    assert editor is not None
+    editor = (
+        matrix.indexWidget(matrix.currentIndex()) or matrix.findChildren(QLineEdit)[-1]
+    )  # the one before may linger
+    assert isinstance(editor, QLineEdit) and editor.isVisible()
     editor.selectAll()
     QTest.keyClicks(editor, words)
     assert editor.text() == words
