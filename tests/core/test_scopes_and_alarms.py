@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.light.patterns import flat
+from ushering_adze.core.picture.key import luma_of
 from ushering_adze.core.picture.scopes import (
     AMPLITUDE,
     BARS,
@@ -13,7 +14,6 @@ from ushering_adze.core.picture.scopes import (
     colour_difference,
     false_colour,
     histogram,
-    luma,
     parade,
     vector_place,
     vectors,
@@ -46,7 +46,7 @@ LUMA = {"W": 75.0, "R": 15.9, "Y": 69.6, "G": 53.6, "C": 59.1, "B": 5.4, "M": 21
 
 
 def test_luma_of_bars_is_as_published() -> None:
-    told = luma(bars())
+    told = luma_of(bars())
     for n, wanted in enumerate(LUMA.values()):
         assert told[45, n * 100 + 50] / 2.55 == pytest.approx(wanted, abs=0.4)
 

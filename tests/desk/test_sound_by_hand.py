@@ -136,10 +136,18 @@ def test_a_wall_is_made_and_sent_out_in_few_steps(window: MainWindow, qtbot: QtB
     assert inputs <= 15
 
 
+def session_watches(window: MainWindow) -> str | None:
+    return window.session.playout._walls._watched
+
+
 def test_what_was_shown_earlier_is_looked_at(window: MainWindow, qtbot: QtBot) -> None:
     window.resize(1280, 800)
     window.watch_page(2)
     page = window.watch.earlier
+    assert session_watches(window) is None, "a wall that nobody sees is not painted"
+    window.watch_page(0)
+    assert session_watches(window) == "front-of-house"
+    window.watch_page(2)
     assert page.isVisible() and window.watch.tabs[2].isChecked()
     qtbot.waitUntil(lambda: page.pictures.shown is not None and page.slider.minimum() <= -2)
     shown = page.pictures.shown

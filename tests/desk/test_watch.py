@@ -49,9 +49,11 @@ def test_a_wall_is_made_and_a_loss_is_told_and_known(window: MainWindow, qtbot: 
     # a source is lost
     lost = Still(id="gone", name="Gone", path=str(tmp_path / "none.png"))
     session.edit("Lost", session.show.model_copy(update={"sources": (*session.show.sources, lost)}))
-    qtbot.waitUntil(lambda: any("Gone" in (watch.alarms.item(r, 1).text()) for r in range(watch.alarms.rowCount())))
-    QTest.mouseClick(watch.known, LEFT)
-    qtbot.waitUntil(lambda: watch.alarms.item(0, 2).text() == "known")
+    qtbot.waitUntil(
+        lambda: any("Gone" in (watch.wrong.table.item(r, 1).text()) for r in range(watch.wrong.table.rowCount()))
+    )
+    QTest.mouseClick(watch.wrong.known, LEFT)
+    qtbot.waitUntil(lambda: watch.wrong.table.item(0, 2).text() == "known")
     watch._remove()
     assert watch.wall is not None and watch.wall.name == "Front of house"
     window.show_workspace("Run")

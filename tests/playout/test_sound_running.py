@@ -15,7 +15,9 @@ import av
 import numpy as np
 import pytest
 
-from ushering_adze.core.onair.actions import Black, Cut, Mute, Route, SendFeed, StagePreset, Take
+from ushering_adze.core.kinds.mixed import Mixed
+from ushering_adze.core.kinds.sound import LayerSound, layer_gain
+from ushering_adze.core.onair.actions import Black, Cut, Mute, Override, Route, SendFeed, StagePreset, Take, apply
 from ushering_adze.core.onair.hearing import heard, seen_by_mix
 from ushering_adze.core.onair.motion import opening_motion, recall
 from ushering_adze.core.onair.stage import Stage
@@ -29,11 +31,15 @@ from ushering_adze.core.show import (
     Output,
     PatternSource,
     Picture,
+    Preset,
     RectLanding,
     Region,
+    Scope,
     Show,
     Stream,
     Timing,
+    Touch,
+    part_of,
 )
 from ushering_adze.core.show.sound import (
     LISTEN,
@@ -50,6 +56,7 @@ from ushering_adze.core.sound.levels import RATE, Sound
 from ushering_adze.core.sound.patterns import pattern_sound
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.engine import Engine
+from ushering_adze.io.media.still import MediaError
 from ushering_adze.io.sound.clip import ClipSound
 from ushering_adze.io.sound.devices import DeviceIn, DeviceOut, devices
 from ushering_adze.io.sound.mixing import SoundMixing
@@ -153,13 +160,23 @@ def test_sound_follows_picture() -> None:
     assert set(heard(stage, state, "hall")[LISTEN]) == set(told["hall"])
 
 
+def test_what_is_forced_on_a_surface_is_heard_in_place_of_its_layers() -> None:
+    show = demo_show()
+    stage = stage_of(show, 6)
+    state = stage.program.at(9.0)
+    assert "aisle-camera" in heard(stage, state)["relay"]
+    forced = apply(show, stage, Override(surfaces=("relay",), shows="source", source="orrery"), 9.0)
+    assert set(heard(forced, state)["relay"]) == {"orrery"} and "aisle-camera" in heard(forced, state)["hall"]
+    dark = apply(show, stage, Override(surfaces=("relay",), shows="black"), 9.0)
+    assert heard(dark, state)["relay"] == {}, "who sees nothing hears nothing"
+    still = apply(show, stage, Override(surfaces=("relay",), shows="hold"), 9.0)
+    assert heard(still, state)["relay"] == heard(stage, state)["relay"], "a held picture goes on sounding"
+
+
 def test_a_layer_says_how_loud_and_where_and_fades_like_all_else() -> None:
     show = one_surface(FLASH, ShowSound(mixes=(Mix(id="hall", name="Hall"), Mix(id="bar", name="Bar"))))
     layer = show.canvases[0].layers[0]
     at = {("c", "l"): opening_motion(show).target["c", "l"]}
-    from ushering_adze.core.kinds.mixed import Mixed
-    from ushering_adze.core.kinds.sound import LayerSound
-
     quiet = LayerSound(level=-20, mixes=("hall",))
     for value, hall, bar in (
         (LayerSound(), 1.0, 1.0),
@@ -175,8 +192,6 @@ def test_a_layer_says_how_loud_and_where_and_fades_like_all_else() -> None:
 
 def test_mixes_are_made_silent_and_heard_again() -> None:
     show = demo_show()
-    from ushering_adze.core.onair.actions import apply
-
     stage = stage_of(show, 6)
     state = stage.program.at(9.0)
     one = apply(show, stage, Mute(mixes=("hall",)), 9.0)
@@ -264,8 +279,6 @@ def test_rates_and_channels_of_all_sorts(tmp_path: Path, rate: int, layout: str,
 
 
 def test_a_clip_without_sound_and_one_that_is_none(tmp_path: Path) -> None:
-    from ushering_adze.io.media.still import MediaError
-
     path = tmp_path / "mute.mp4"
     with av.open(str(path), "w") as out:
         video = out.add_stream("mpeg4", rate=25)
@@ -434,16 +447,15 @@ def test_a_device_plays_each_sample_at_its_moment_and_is_taken_again(
     out, into = DeviceOut("default", 2, zero), DeviceIn("default", 2)
     number = 0
 
-    def play(until: float) -> None:
+    def play(ahead: float) -> None:
+        """Give what is to be heard in so many seconds from now, and what was not given before."""
         nonlocal number
-        while time.perf_counter() < until:
-            due = zero + number * BLOCK / RATE - LEAD
-            time.sleep(max(0.0, due - time.perf_counter()))
+        while zero + number * BLOCK / RATE < time.perf_counter() + ahead:
             out.put(number * BLOCK, pattern_sound("beep", number * BLOCK, BLOCK))
             number += 1
 
     def played_and_heard() -> bool:
-        play(time.perf_counter() + 1.0)
+        play(1.5)
         sound = into.ring.read(into.ring.end - 3 * RATE, 3 * RATE)
         if sound is None or not (out.serves and into.serves):
             return False
@@ -479,14 +491,9 @@ def test_a_device_that_is_none_is_told_of() -> None:
 
 def test_presets_carry_sound(tmp_path: Path) -> None:
     """A preset that fades a layer's sound out takes its time for it; nothing else of the layer changes."""
-    from ushering_adze.core.kinds.sound import LayerSound, layer_gain
-    from ushering_adze.core.show import Preset, Scope, Touch, part_of
-
     show = one_surface(FLASH, HALL)
     part = part_of("c", "l", LayerSettings(sound=LayerSound(mute=True)), Scope(sound=Touch(how="faded")))
     show = show.model_copy(update={"presets": (Preset(id="p", number=1, name="Quiet", seconds=2.0, parts=(part,)),)})
-    from ushering_adze.core.onair.actions import apply
-
     stage = apply(show, Stage.opened(show), StagePreset(preset=1), 0.0)
     stage = apply(show, stage, Take(), 0.0)
     gains = [layer_gain(stage.program.at(t)["c", "l"].sound, "hall") for t in (0.0, 0.5, 1.0, 1.5, 2.0)]

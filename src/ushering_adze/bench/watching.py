@@ -39,11 +39,12 @@ def wall_on_an_output(rounds: int) -> dict[str, float]:
     try:
         playout.act(Recall(preset=6, seconds=0))
         playout.act(Override(surfaces=("lectern",), shows="source", source="wall-bench", by="bench"))
+        playout.watch("bench")
         time.sleep(6)  # sound is there by then
-        first, late, painted = playout.mark[0], playout.late, playout._walls.painted_of("bench")
+        first, late, painted = playout.mark[0], playout.late, playout.wall
         began = time.perf_counter()
         time.sleep(rounds)
-        frames, walls = playout.mark[0] - first, playout._walls.painted_of("bench")
+        frames, walls = playout.mark[0] - first, playout.wall
         share = (playout.late - late) / max(1, frames + playout.late - late)
         made = 0 if painted is None or walls is None else walls.serial - painted.serial
         return {

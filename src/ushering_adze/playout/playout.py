@@ -30,7 +30,7 @@ from ushering_adze.playout.calendar import CalendarRunner
 from ushering_adze.playout.codes import TimecodeInputs
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
-from ushering_adze.playout.memory import Memory
+from ushering_adze.playout.memory import Memory, Remembered
 from ushering_adze.playout.sound import SoundRunner
 from ushering_adze.playout.walls import Painted, WallPainter
 
@@ -68,7 +68,7 @@ class Playout:
         self.sound = SoundRunner(self._engine, devices)
         self._walls = WallPainter(self._engine)
         self._alarming = Alarming(self._engine)
-        self.memory = Memory()
+        self._memory = Memory()
         self._feeds = Feeds(self._engine, self.sound, self._wall_pixels)
         self.codes = TimecodeInputs(self._engine)
         self.codes.follow(show)
@@ -104,7 +104,7 @@ class Playout:
             troubles = tuple(self._faults.values())
         calendar = CalendarReport() if self._calendar is None else self._calendar.report
         self._walls.follow(report)
-        self.memory.follow(report)
+        self._memory.follow(report)
         return replace(report, faults=faults, troubles=troubles, feeds=feeds, calendar=calendar)
 
     # -- running -------------------------------------------------------------------------------------------------------
@@ -256,6 +256,15 @@ class Playout:
     def reset_meters(self, mix: str | None = None) -> None:
         """Set back what meters measure over long: of one mix, or of all."""
         self.sound.reset(mix)
+
+    @property
+    def remembered_span(self) -> tuple[float, float] | None:
+        """The first and the last moment that is remembered, in seconds since 1970."""
+        return self._memory.span()
+
+    def remembered(self, moment: float) -> Remembered | None:
+        """What surfaces showed at a moment, in seconds since 1970, small; None before there is anything."""
+        return self._memory.at(moment)
 
     def forecast(self) -> None:
         """Measure this machine, once, and have reports tell what presets will want of a frame's time."""

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from ushering_adze.core.onair.hearing import Heard, finishes, heard, seen_by_mix
 from ushering_adze.core.onair.stage import Stage, sources_of
-from ushering_adze.core.show import Show
+from ushering_adze.core.show import Input, Show
 from ushering_adze.core.show.sound import LISTEN, ShowSound
 from ushering_adze.core.sound.ballistics import Scale
 from ushering_adze.core.sound.levels import RATE, Sound
@@ -43,7 +43,7 @@ class Ordering:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        self._seen: tuple[object, object, Heard] | None = None
+        self._seen: tuple[tuple[object, ...], Heard] | None = None
         self.listening: str | None = None
         """What the operator listens to: a source, a sound, a mix; None for what is heard otherwise."""
         self.scale: Scale = "ppm1"
@@ -56,12 +56,14 @@ class Ordering:
         """Factors by mix and source at a moment."""
         moving = stage.program.moving(moment)
         kept = self._seen
-        if moving or kept is None or kept[0] is not stage.program or kept[1] is not stage.show:
-            seen = seen_by_mix(stage.show, stage.program.at(moment), self._engine.seen_through(stage.show))
-            self._seen = None if moving else (stage.program, stage.show, seen)
+        of = (stage.program, stage.show, stage.overrides)
+        if moving or kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
+            through = self._engine.seen_through(stage.show)
+            seen = seen_by_mix(stage.show, stage.program.at(moment), through, stage.overrides)
+            self._seen = None if moving else (of, seen)
         else:
-            seen = kept[2]
-        return heard(stage, {}, self.listening, seen, {id: o.source for id, o in stage.overrides.items()})
+            seen = kept[1]
+        return heard(stage, {}, self.listening, seen)
 
     def forget(self) -> None:
         """Look anew at what is seen: pictures have come that were not there."""
@@ -77,29 +79,28 @@ class Ordering:
         near = self._near(stage, sound) & known
         self._engine.hear(frozenset(({self.listening} if self.listening is not None else set()) & known))
         at = self._engine.sounds(show.leading_to(near | (audible & known)))
-        frame = show.frame_seconds
-        shown = {
-            s.id: (getattr(s, "delay", None) or 0) * frame for s in show.sources if s.id in at and s.kind == "input"
-        }
-        places = {id: _place(here, sound.of(id).delay / 1000, shown.get(id, 0.0)) for id, here in at.items()}
+        held_back = {s.id: (s.delay or 0) * show.frame_seconds for s in show.sources if isinstance(s, Input)}
+        places = {id: _place(here, sound.of(id).delay / 1000, held_back.get(id, 0.0)) for id, here in at.items()}
         quiet = not sound.mixes and self.listening is None
+        files = frozenset(p.path for p in places.values() if p.path is not None)
+        given = {
+            s.id: Given(s.device, s.channels, s.pattern, s.level, sound.of(s.id).delay / 1000)
+            for s in sound.inputs
+            if s.device is not None or s.id in audible
+        }
         return Orders(
-            matrix,
-            {id: p for id, p in places.items() if id in audible},
-            frozenset() if quiet else frozenset(p.path for p in places.values() if p.path is not None),
-            {
-                s.id: Given(s.device, s.channels, s.pattern, s.level, sound.of(s.id).delay / 1000)
-                for s in sound.inputs
-                if s.device is not None or s.id in audible
-            },
-            {} if quiet else finishes(show),
-            ways_of(sound),
-            tuple((d.duck, d.of) for d in sound.ducks),
-            self.listening is not None,
-            self._live({id: here for id, here in at.items() if here.live is not None and id in audible}),
-            frozenset(self.taps),
-            self.scale,
-            self.points,
+            matrix=matrix,
+            places={id: p for id, p in places.items() if id in audible},
+            files=frozenset() if quiet else files,
+            given=given,
+            finishes={} if quiet else finishes(show),
+            ways=ways_of(sound),
+            ducks=tuple((d.duck, d.of) for d in sound.ducks),
+            listened=self.listening is not None,
+            live=self._live({id: here for id, here in at.items() if id in audible}),
+            taps=frozenset(self.taps),
+            scale=self.scale,
+            points=self.points,
         )
 
     def _near(self, stage: Stage, sound: ShowSound) -> set[str]:
@@ -187,6 +188,7 @@ class SoundRunner:
             self._thread.join(2)
         if self._apart is not None:
             self._apart.close()
+            self._apart.join(2)
 
     def _run(self) -> None:
         self._closing.wait(LATER)

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import threading
 import time
-from concurrent.futures import Future, ThreadPoolExecutor
-from pathlib import Path
 from typing import NamedTuple
 
 from ushering_adze.core.onair.cues import head_of
-from ushering_adze.core.onair.stage import ALL, sources_of
+from ushering_adze.core.onair.stage import sources_of
 from ushering_adze.core.picture.cards import clock_digits
 from ushering_adze.core.picture.scopes import scope_picture
 from ushering_adze.core.picture.walls import CellNow, blank_wall, cell_rect, paint_cell, picture_rect
@@ -21,16 +19,11 @@ from ushering_adze.core.sound.metering import Measured
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.logs import log
-from ushering_adze.io.media.captions import Captions, captions_of
+from ushering_adze.io.media.captions import CaptionReader
 
 MOST_A_SECOND = 30.0
 SCOPED = 3
 """Pictures of a wall from one of a scope to the next."""
-
-
-READERS = ThreadPoolExecutor(1, "captions")
-READ: dict[Path, Future[Captions]] = {}
-"""Captions of clips that were looked at."""
 
 
 class Painted(NamedTuple):
@@ -49,6 +42,7 @@ class WallPainter:
         self._watched: str | None = None
         self._report: Report | None = None
         self._walls: dict[str, _OneWall] = {}
+        self._reader = CaptionReader()
         self.wanted: frozenset[str] = frozenset()
         """Walls that are painted."""
         self._closing, self._news = threading.Event(), threading.Event()
@@ -96,6 +90,7 @@ class WallPainter:
         self._news.set()
         if self._thread is not None:
             self._thread.join(2)
+        self._reader.close()
 
     # -- in its thread -------------------------------------------------------------------------------------------------
 
@@ -133,7 +128,8 @@ class WallPainter:
         for wall in walls:
             one = self._walls.get(wall.id)
             if one is None or one.wall is not wall:
-                one = _OneWall(self._engine, wall, 0 if one is None or one.painted is None else one.painted.serial)
+                serial = 0 if one is None or one.painted is None else one.painted.serial
+                one = _OneWall(self._engine, wall, serial, self._reader)
             one.paint(show, self._report)
             self._walls[wall.id] = one
             if one.painted is not None and any(isinstance(s, WallSource) and s.wall == wall.id for s in show.sources):
@@ -143,8 +139,8 @@ class WallPainter:
 class _OneWall:
     """One wall and its rasters."""
 
-    def __init__(self, engine: Engine, wall: Wall, serial: int) -> None:
-        self._engine, self.wall = engine, wall
+    def __init__(self, engine: Engine, wall: Wall, serial: int, reader: CaptionReader) -> None:
+        self._engine, self.wall, self._reader = engine, wall, reader
         # three rasters in turn: one is looked at while another is painted
         self._rasters = [blank_wall(wall) for _ in range(3)]
         self._drawn: dict[int, object] = {}
@@ -205,7 +201,7 @@ class _OneWall:
                 return self._feed(show, report, cell.of, cell.label)
             case "mix" if (mix := show.sound.mix(cell.of or "")) is not None:
                 told = {m.mix: m for m in report.sound.mixes}.get(mix.id) if report is not None else None
-                silent = report is not None and (mix.mute or bool({mix.id, ALL} & report.sound.muted))
+                silent = self._engine.stage.is_muted(mix.id)
                 measured = Measured() if told is None else told.measured
                 state = "mute" if silent else ""
                 name = cell.label or mix.name
@@ -243,15 +239,8 @@ class _OneWall:
         at = self._engine.sounds({source}).get(source)
         if at is None or at.path is None:
             return ""
-        reading = READ.get(at.path)
-        if reading is None:
-            while len(READ) > 16:
-                READ.pop(next(iter(READ)))
-            reading = READ[at.path] = READERS.submit(captions_of, at.path)
-        if not reading.done():
-            return ""
         seconds, length = at.seconds, self._engine.lengths().get(source, 0.0)
-        return reading.result().at(seconds % length if at.loops and length > 0 else seconds)
+        return self._reader.at(at.path, seconds % length if at.loops and length > 0 else seconds)
 
     def _preview(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
         """What a surface would show after the next take; what it shows, where that changes nothing."""

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Set
+from types import MappingProxyType
 
 from ushering_adze.core.kinds.on_its_way import shares_in
 from ushering_adze.core.kinds.sound import layer_gain
 from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.onair.delta import SeenThrough, visible
+from ushering_adze.core.onair.overriding import Overrides
 from ushering_adze.core.onair.stage import ALL, Stage
 from ushering_adze.core.picture.layers import State
 from ushering_adze.core.show import Show
@@ -19,7 +21,12 @@ Heard = dict[str, dict[str, float]]
 """Factors by mix and source."""
 
 
-def seen_by_mix(show: Show, state: State, seen_through: SeenThrough | None = None) -> Heard:
+def seen_by_mix(
+    show: Show,
+    state: State,
+    seen_through: SeenThrough | None = None,
+    overrides: Overrides = MappingProxyType({}),
+) -> Heard:
     """How much of each source is seen on the surfaces of each mix: opacity times its share, by the sound of its layer;
     of several layers the most.
 
@@ -30,6 +37,9 @@ def seen_by_mix(show: Show, state: State, seen_through: SeenThrough | None = Non
         What layers show.
     seen_through : callable, optional
         Whether a source can be seen through: what is hidden is not heard.
+    overrides : mapping, optional
+        What surfaces show in place of their layers: that is heard there, and they are not.  A picture that is held goes
+        on sounding.
 
     Returns
     -------
@@ -42,6 +52,11 @@ def seen_by_mix(show: Show, state: State, seen_through: SeenThrough | None = Non
         if surface.id not in wanted:
             continue
         here = [mix for mix in show.sound.mixes if surface.id in _surfaces(show, mix)]
+        instead = overrides.get(surface.id)
+        if instead is not None and instead.shows != "hold":
+            for mix in here if instead.source is not None else ():
+                found[mix.id][str(instead.source)] = 1.0
+            continue
         for canvas, rect in surface_rects(show, surface.id):
             for layer in visible(show, canvas, state, rect, seen_through):
                 for shown, share in shares_in(layer.picture).items():
@@ -70,7 +85,6 @@ def heard(
     state: State,
     listening: str | None = None,
     seen: Heard | None = None,
-    overrides: Mapping[str, str | None] | None = None,
 ) -> Heard:
     """By what each source is multiplied in each mix, and in what the operator listens to.
 
@@ -83,8 +97,6 @@ def heard(
         A source, sound or mix that the operator listens to.
     seen : dict, optional
         `seen_by_mix` of that state, if it is known already.
-    overrides : mapping, optional
-        Sources that surfaces show whatever layers do.
 
     Returns
     -------
@@ -92,14 +104,11 @@ def heard(
         Factors by mix and source; those of the operator under `LISTEN`.
     """
     show, sound = stage.show, stage.show.sound
-    seen = seen_by_mix(show, state) if seen is None else seen
-    silent = ALL in stage.muted or (sound.black_mutes and ALL in stage.black)
+    seen = seen_by_mix(show, state, None, stage.overrides) if seen is None else seen
+    silent = sound.black_mutes and ALL in stage.black
     made: Heard = {}
     for mix in sound.mixes:
         here = dict(seen.get(mix.id, {}))
-        for surface, source in (overrides or {}).items():
-            if source is not None and surface in _surfaces(show, mix):
-                here[source] = 1.0
         for given in sound.inputs:
             if given.beside is None:
                 here[given.id] = 1.0
@@ -110,7 +119,7 @@ def heard(
                 here[one.of] = 1.0
             elif one.heard == "never":
                 here.pop(one.of, None)
-        loud = 0.0 if silent or mix.mute or mix.id in stage.muted else gain_of(mix.level)
+        loud = 0.0 if silent or stage.is_muted(mix.id) else gain_of(mix.level)
         gains = {id: gain * _send(sound.of(id), mix.id) * loud for id, gain in here.items()}
         made[mix.id] = {id: gain for id, gain in gains.items() if gain > 0}
     made[LISTEN] = _listened(stage, made, listening)

@@ -248,6 +248,11 @@ class Stage:
             return frozenset()
         return (frozenset(o.id for o in self.show.outputs) if ALL in marked else marked) - named
 
+    def is_muted(self, mix: str) -> bool:
+        """Whether a mix is silent, by hand or by the show."""
+        found = self.show.sound.mix(mix)
+        return ALL in self.muted or mix in self.muted or (found is not None and found.mute)
+
     def with_muted(self, on: bool, mixes: Iterable[str]) -> Stage:
         """Mixes silent, or heard again; `ALL` is all of them."""
         named, every = frozenset(mixes), frozenset(m.id for m in self.show.sound.mixes)

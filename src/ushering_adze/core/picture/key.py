@@ -21,7 +21,7 @@ from ushering_adze.core.show import SourcePicture
 LUMA = np.array([0.0722, 0.7152, 0.2126])
 """Of blue, green and red (ITU-R BT.709, item 3.2)."""
 _LUMA_ROWS = np.tile([*LUMA, 0.0], (3, 1))
-_CHROMA = np.array(
+CHROMA = np.array(
     [[0.5, -0.5 * 0.7152 / 0.9278, -0.5 * 0.2126 / 0.9278], [-0.5 * 0.0722 / 0.7874, -0.5 * 0.7152 / 0.7874, 0.5]]
 )
 """Cb and Cr of blue, green and red (ITU-R BT.709, item 3.3)."""
@@ -109,10 +109,10 @@ def _chroma_rows(key: ChromaKey) -> NDArray[np.float64]:
     is the colour, 0 where it is grey, and 1 − a where grey shines through the colour by a: so the mask is linear in a.
     """
     red, green, blue = rgb_of(key.colour)
-    s = _CHROMA @ np.array([blue, green, red], float)
+    s = CHROMA @ np.array([blue, green, red], float)
     size = float(s @ s)
-    along = (s @ _CHROMA) / max(size, 1e-9)
-    across = (np.array([-s[1], s[0]]) @ _CHROMA) / max(size, 1e-9)
+    along = (s @ CHROMA) / max(size, 1e-9)
+    across = (np.array([-s[1], s[0]]) @ CHROMA) / max(size, 1e-9)
     # The mask is (1 − d − tolerance) / soft; its ends at 0 and 255 are cut by the codes themselves.
     mask = np.array([*(-255 * along / key.soft), 255 * (1 - key.tolerance) / key.soft])
     side = np.array([*(127 * across), 0.0])

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.picture.key import CHROMA, luma_of
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show.wall import ScopeName
 
@@ -16,8 +17,6 @@ MOST_ACROSS, MOST_DOWN = 640, 180
 """Pixels of a picture that are looked at: every so many, never mixed ones, which would show codes that are not
 there.
 """
-KR, KB = 0.2126, 0.0722
-"""Shares of red and blue in luma (ITU-R BT.709, section 3.2)."""
 GROUND = (18, 14, 10, 255)
 MARK = (72, 64, 52, 255)
 TRACE = (196, 220, 190)
@@ -50,27 +49,6 @@ def sampled(pixels: Pixels) -> Pixels:
     return np.ascontiguousarray(few)
 
 
-_WEIGHTS = np.array([[KB, 1 - KR - KB, KR, 0.0]], np.float32)
-
-
-def luma(pixels: Pixels) -> NDArray[np.uint8]:
-    """Luma of BGRA codes, to a whole code.
-
-    Parameters
-    ----------
-    pixels : ndarray, (h, w, 4)
-
-    Returns
-    -------
-    ndarray, (h, w), uint8
-
-    References
-    ----------
-    ITU-R BT.709, section 3.2.
-    """
-    return np.asarray(cv2.transform(pixels, _WEIGHTS), np.uint8).reshape(pixels.shape[:2])
-
-
 def colour_difference(pixels: Pixels) -> NDArray[np.float32]:
     """Cb and Cr of BGRA codes, each −0.5 to 0.5.
 
@@ -86,16 +64,8 @@ def colour_difference(pixels: Pixels) -> NDArray[np.float32]:
     ----------
     ITU-R BT.709, section 3.3: (B − Y) / 1.8556 and (R − Y) / 1.5748.
     """
-    return np.asarray(cv2.transform(pixels.astype(np.float32), _DIFFERENCES), np.float32)
-
-
-_DIFFERENCES = np.array(
-    [
-        [(1 - KB) / (2 * (1 - KB)), -(1 - KR - KB) / (2 * (1 - KB)), -KR / (2 * (1 - KB)), 0.0],
-        [-KB / (2 * (1 - KR)), -(1 - KR - KB) / (2 * (1 - KR)), (1 - KR) / (2 * (1 - KR)), 0.0],
-    ],
-    np.float32,
-) / np.float32(255)
+    bgr = np.ascontiguousarray(pixels[..., :3], np.float32)
+    return np.asarray(cv2.transform(bgr, (CHROMA / 255).astype(np.float32)), np.float32)
 
 
 @lru_cache(16)
@@ -148,7 +118,7 @@ def waveform(pixels: Pixels, width: int, height: int) -> Pixels:
     """
     made = _ground(width, height)
     _levels(made)
-    _lay(made, _trace(_waveform(luma(sampled(pixels)), width, height), TRACE))
+    _lay(made, _trace(_waveform(luma_of(sampled(pixels)), width, height), TRACE))
     return made
 
 
@@ -218,14 +188,9 @@ def vectors(pixels: Pixels, width: int, height: int) -> Pixels:
     cv2.line(made, (0, middle[1]), (width - 1, middle[1]), MARK, 1)
     side = max(3, min(width, height) // 30)
     for name, (r, g, b) in BARS.items():
-        one = np.array([[[b, g, r, 255]]], np.float32) * np.float32(AMPLITUDE)
-        y = (KR * one[0, 0, 2] + (1 - KR - KB) * one[0, 0, 1] + KB * one[0, 0, 0]) / 255
-        x, down = vector_place(
-            float((one[0, 0, 0] / 255 - y) / (2 * (1 - KB))),
-            float((one[0, 0, 2] / 255 - y) / (2 * (1 - KR))),
-            width,
-            height,
-        )
+        one = np.rint(np.array([[[b, g, r, 255]]]) * AMPLITUDE).astype(np.uint8)
+        blue, red = (float(v) for v in colour_difference(one)[0, 0])
+        x, down = vector_place(blue, red, width, height)
         at = (round(x), round(down))
         cv2.rectangle(made, (at[0] - side, at[1] - side), (at[0] + side, at[1] + side), (128, 116, 96, 255), 1)
         cv2.putText(
@@ -285,7 +250,7 @@ def false_colour(pixels: Pixels) -> Pixels:
     for code in range(256):
         per_cent = code / 255 * 100
         table[code, 0] = next(colour for top, colour in BANDS if per_cent <= top)
-    grey = luma(pixels)
+    grey = luma_of(pixels)
     made = np.empty((*grey.shape, 4), np.uint8)
     made[..., :3] = cv2.LUT(cv2.merge([grey, grey, grey]), table.reshape(1, 256, 3))
     made[..., 3] = 255
@@ -301,7 +266,7 @@ def zebra(pixels: Pixels, number: int = 0) -> Pixels:
     number : int
         Of the frame: stripes move.
     """
-    over = luma(pixels) >= ZEBRA * 2.55
+    over = luma_of(pixels) >= ZEBRA * 2.55
     h, w = over.shape
     stripes = ((np.arange(w)[None, :] + np.arange(h)[:, None] + number) // 6) % 2 == 0
     made = pixels.copy()

@@ -11,7 +11,7 @@ import numpy as np
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show.wall import Wall, WallCell
-from ushering_adze.core.sound.metering import Measured
+from ushering_adze.core.sound.metering import LOW, Measured, height_of
 
 FACE = cv2.FontFace("sans")
 GROUND, BAR, TEXT = (20, 18, 13, 255), (40, 34, 26, 255), (230, 238, 240, 255)
@@ -163,13 +163,7 @@ def _caption(part: Pixels, text: str) -> None:
     part[..., 3] = 255
 
 
-LOW_LEVEL = -60.0
 TEAL, OVER = (189, 180, 90, 255), RED
-
-
-def _height(level: float) -> float:
-    level = max(LOW_LEVEL, min(0.0, level))
-    return 0.25 + 0.75 * (level + 30) / 30 if level > -30 else 0.25 * (level - LOW_LEVEL) / 30
 
 
 def paint_meter(part: Pixels, measured: Measured, target: float, most: float) -> None:
@@ -194,14 +188,14 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
     left = max(6, w // 12)
     bars = (left, left + wide + gap)
     for mark in (0, -6, -12, -18, -24, -30, -40):
-        y = round(foot - _height(mark) * (foot - top))
+        y = round(foot - height_of(mark) * (foot - top))
         text = str(-mark)
         box = cv2.getTextSize((w, h), text, (0, 0), FACE, max(8, size * 2 // 3), 500)
         at = (left + wide + (gap - box[2]) // 2, y + size // 4)
         cv2.putText(made, text, at, TEXT, FACE, max(8, size * 2 // 3), 500)
     for x, level in zip(bars, measured.pointers, strict=False):
-        for low, high, colour in ((LOW_LEVEL, -9.0, TEAL), (-9.0, most, AMBER), (most, 0.0, OVER)):
-            one, two = _height(low), min(_height(level), _height(high))
+        for low, high, colour in ((LOW, -9.0, TEAL), (-9.0, most, AMBER), (most, 0.0, OVER)):
+            one, two = height_of(low), min(height_of(level), height_of(high))
             if two > one:
                 y0, y1 = round(foot - two * (foot - top)), round(foot - one * (foot - top))
                 cv2.rectangle(made, (x, y0), (x + wide, y1), colour, -1)
@@ -209,8 +203,8 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
     loud = measured.loudness
     lines = (
         ("S", loud.short, False),
-        ("I", loud.integrated, abs(loud.integrated - target) > 1),
-        ("TP", measured.peak, measured.peak > most + 0.05),
+        ("I", loud.integrated, measured.off_target(target)),
+        ("TP", measured.peak, measured.over(most)),
     )
     x = bars[1] + wide + size
     for n, (name, value, wrong) in enumerate(lines):

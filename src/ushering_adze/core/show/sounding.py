@@ -7,7 +7,7 @@ from typing import Any
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.show.rigging import free_name, with_field
 from ushering_adze.core.show.show import Show
-from ushering_adze.core.show.sound import Ducked, Mix, Send, SoundInput, SourceSound
+from ushering_adze.core.show.sound import LISTEN, Ducked, Mix, Send, SoundInput, SourceSound
 from ushering_adze.core.sound.patterns import Pattern
 
 
@@ -33,20 +33,24 @@ def with_new_mix(show: Show, surfaces: tuple[str, ...] = ()) -> tuple[Show, str]
     names = {m.name for m in show.sound.mixes}
     wanted = show.surface(surfaces[0]).name if surfaces else "Hall"
     name = wanted if wanted not in names else free_name("Mix", names)
-    mix = Mix(id=new_id(name, {m.id for m in show.sound.mixes} | {"listen"}), name=name, surfaces=surfaces)
+    mix = Mix(id=new_id(name, {m.id for m in show.sound.mixes} | {LISTEN}), name=name, surfaces=surfaces)
     return _with(show, mixes=(*show.sound.mixes, mix)), mix.id
+
+
+def _changed(items: tuple[Any, ...], id: str, fields: dict[str, object]) -> tuple[Any, ...]:
+    """Items, of which one has fields as given.  Raises ShowError."""
+
+    def made(item: Any) -> Any:
+        for name, value in fields.items() if item.id == id else ():
+            item = with_field(item, name, value)
+        return item
+
+    return tuple(made(item) for item in items)
 
 
 def with_mix(show: Show, id: str, **fields: object) -> Show:
     """The show with fields of a mix as given.  Raises ShowError."""
-    mixes = []
-    for mix in show.sound.mixes:
-        made: Any = mix
-        if mix.id == id:
-            for name, value in fields.items():
-                made = with_field(made, name, value)
-        mixes.append(made)
-    return _with(show, mixes=tuple(mixes))
+    return _with(show, mixes=_changed(show.sound.mixes, id, fields))
 
 
 def without_mix(show: Show, id: str) -> Show:
@@ -127,14 +131,7 @@ PATTERN_NAMES: dict[Pattern, str] = {
 
 def with_input(show: Show, id: str, **fields: object) -> Show:
     """The show with fields of a sound without a picture as given.  Raises ShowError."""
-    inputs = []
-    for given in show.sound.inputs:
-        made: Any = given
-        if given.id == id:
-            for name, value in fields.items():
-                made = with_field(made, name, value)
-        inputs.append(made)
-    return _with(show, inputs=tuple(inputs))
+    return _with(show, inputs=_changed(show.sound.inputs, id, fields))
 
 
 def without_input(show: Show, id: str) -> Show:

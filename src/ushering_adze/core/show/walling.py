@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from ushering_adze.core.document.naming import new_id
+from ushering_adze.core.show.feed import Feed
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.source import WallSource
@@ -68,6 +69,14 @@ def with_wall_source(show: Show, wall: str) -> tuple[Show, str]:
     taken = {s.id for s in show.sources} | {s.id for s in show.sound.inputs}
     made = WallSource(id=new_id(name, taken), name=name, wall=wall)
     return show.model_copy(update={"sources": (*show.sources, made)}), made.id
+
+
+def with_wall_feed(show: Show, wall: str) -> Show:
+    """The show with a feed that records a wall; where it goes is changed in Rig."""
+    name = free_name(show.wall(wall).name, {f.name for f in show.feeds})
+    id = new_id(name, {f.id for f in show.feeds})
+    feed = Feed(id=id, name=name, shows="wall", of=wall, to=f"{id}.mp4")
+    return show.model_copy(update={"feeds": (*show.feeds, feed)})
 
 
 def filled(show: Show, wall: Wall, lot: Lot) -> Wall:

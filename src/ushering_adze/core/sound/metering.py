@@ -10,13 +10,36 @@ import numpy as np
 
 from ushering_adze.core.sound.ballistics import Correlation, Pointer, Scale
 from ushering_adze.core.sound.levels import RATE, SILENT, Sound, decibels
-from ushering_adze.core.sound.loudness import KWeighting, Loudness, LoudnessHistory
+from ushering_adze.core.sound.loudness import LEAST, KWeighting, Loudness, LoudnessHistory
 from ushering_adze.core.sound.peaks import TruePeak
 
 FAINT = 0.01
 """Below it a true peak is not worth the time."""
 QUIET = -60.0
 """dBFS below which there is no sound."""
+
+
+LOW = -60.0
+"""dBFS at the foot of a meter."""
+OFF_TARGET = 1.0
+"""LU beside its target from which a loudness is marked."""
+
+
+def height_of(level: float) -> float:
+    """How far up a meter a level is, 0 to 1: even in decibels down to −30, closer together below.
+
+    Parameters
+    ----------
+    level : float
+        dBFS.
+
+    Examples
+    --------
+    >>> height_of(0.0), height_of(-30.0), height_of(-60.0)
+    (1.0, 0.25, 0.0)
+    """
+    level = max(LOW, min(0.0, level))
+    return 0.25 + 0.75 * (level + 30) / 30 if level > -30 else 0.25 * (level - LOW) / 30
 
 
 class Measured(NamedTuple):
@@ -34,6 +57,14 @@ class Measured(NamedTuple):
     correlation: float | None = None
     silent: float = 0.0
     reduction: float = 0.0
+
+    def off_target(self, target: float) -> bool:
+        """Whether its integrated loudness is beside a target, in LUFS."""
+        return self.loudness.integrated > LEAST and abs(self.loudness.integrated - target) > OFF_TARGET
+
+    def over(self, most: float) -> bool:
+        """Whether its true peak is over what it may have, in dBTP."""
+        return self.peak > most + 0.05
 
 
 class Meters:

@@ -111,12 +111,12 @@ class EarlierPage(QWidget):
 
     def follow(self) -> None:
         """Show the chosen moment, which stays as long ago as it is."""
-        span = self._session.playout.memory.span()
+        span = self._session.playout.remembered_span
         if span is None:
             return
         first, last = span
         self.slider.setMinimum(-max(1, round(last - first)))
-        found = self._session.playout.memory.at(last + self.slider.value())
+        found = self._session.playout.remembered(last + self.slider.value())
         self.pictures.shown = found
         if found is not None:
             self.clock.setText(time.strftime("%H:%M:%S", time.localtime(found.at)))

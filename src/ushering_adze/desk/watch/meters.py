@@ -6,20 +6,12 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ushering_adze.core.sound.metering import Measured
+from ushering_adze.core.sound.metering import LOW, Measured, height_of
 from ushering_adze.desk import theme
 
-LOW = -60.0
-"""dBFS at the foot of a meter."""
 MARKS = (0, -6, -12, -18, -24, -30, -40, -50)
 ALIGNED = -18.0
 """dBFS of the level of alignment (EBU R 68, from memory): the longer mark."""
-
-
-def height_of(level: float) -> float:
-    """How far up a level is, 0 to 1: even in decibels down to −30, closer together below."""
-    level = max(LOW, min(0.0, level))
-    return 0.25 + 0.75 * (level + 30) / 30 if level > -30 else 0.25 * (level - LOW) / 30
 
 
 class MeterView(QWidget):
@@ -76,7 +68,7 @@ class MeterView(QWidget):
             p.setPen(theme.hairline(theme.LINE))
             p.drawRect(bar)
         if self.measured.peak > LOW:
-            over = self.measured.peak > self.most + 0.05
+            over = self.measured.over(self.most)
             y = box.bottom() - height_of(self.measured.peak) * box.height()
             p.setPen(theme.hairline(theme.RED if over else theme.TEXT, 2))
             for bar in bars:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
 from ushering_adze.core.onair.actions import Mute
 from ushering_adze.core.onair.stage import ALL
 from ushering_adze.core.show import Show
+from ushering_adze.core.show.sound import LISTEN
 from ushering_adze.core.show.sounding import (
     PATTERN_NAMES,
     with_duck,
@@ -42,7 +44,6 @@ from ushering_adze.desk.watch.strips import MixStrip
 from ushering_adze.playout import sound_devices
 
 SCALES = (("PPM, type I", "ppm1"), ("PPM, type II", "ppm2"), ("VU", "vu"))
-LISTEN = "listen"
 
 
 class SoundPage(QWidget):
@@ -209,8 +210,7 @@ class SoundPage(QWidget):
         for mix in sound.mixes:
             strip = self.strips.get(mix.id)
             if strip is not None:
-                silent = mix.mute or mix.id in stage.muted or ALL in stage.muted
-                strip.hold(mix, told.get(mix.id), silent, listening == mix.id, self.selected == mix.id)
+                strip.hold(mix, told.get(mix.id), stage.is_muted(mix.id), listening == mix.id, self.selected == mix.id)
         self.mute_all.setChecked(ALL in stage.muted)
         self.matrix.follow()
 
@@ -285,42 +285,29 @@ class SoundPage(QWidget):
 
     def _fill_new(self) -> None:
         self._new.clear()
-        self._new.addAction("Of any surface").triggered.connect(lambda checked=False: self.make_mix(()))
+        self._new.addAction("Of any surface").triggered.connect(partial(self._make_mix, ()))
         for surface in self._session.show.surfaces:
-            self._new.addAction(f"Of {surface.name}").triggered.connect(partial(self._make_mix, surface.id))
+            self._new.addAction(f"Of {surface.name}").triggered.connect(partial(self._make_mix, (surface.id,)))
         for zone in self._session.show.zones:
             if zone.surfaces:
                 ids = tuple(s for s in zone.surfaces if any(s == x.id for x in self._session.show.surfaces))
-                self._new.addAction(f"Of {zone.name}").triggered.connect(partial(self._make_zone, ids))
+                self._new.addAction(f"Of {zone.name}").triggered.connect(partial(self._make_mix, ids))
 
-    def _make_mix(self, surface: str, checked: bool = False) -> None:
-        self.make_mix((surface,))
-
-    def _make_zone(self, surfaces: tuple[str, ...], checked: bool = False) -> None:
+    def _make_mix(self, surfaces: tuple[str, ...], checked: bool = False) -> None:
         self.make_mix(surfaces)
 
     def make_mix(self, surfaces: tuple[str, ...] = ()) -> None:
         """A new mix of what is on some surfaces, or on any."""
-        made: list[str] = []
-
-        def edit(show: Show) -> Show:
-            show, id = with_new_mix(show, surfaces)
-            made.append(id)
-            return show
-
-        if self._session.try_edit("New mix", edit):
-            self.choose(made[-1])
+        self._make("New mix", lambda show: with_new_mix(show, surfaces))
 
     def _new_input(self, pattern: Any, checked: bool = False) -> None:
-        made: list[str] = []
+        self._make("New sound", lambda show: with_new_input(show, pattern))
 
-        def edit(show: Show) -> Show:
-            show, id = with_new_input(show, pattern)
-            made.append(id)
-            return show
-
-        if self._session.try_edit("New sound", edit):
-            self.choose(made[-1])
+    def _make(self, words: str, make: Callable[[Show], tuple[Show, str]]) -> None:
+        """Something new, which is selected."""
+        show, id = make(self._session.show)
+        if self._session.try_edit(words, lambda now: show):
+            self.choose(id)
 
     def _fill_ducks(self) -> None:
         self._ducks.clear()

@@ -15,8 +15,6 @@ from ushering_adze.playout import MixReport
 WIDTH = 228
 NONE = -100.0
 """LUFS below which there is nothing to say."""
-OFF_TARGET = 1.0
-"""LU beside its target from which a loudness is marked."""
 
 
 def level_words(level: float) -> str:
@@ -118,10 +116,10 @@ class MixStrip(QFrame):
             (
                 "target",
                 f"{off:+.1f}" if heard else "–",
-                heard and abs(off) > OFF_TARGET,
+                measured.off_target(mix.target),
             ),
             ("range", "–" if loud.range <= 0 else f"{loud.range:.1f}", False),
-            ("peak", level_words(measured.peak), measured.peak > mix.most + 0.05),
+            ("peak", level_words(measured.peak), measured.over(mix.most)),
             ("limited", "–" if measured.reduction < 0.05 else f"{measured.reduction:.1f}", measured.reduction > 6),
         ):
             label = self.numbers[key]

@@ -2,34 +2,27 @@
 
 from __future__ import annotations
 
-import time
 from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QMenu,
     QSplitter,
     QStackedWidget,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
-from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.onair.actions import Override, Route
 from ushering_adze.core.onair.playing import has_length
-from ushering_adze.core.show import Feed, Show
-from ushering_adze.core.show.rigging import free_name
+from ushering_adze.core.show import Show
 from ushering_adze.core.show.wall import TEMPLATES, Wall
 from ushering_adze.core.show.walling import (
     filled,
@@ -37,6 +30,7 @@ from ushering_adze.core.show.walling import (
     with_new_wall,
     with_template,
     with_wall,
+    with_wall_feed,
     with_wall_source,
     without_wall,
 )
@@ -46,6 +40,7 @@ from ushering_adze.desk.tools import tool_button
 from ushering_adze.desk.watch.earlier import EarlierPage
 from ushering_adze.desk.watch.sound_page import SoundPage
 from ushering_adze.desk.watch.view import WallView
+from ushering_adze.desk.watch.wrong import WrongNow
 
 KINDS = (
     ("empty", "nothing"),
@@ -75,8 +70,6 @@ PAGES = (
     ("Sound", "Mixes, meters, levels"),
     ("Earlier", "What surfaces showed in the last quarter of an hour"),
 )
-SNOOZE = 300.0
-"""Seconds."""
 LOTS = (("sources", "All sources"), ("surfaces", "All surfaces"), ("outputs", "All outputs"))
 
 
@@ -103,7 +96,6 @@ class WatchWorkspace(QWidget):
         super().__init__()
         self._session = session
         self._filling = False
-        self._told: object = None
         self.view = WallView(session)
         self.walls = QComboBox()
         self.walls.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -181,31 +173,8 @@ class WatchWorkspace(QWidget):
         self.of.setAccessibleName("Which of them")
         self.label.setAccessibleName("The cell's label")
         column.addSpacing(10)
-        wrong = QLabel("Wrong now")
-        wrong.setProperty("role", "head")
-        column.addWidget(wrong)
-        self.alarms = QTableWidget()
-        self.alarms.setColumnCount(3)
-        self.alarms.setHorizontalHeaderLabels(["Since", "What", ""])
-        self.alarms.verticalHeader().setVisible(False)
-        self.alarms.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.alarms.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.alarms.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.alarms.setWordWrap(True)
-        self.alarms.setAccessibleName("What is wrong now")
-        self.alarms.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-        self.alarms.setColumnWidth(0, 78)
-        self.alarms.setColumnWidth(2, 60)
-        column.addWidget(self.alarms, 1)
-        self.known = tool_button("I know of it", self._acknowledge, "The chosen rows, or all of them")
-        self.later = tool_button("In 5 min", self._snooze, "Known for five minutes; then it is new again")
-        self.quiet = tool_button("No alarms", self._quiet, "None is raised, as while it is rehearsed", True)
-        line_below = QHBoxLayout()
-        line_below.setSpacing(4)
-        for button in (self.known, self.later, self.quiet):
-            button.setStyleSheet("QPushButton { padding: 4px 6px; }")
-            line_below.addWidget(button)
-        column.addLayout(line_below)
+        self.wrong = WrongNow(session)
+        column.addWidget(self.wrong, 1)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self.view)
         split.addWidget(side)
@@ -251,6 +220,12 @@ class WatchWorkspace(QWidget):
         self.pages.setCurrentIndex(page)
         for n, tab in enumerate(self.tabs):
             tab.setChecked(n == page)
+        self._watch()
+
+    def _watch(self) -> None:
+        """Have the wall painted while it is seen."""
+        wall = self.wall if self.isVisible() and self.pages.currentIndex() == 0 else None
+        self._session.playout.watch(None if wall is None else wall.id)
 
     # -- what is shown -------------------------------------------------------------------------------------------
 
@@ -271,7 +246,6 @@ class WatchWorkspace(QWidget):
                 self.walls.addItem(name, id)
             self.walls.setCurrentIndex(max(0, self.walls.findData(kept)))
             self.walls.blockSignals(False)
-        self.quiet.setChecked(self._session.show.alarms.muted)
         self._shown()
 
     def _shown(self) -> None:
@@ -279,8 +253,7 @@ class WatchWorkspace(QWidget):
         self.view.hold(wall)
         for button in (self.template, self.fill_button, self.out, self.gone):
             button.setEnabled(wall is not None)
-        if self.isVisible():
-            self._session.playout.watch(None if wall is None else wall.id)
+        self._watch()
         self._fill_cell()
 
     def showEvent(self, event: object) -> None:
@@ -288,7 +261,7 @@ class WatchWorkspace(QWidget):
         self._follow()
 
     def hideEvent(self, event: object) -> None:
-        self._session.playout.watch(None)
+        self._watch()
 
     def _fill_cell(self) -> None:
         wall, n, show = self.wall, self.view.selected, self._session.show
@@ -321,23 +294,6 @@ class WatchWorkspace(QWidget):
         if report is None or not self.isVisible():
             return
         self._tell_listening()
-        told = tuple((t.key, t.what, t.since, t.acknowledged) for t in report.troubles)
-        if told == self._told:
-            return
-        self._told = told
-        self.alarms.setRowCount(len(report.troubles))
-        for row, trouble in enumerate(report.troubles):
-            since = time.strftime("%H:%M:%S", time.localtime(trouble.since))
-            words = f"{trouble.name}: {trouble.what}" if trouble.name else trouble.what
-            for column, text in enumerate((since, words, "known" if trouble.acknowledged else "")):
-                item = QTableWidgetItem(text)
-                item.setToolTip(f"{words}. {trouble.cure}".strip())
-                item.setData(Qt.ItemDataRole.UserRole, trouble.key)
-                if not trouble.acknowledged:
-                    item.setForeground(theme.colour(theme.AMBER if trouble.grave == "part" else theme.RED_WORDS))
-                self.alarms.setItem(row, column, item)
-        self.alarms.resizeRowsToContents()
-        self.known.setEnabled(any(not t.acknowledged for t in report.troubles))
 
     def _tell_listening(self) -> None:
         to, show = self._session.playout.listening, self._session.show
@@ -406,14 +362,8 @@ class WatchWorkspace(QWidget):
 
     def _as_feed(self) -> None:
         wall = self.wall
-        if wall is None:
-            return
-        name = free_name(wall.name, {f.name for f in self._session.show.feeds})
-        id = new_id(name, {f.id for f in self._session.show.feeds})
-        feed = Feed(id=id, name=name, shows="wall", of=wall.id, to=f"{id}.mp4")
-        self._session.try_edit(
-            f"{wall.name} as a feed", lambda show: show.model_copy(update={"feeds": (*show.feeds, feed)})
-        )
+        if wall is not None:
+            self._session.try_edit(f"{wall.name} as a feed", lambda show: with_wall_feed(show, wall.id))
 
     def _remove(self) -> None:
         wall = self.wall
@@ -456,21 +406,3 @@ class WatchWorkspace(QWidget):
             self._session.trouble.emit("No surface is selected; click one on the sill first.")
             return
         self._session.playout.act(Route(surface=surface, source=cell.of))
-
-    def _snooze(self) -> None:
-        rows = {index.row() for index in self.alarms.selectedIndexes()} or set(range(self.alarms.rowCount()))
-        for row in sorted(rows):
-            self._session.playout.snooze(self.alarms.item(row, 0).data(Qt.ItemDataRole.UserRole), SNOOZE)
-
-    def _quiet(self) -> None:
-        on = self.quiet.isChecked()
-        self._session.try_edit(
-            "No alarms" if on else "Alarms",
-            lambda show: show.model_copy(update={"alarms": show.alarms.model_copy(update={"muted": on})}),
-        )
-
-    def _acknowledge(self) -> None:
-        rows = {index.row() for index in self.alarms.selectedIndexes()}
-        keys = [self.alarms.item(row, 0).data(Qt.ItemDataRole.UserRole) for row in sorted(rows)]
-        for key in keys or [None]:
-            self._session.playout.acknowledge(key)

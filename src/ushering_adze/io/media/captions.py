@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import NamedTuple
 
@@ -45,6 +46,29 @@ class Captions:
         """
         n = bisect_right(self._begins, seconds)
         return "\n".join(c.text for c in self.lines[max(0, n - 4) : n] if c.ends > seconds)
+
+
+class CaptionReader:
+    """Reads captions of clips beside whoever asks for them, and keeps those it was asked for last."""
+
+    KEPT = 16
+
+    def __init__(self) -> None:
+        self._reader = ThreadPoolExecutor(1, "captions")
+        self._read: dict[Path, Future[Captions]] = {}
+
+    def at(self, path: Path, seconds: float) -> str:
+        """What is read at a moment of a clip; nothing until its captions are there."""
+        reading = self._read.get(path)
+        if reading is None:
+            while len(self._read) >= self.KEPT:
+                del self._read[next(iter(self._read))]
+            reading = self._read[path] = self._reader.submit(captions_of, path)
+        return reading.result().at(seconds) if reading.done() else ""
+
+    def close(self) -> None:
+        """Read no more."""
+        self._reader.shutdown(wait=False, cancel_futures=True)
 
 
 def plain(text: str) -> str:

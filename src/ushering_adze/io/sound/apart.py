@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-import contextlib
-import fcntl
 import os
 import pickle
 import subprocess
-import sys
 import threading
 
 from ushering_adze.io.media.ring import SoundRing
+from ushering_adze.io.sound.kept import KeptProcess, unwaited
 from ushering_adze.io.sound.orders import Orders, Told
 from ushering_adze.io.sound.process import SIZE, get
 
 AGAIN = 1.0
 """Seconds after which it is begun anew when it has ended by itself."""
-PIPE = 1 << 20
 
 
-class SoundApart:
+class SoundApart(KeptProcess):
     """Has sound mixed by orders.
 
     Parameters
@@ -29,9 +26,6 @@ class SoundApart:
     """
 
     def __init__(self, devices: bool = True) -> None:
-        self._devices = devices
-        self._closed = False
-        self._process: subprocess.Popen[bytes] | None = None
         self._fd: int | None = None
         self._left = b""
         self.zero: float | None = None
@@ -40,32 +34,12 @@ class SoundApart:
         self.taps: dict[str, SoundRing] = {}
         self.begun = 0
         """How often it was begun."""
-        self._change = threading.Condition()
-        self._thread = threading.Thread(target=self._run, name="sound apart", daemon=True)
-        self._thread.start()
-
-    def _run(self) -> None:
-        command = [sys.executable, "-m", "ushering_adze.io.sound.process", *([] if self._devices else ["--no-devices"])]
-        while not self._closed:
-            with contextlib.suppress(OSError):
-                process = subprocess.Popen(
-                    command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
-                )
-                self._process = process
-                if self._closed:
-                    process.kill()
-                self._serve(process)
-                process.wait()
-            self.told, self._fd = Told(), None
-            with self._change:
-                self._change.wait_for(lambda: self._closed, AGAIN)
+        super().__init__("ushering_adze.io.sound.process", () if devices else ("--no-devices",), AGAIN)
 
     def _serve(self, process: subprocess.Popen[bytes]) -> None:
-        assert process.stdin is not None and process.stdout is not None
-        fd = process.stdin.fileno()
-        with contextlib.suppress(OSError, AttributeError):
-            fcntl.fcntl(fd, fcntl.F_SETPIPE_SZ, PIPE)
-        os.set_blocking(fd, False)
+        assert process.stdout is not None and process.stderr is not None
+        threading.Thread(target=process.stderr.read, name="sound says", daemon=True).start()
+        fd = unwaited(process)
         while (said := get(process.stdout)) is not None:
             match said:
                 case ("zero", zero):
@@ -79,8 +53,10 @@ class SoundApart:
                 case ("told", told):
                     self.told = told
         self._fd = None
-        with contextlib.suppress(OSError):
-            process.stdin.close()
+
+    def _ended(self, why: str | None) -> None:
+        faults = {} if why is None else {"sound": f"{why}; it is tried again"}
+        self.told, self._fd = Told(faults=faults), None
 
     @property
     def ready(self) -> bool:
@@ -106,13 +82,3 @@ class SoundApart:
             self._fd, self._left = None, b""
             return False
         return whole
-
-    def close(self) -> None:
-        """End."""
-        with self._change:
-            self._closed = True
-            self._change.notify_all()
-        process = self._process
-        if process is not None and process.poll() is None:
-            process.kill()
-        self._thread.join(2)

@@ -5,7 +5,6 @@ they come back.
 from __future__ import annotations
 
 import contextlib
-import fcntl
 import json
 import os
 import subprocess
@@ -19,10 +18,10 @@ import numpy as np
 from ushering_adze.core.sound.levels import RATE, Sound
 from ushering_adze.io.media.ring import SoundRing
 from ushering_adze.io.sound.device import BEGIN, BLOCK, HEAD
+from ushering_adze.io.sound.kept import KeptProcess, unwaited
 
 AGAIN = 2.0
 """Seconds after which a device that has gone is tried again."""
-PIPE = 1 << 20
 NONE_HERE = ("no default output device", "no default input device", "querying device -1", "error querying device")
 """What PortAudio says where a machine has no device at all."""
 
@@ -48,21 +47,16 @@ def devices(timeout: float = 10.0) -> list[Device]:
     return []
 
 
-class _Apart:
-    """A process that serves a device, begun anew when it ends."""
+class _Apart(KeptProcess):
+    """A process that serves a device."""
 
     def __init__(self, how: str, device: str, channels: int) -> None:
         self.device, self.channels = device, channels
-        self._how = how
-        self._closed = False
-        self._process: subprocess.Popen[bytes] | None = None
         self.serves = False
         self.why: str | None = None
         self.latency = 0.0
         self.starved = 0
-        self._change = threading.Condition()
-        self._thread = threading.Thread(target=self._run, name=f"{how} {device}", daemon=True)
-        self._thread.start()
+        super().__init__("ushering_adze.io.sound.device", (how, device, str(channels)), AGAIN)
 
     @property
     def fault(self) -> str | None:
@@ -73,29 +67,8 @@ class _Apart:
             return None if self.device == "default" else f"there is no sound device “{self.device}”; it is tried again"
         return f"sound device “{self.device}”: {self.why}; it is tried again"
 
-    def _run(self) -> None:
-        while not self._closed:
-            try:
-                process = subprocess.Popen(
-                    [sys.executable, "-m", "ushering_adze.io.sound.device", self._how, self.device, str(self.channels)],
-                    stdin=subprocess.PIPE,
-                    stdout=subprocess.PIPE,
-                    stderr=subprocess.PIPE,
-                )
-            except OSError as error:
-                self.why = f"its process did not begin ({type(error).__name__})"
-            else:
-                self._process = process
-                if self._closed:
-                    process.kill()
-                self._serve(process)
-                process.wait()
-                self.serves = False
-            with self._change:
-                self._change.wait_for(lambda: self._closed, AGAIN)
-
-    def _serve(self, process: subprocess.Popen[bytes]) -> None:
-        raise NotImplementedError
+    def _ended(self, why: str | None) -> None:
+        self.serves, self.why = False, why or self.why
 
     def _hear(self, process: subprocess.Popen[bytes]) -> None:
         """Hear what it says, until it ends."""
@@ -111,19 +84,6 @@ class _Apart:
                 self.why, self.serves = None, True
                 self.latency = float(said.get("latency", self.latency))
                 self.starved = int(said.get("starved", self.starved))
-
-    def close(self) -> None:
-        """End; returns at once."""
-        with self._change:
-            self._closed = True
-            self._change.notify_all()
-        process = self._process
-        if process is not None and process.poll() is None:
-            process.kill()
-
-    def join(self, timeout: float) -> None:
-        """Wait until it has ended after `close`."""
-        self._thread.join(timeout)
 
 
 class DeviceOut(_Apart):
@@ -144,18 +104,12 @@ class DeviceOut(_Apart):
         super().__init__("play", device, channels)
 
     def _serve(self, process: subprocess.Popen[bytes]) -> None:
-        assert process.stdin is not None
-        fd = process.stdin.fileno()
-        with contextlib.suppress(OSError, AttributeError):
-            fcntl.fcntl(fd, fcntl.F_SETPIPE_SZ, PIPE)
         with contextlib.suppress(OSError):
+            fd = unwaited(process)
             os.write(fd, BEGIN.pack(self._zero))
-            os.set_blocking(fd, False)
             self._fd = fd
         self._hear(process)
         self._fd = None
-        with contextlib.suppress(OSError):
-            process.stdin.close()
 
     def put(self, start: int, sound: Sound) -> None:
         """Give samples; they are lost while nobody serves the device."""

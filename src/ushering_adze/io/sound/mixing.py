@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from ushering_adze.core.show.sound import LISTEN
 from ushering_adze.core.sound.following import Reader
 from ushering_adze.core.sound.levels import RATE, Sound, decibels, silence
 from ushering_adze.core.sound.metering import Measured, Meters
@@ -28,7 +29,6 @@ LOST = 1.0
 """Seconds behind from which what should have been mixed is passed over."""
 CAPTURED = 0.03
 """Seconds behind the newest at which what a device captures is read, beside the lead."""
-LISTEN = "listen"
 NOTHING = Orders({}, {}, frozenset(), {}, {}, {})
 
 
