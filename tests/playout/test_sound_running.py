@@ -53,6 +53,8 @@ from ushering_adze.core.show.sound import (
     sound_faults,
 )
 from ushering_adze.core.sound.levels import RATE, Sound
+from ushering_adze.core.sound.limiting import LATE
+from ushering_adze.core.sound.mixing import Duck, Finish
 from ushering_adze.core.sound.patterns import pattern_sound
 from ushering_adze.demo.show import demo_show
 from ushering_adze.engine.engine import Engine
@@ -60,6 +62,7 @@ from ushering_adze.io.media.still import MediaError
 from ushering_adze.io.sound.clip import ClipSound
 from ushering_adze.io.sound.devices import DeviceIn, DeviceOut, devices
 from ushering_adze.io.sound.mixing import SoundMixing
+from ushering_adze.io.sound.orders import Given, Orders
 from ushering_adze.io.srt import free_port
 from ushering_adze.io.standins.feed import StandinFeed
 from ushering_adze.playout import Playout
@@ -188,6 +191,24 @@ def test_a_layer_says_how_loud_and_where_and_fades_like_all_else() -> None:
         seen = seen_by_mix(show, state)
         assert seen["hall"].get("flash", 0.0) == pytest.approx(0.5 * hall)
         assert seen["bar"].get("flash", 0.0) == pytest.approx(0.5 * bar)
+
+
+def test_others_give_way_only_where_it_is_heard() -> None:
+    """A tone in one mix turns the noise down there, and in no other."""
+    given = {id: Given(None, (1, 2), pattern, -20.0) for id, pattern in (("voice", "tone"), ("music", "pink"))}
+    matrix = {"hall": {"voice": 1.0, "music": 1.0}, "foyer": {"music": 1.0}}
+    duck = Duck("voice", depth=40.0, attack=0.005)
+    ways = dict.fromkeys(matrix, (None, 1, 2))
+    mixing = SoundMixing(0.0, devices=False)
+    mixing.follow(Orders(matrix, {}, frozenset(), given, {m: Finish() for m in matrix}, ways, ((duck, None),)))
+    for _ in range(20):
+        mixed = mixing.mix_block()[0]
+    mixing.close()
+    hall, foyer = mixed["hall"], mixed["foyer"]
+    noise = pattern_sound("pink", 0, BLOCK, -20.0)
+    assert float(np.abs(foyer).max()) > 0.3 * float(np.abs(noise).max()), "nobody speaks in the foyer"
+    left = hall[:, 0] - pattern_sound("tone", 19 * BLOCK - LATE, BLOCK, -20.0)[:, 0]
+    assert float(np.abs(left).max()) < 0.05 * float(np.abs(noise).max()), "in the hall it is 40 dB down"
 
 
 def test_mixes_are_made_silent_and_heard_again() -> None:

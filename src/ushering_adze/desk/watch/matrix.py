@@ -83,11 +83,11 @@ class SoundMatrix(QTableWidget):
         self.setHorizontalHeaderLabels(["Source", "Level", "Heard", "dB", "Delay ms", *(m.name for m in sound.mixes)])
         for row, id in enumerate(self.ids):
             self._fill_row(row, id, names.get(id, id), sound)
-        for column, wide in ((LEVEL, 84), (HEARD, 128), (GAIN, 58), (DELAY, 74)):
+        for column, wide in ((NAME, 210), (HEARD, 152), (GAIN, 58), (DELAY, 74)):
             self.setColumnWidth(column, wide)
         for column in range(FIRST, self.columnCount()):
             self.setColumnWidth(column, 84)
-        self.horizontalHeader().setSectionResizeMode(NAME, QHeaderView.ResizeMode.Stretch)
+        self.horizontalHeader().setSectionResizeMode(LEVEL, QHeaderView.ResizeMode.Stretch)
         self._filling = False
 
     def _fill_row(self, row: int, id: str, name: str, sound: ShowSound) -> None:

@@ -63,7 +63,7 @@ class SoundMixing:
         self._faults: dict[Path, str] = {}
         self._sources: dict[str, _Source] = {}
         self._live: dict[str, tuple[SoundRing, LiveTiming]] = {}
-        self._ducking: dict[int, Ducking] = {}
+        self._ducking: dict[tuple[int, str], Ducking] = {}
         self._outs: dict[str, DeviceOut] = {}
         self._ins: dict[str, DeviceIn] = {}
         self._levels: dict[str, SourceLevel] = {}
@@ -196,19 +196,17 @@ class SoundMixing:
             self._levels.pop(id, None)
 
     def _duck(self, orders: Orders, matrix: dict[str, dict[str, float]], blocks: Mapping[str, Sound]) -> None:
+        """Have others get less in those mixes in which one is heard that they give way to."""
         for n, (duck, of) in enumerate(orders.ducks):
-            ducking = self._ducking.get(n)
-            if ducking is None or ducking.duck != duck:
-                ducking = self._ducking[n] = Ducking(duck)
-            loud = blocks.get(duck.by)
-            audible = max((g.get(duck.by, 0.0) for mix, g in matrix.items() if mix != LISTEN), default=0.0)
-            factor = ducking.factor(0.0 if loud is None else rms(loud) * audible, BLOCK / RATE)
-            if factor >= 1.0:
-                continue
+            loud = rms(blocks[duck.by]) if duck.by in blocks else 0.0
             for mix, gains in matrix.items():
                 if mix == LISTEN and orders.listened:
                     continue
-                for id in gains:
+                ducking = self._ducking.get((n, mix))
+                if ducking is None or ducking.duck != duck:
+                    ducking = self._ducking[n, mix] = Ducking(duck)
+                factor = ducking.factor(loud * gains.get(duck.by, 0.0), BLOCK / RATE)
+                for id in gains if factor < 1.0 else ():
                     if id != duck.by and of in (None, id):
                         gains[id] *= factor
 
