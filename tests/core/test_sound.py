@@ -15,13 +15,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.io import wavfile
-from scipy.signal import resample_poly
+from scipy.signal import butter, resample_poly, sosfilt
 
 from ushering_adze.core.sound.ballistics import PART, Correlation, Pointer
 from ushering_adze.core.sound.following import HURRY, LEAP, Follower, Reader, read_between
 from ushering_adze.core.sound.levels import RATE, SILENT, Sound, decibels, gain_of, silence, to_two
-from ushering_adze.core.sound.limiting import LATE, Delay, Limiter, LowCut
-from ushering_adze.core.sound.loudness import LoudnessMeter
+from ushering_adze.core.sound.filtering import Cascade, high_pass
+from ushering_adze.core.sound.limiting import LATE, Delay, Limiter
+from ushering_adze.core.sound.loudness import HIGH_PASS, SHELF, LoudnessMeter
 from ushering_adze.core.sound.metering import Meters
 from ushering_adze.core.sound.mixing import Duck, Ducking, Finish, Mixer
 from ushering_adze.core.sound.patterns import BEEP, EVERY, flashes, pattern_sound
@@ -276,10 +277,47 @@ def test_no_true_peak_gets_through_a_limiter(seed: int, most: float, loud: float
         assert np.array_equal(through[LATE:], quiet[:-LATE])
 
 
-def test_a_low_cut_takes_what_is_low_and_a_delay_keeps_all() -> None:
-    cut = LowCut(100.0)
-    low, high = decibels(float(np.abs(cut.run(sine(2, 0, 25))[RATE:]).max())), LowCut(100.0).run(sine(2, 0, 1000))
-    assert low < -22 and decibels(float(np.abs(high[RATE:]).max())) == pytest.approx(0, abs=0.05)
+def test_filters_by_whole_runs_do_what_they_do_sample_by_sample() -> None:
+    """SciPy designs and runs the same filters, a sample at a time."""
+    rng, corners = np.random.default_rng(5), (30.0, 60.0, 100.0, 500.0)
+    sound, at, made = rng.normal(0, 0.2, (4, 2, 6000)), 0, []
+    filters = Cascade([high_pass(hertz) for hertz in corners], 2)
+    for samples in (1024, 1024, 7, 33, 480, 1, 960, 31, 2440):
+        made.append(filters.run(sound[:, :, at : at + samples]))
+        at += samples
+    assert at == 6000
+    for n, hertz in enumerate(corners):
+        by_steps = sosfilt(butter(2, hertz, "highpass", fs=RATE, output="sos"), sound[n], axis=1)
+        assert np.abs(np.concatenate(made, axis=2)[n] - by_steps).max() < 1e-8
+    both = Cascade([(SHELF, HIGH_PASS)], 2).run(sound[:1])
+    assert np.abs(both[0] - sosfilt(np.array([SHELF, HIGH_PASS]), sound[0], axis=1)).max() < 1e-8
+
+
+def test_low_cuts_take_what_is_low_and_one_that_changes_disturbs_no_other() -> None:
+    low, high = sine(2, 0, 25)[:RATE], sine(2, 0, 1000)[:RATE]
+    mixer, other = Mixer(), Mixer()
+    finishes = {"cut": Finish(low_cut=100.0), "whole": Finish(), "kept": Finish(low_cut=100.0)}
+    gains = {mix: {"low": 0.5, "high": 0.05} for mix in finishes}
+    blocks: dict[str, list[Sound]] = {mix: [] for mix in finishes}
+    for n in range(0, RATE - BLOCK, BLOCK):
+        sources = {"low": low[n : n + BLOCK], "high": high[n : n + BLOCK]}
+        if n == 20 * BLOCK:
+            finishes = finishes | {"cut": Finish(low_cut=150.0)}
+        made = mixer.mix(sources, gains, finishes, BLOCK).sound
+        alone = other.mix(sources, {"kept": gains["kept"]}, {"kept": finishes["kept"]}, BLOCK).sound["kept"]
+        assert np.abs(made["kept"] - alone).max() < 1e-6
+        for mix, block in made.items():
+            blocks[mix].append(block)
+    heard = {mix: np.concatenate(parts)[RATE // 2 :, 0] for mix, parts in blocks.items()}
+    of = {mix: np.abs(np.fft.rfft(part * np.hanning(len(part)))) for mix, part in heard.items()}
+    per = RATE / len(heard["whole"])
+    tone = {hertz: {mix: float(lines[round(hertz / per)]) for mix, lines in of.items()} for hertz in (25, 1000)}
+    assert decibels(tone[25]["kept"] / tone[25]["whole"]) == pytest.approx(-24.1, abs=0.2)
+    assert decibels(tone[25]["cut"] / tone[25]["whole"]) == pytest.approx(-31.1, abs=0.2)
+    assert decibels(tone[1000]["kept"] / tone[1000]["whole"]) == pytest.approx(0, abs=0.05)
+
+
+def test_a_delay_keeps_all() -> None:
     rng, delay = np.random.default_rng(2), Delay(777)
     sound = rng.normal(0, 0.1, (5 * BLOCK, 2)).astype(np.float32)
     made = np.concatenate([delay.run(sound[n : n + BLOCK]) for n in range(0, len(sound), BLOCK)])

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import lfilter
 
+from ushering_adze.core.sound.filtering import Cascade
 from ushering_adze.core.sound.levels import RATE, Sound
 
 Scale = Literal["ppm1", "ppm2", "vu"]
@@ -38,9 +39,8 @@ class Pointer:
         self.at: NDArray[np.float64] = np.zeros(channels)
         """Where they are, as factors of full scale for a tone's peak."""
         if scale == "vu":  # two equal poles: 99 % at 6.64 time constants
-            k = np.exp(-6.64 / (VU_RISE * RATE))
-            self._filter = np.array([(1 - k) ** 2]), np.array([1.0, -2 * k, k * k])
-            self._state = np.zeros((2, channels))
+            k = math.exp(-6.64 / (VU_RISE * RATE))
+            self._filter = Cascade([(((1 - k) ** 2, 0.0, 0.0, 1.0, -2 * k, k * k),)], channels)
 
     def hear(self, sound: Sound) -> None:
         """Move with what comes next.
@@ -50,8 +50,7 @@ class Pointer:
         sound : ndarray, (samples, channels)
         """
         if self._scale == "vu":
-            mean, self._state = lfilter(*self._filter, np.abs(sound.astype(np.float64)), axis=0, zi=self._state)
-            self.at = mean[-1] * (np.pi / 2)
+            self.at = self._filter.run(np.abs(sound).T[None])[0, :, -1] * (np.pi / 2)
             return
         fall = 10 ** (-FALL[self._scale] * PART / RATE / 20)
         seconds, power = CHARGE[self._scale]

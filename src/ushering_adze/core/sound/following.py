@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.sound.levels import RATE, Sound
+from ushering_adze.core.sound.levels import RAMP, RATE, Sound
 
 LEAP = 0.040
 """Seconds off its place from which a reading leaps there; less is caught up with."""
@@ -18,8 +18,6 @@ CATCH = 1.5
 """Seconds in which it catches up."""
 HURRY = 0.004
 """By how much it may run fast or slow, at most: less than a fifteenth of a semitone."""
-RAMP = 240
-"""Samples in which a leap is crossed: 5 ms."""
 TAPS, FINE = 16, 2048
 """Samples that one between two others is made from, and places between two samples."""
 

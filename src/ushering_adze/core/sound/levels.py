@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 RATE = 48_000
 """Samples a second, everywhere inside."""
+RAMP = 240
+"""Samples over which what is heard gets from one way to another, without a click: 5 ms."""
 SILENT = -120.0
 """Decibels that stand for no sound at all."""
 

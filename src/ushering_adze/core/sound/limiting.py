@@ -1,13 +1,12 @@
-"""What stands at the end of a mix: a low cut, a delay, and a limiter that lets no true peak through."""
+"""What stands at the end of a mix: a delay, and a limiter that lets no true peak through."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt
 
-from ushering_adze.core.sound.levels import RATE, Sound, gain_of
+from ushering_adze.core.sound.levels import RAMP, RATE, Sound, gain_of
 from ushering_adze.core.sound.peaks import FINER, TruePeak
 
 AHEAD = 72
@@ -17,35 +16,10 @@ LATE, WITHIN = AHEAD + TAPS // 2 + 2, AHEAD + TAPS + 4
 """Samples by which sound leaves a limiter later, and over which it looks for the highest peak: with some to spare on
 both sides, as peaks are known half a filter later.
 """
-SAFE = 0.985
-"""An eighth of a decibel below: whoever measures goes by a filter of his own."""
+SAFE = 0.978
+"""A fifth of a decibel below: whoever measures goes by a filter of his own, and that of the standard reads high."""
 RELEASE = 1 / (0.12 * RATE)
 """Of its factor, a sample: it is back in 0.12 s at most."""
-
-
-class LowCut:
-    """Lets less through below a frequency: 12 dB an octave.
-
-    Parameters
-    ----------
-    hertz : float
-    channels : int
-    """
-
-    def __init__(self, hertz: float, channels: int = 2) -> None:
-        self.hertz = hertz
-        self._sos = butter(2, hertz, "highpass", fs=RATE, output="sos")
-        self._state = np.zeros((len(self._sos), 2, channels))
-
-    def run(self, sound: Sound) -> Sound:
-        """What comes next, with less of what is low.
-
-        Parameters
-        ----------
-        sound : ndarray, (samples, channels)
-        """
-        made, self._state = sosfilt(self._sos, sound, axis=0, zi=self._state)
-        return np.asarray(made, np.float32)
 
 
 class Delay:
@@ -57,8 +31,15 @@ class Delay:
     """
 
     def __init__(self, samples: int, channels: int = 2) -> None:
+        self.samples = self._before = samples
+        self._kept = np.zeros((channels, samples), np.float32).T  # by channels, as mixes come
+
+    def turn(self, samples: int) -> None:
+        """Keep it back by so much from now on: it gets there within 5 ms, without a click."""
+        more = max(samples, self._before) - len(self._kept)
+        if more > 0:
+            self._kept = np.concatenate((np.zeros((self._kept.shape[1], more), np.float32).T, self._kept))
         self.samples = samples
-        self._kept = np.zeros((samples, channels), np.float32)
 
     def run(self, sound: Sound) -> Sound:
         """What comes out while this goes in.
@@ -67,11 +48,18 @@ class Delay:
         ----------
         sound : ndarray, (samples, channels)
         """
-        if not self.samples:
+        if not self.samples and not self._before:
             return sound
-        whole = np.concatenate((self._kept, sound))
-        self._kept = whole[len(sound) :]
-        return whole[: len(sound)]
+        whole, count = np.concatenate((self._kept, sound)), len(sound)
+        at = len(self._kept) - self.samples
+        made = whole[at : at + count]
+        if self._before != self.samples:
+            at = len(self._kept) - self._before
+            share = np.minimum(np.arange(1, count + 1, dtype=np.float32) / RAMP, np.float32(1))[:, None]
+            made = made * share + whole[at : at + count] * (1 - share)
+            self._before = self.samples
+        self._kept = whole[len(whole) - self.samples :]
+        return made
 
 
 class Limiter:
@@ -90,6 +78,7 @@ class Limiter:
         self._delay = Delay(LATE, channels)
         self._wanted: NDArray[np.float64] = np.ones(WITHIN - 1)
         self._freed: NDArray[np.float64] = np.ones(AHEAD - 1)
+        self._rests = True
         self.reduction = 0.0
         """Decibels by which it turned down most in what came last; 0 if it did not."""
 
@@ -104,7 +93,7 @@ class Limiter:
         limit = gain_of(self.most) * SAFE
         late = self._delay.run(sound)
         quiet = max(float(sound.max()), -float(sound.min())) * self._peak.most <= limit
-        if quiet and self._wanted.min() == 1.0 and self._freed.min() == 1.0:
+        if quiet and self._rests:
             self._peak.skip(sound)
             self.reduction = 0.0
             return late
@@ -117,6 +106,7 @@ class Limiter:
         freed = np.minimum(np.minimum.accumulate(np.minimum(least - climb, self._freed[-1])) + climb, least)
         run = np.concatenate((self._freed, freed))
         self._freed = run[len(run) - AHEAD + 1 :]
+        self._rests = bool(self._wanted.min() == 1.0 and self._freed.min() == 1.0)
         smooth = np.convolve(run, np.full(AHEAD, 1 / AHEAD), "valid")
         self.reduction = -20 * float(np.log10(max(1e-6, smooth.min())))
         return np.asarray(late * smooth[:, None], np.float32)

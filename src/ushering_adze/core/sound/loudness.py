@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import sosfilt
 
+from ushering_adze.core.sound.filtering import Cascade
 from ushering_adze.core.sound.levels import RATE, Sound
 
 SHELF = (1.53512485958697, -2.69169619070638, 1.19839281085285, 1.0, -1.69065929318241, 0.73248077421585)
@@ -22,7 +22,6 @@ ABSOLUTE, RELATIVE, RANGE_RELATIVE = -70.0, -10.0, -20.0
 LEAST = -120.0
 OFTEN = 5
 """Tenths of a second from one look at all that was to the next."""
-_SOS = np.array([SHELF, HIGH_PASS])
 
 
 class Loudness(NamedTuple):
@@ -70,7 +69,7 @@ class KWeighting:
     """
 
     def __init__(self, channels: int) -> None:
-        self._state = np.zeros((2, 2, channels))
+        self._filter = Cascade([(SHELF, HIGH_PASS)], channels)
         self._part = np.zeros((0, channels))
 
     def hear(self, sound: Sound) -> NDArray[np.float64]:
@@ -84,7 +83,7 @@ class KWeighting:
         -------
         ndarray, (steps, channels)
         """
-        weighted, self._state = sosfilt(_SOS, sound.astype(np.float64), axis=0, zi=self._state)
+        weighted = self._filter.run(sound.T[None])[0].T
         squares = np.concatenate((self._part, weighted**2))
         whole = len(squares) // STEP
         self._part = squares[whole * STEP :]

@@ -8,11 +8,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.sound.levels import RATE, Sound, decibels, gain_of, silence, to_two
-from ushering_adze.core.sound.limiting import Delay, Limiter, LowCut
+from ushering_adze.core.sound.filtering import Cascade, high_pass
+from ushering_adze.core.sound.levels import RAMP, RATE, Sound, decibels, gain_of, to_two
+from ushering_adze.core.sound.limiting import Delay, Limiter
 
-RAMP = 240
-"""Samples over which a factor gets from one value to another: 5 ms."""
 Matrix = Mapping[str, Mapping[str, float]]
 """Factors by mix and source; what is not named is 0."""
 
@@ -81,7 +80,9 @@ class Mixer:
         self._gains: dict[str, dict[str, float]] = {}
         self._made_of: object = None
         self._factors: NDArray[np.float32] = np.zeros((0, 0), np.float32)
-        self._finishes: dict[str, tuple[Finish, Delay, LowCut | None, Limiter]] = {}
+        self._finishes: dict[str, tuple[Finish, Delay, Limiter]] = {}
+        self._cuts: dict[str, float] = {}
+        self._cut = Cascade((), 2)
 
     def mix(self, sources: Mapping[str, Sound], matrix: Matrix, finishes: Mapping[str, Finish], samples: int) -> Mixed:
         """The next block of every mix.
@@ -101,9 +102,9 @@ class Mixer:
         Mixed
         """
         ids, mixes = list(sources), list(finishes)
-        whole = silence(samples, 2 * len(mixes))
+        whole = np.zeros((2 * len(mixes), samples), np.float32)  # by channels: each is filtered as it lies
         if ids and mixes:
-            heard = np.concatenate([sources[id] for id in ids], axis=1)
+            heard = _by_channels([sources[id] for id in ids])
             key = (mixes, [(id, sources[id].shape[1]) for id in ids])
             plain = {mix: dict(matrix.get(mix, {})) for mix in mixes}
             if (key, plain) == self._made_of and plain == self._gains:
@@ -112,40 +113,58 @@ class Mixer:
                 fold = [to_two(sources[id].shape[1]) for id in ids]
                 before, now = _factors(fold, ids, mixes, self._gains), _factors(fold, ids, mixes, plain)
             self._made_of, self._factors = (key, plain), now
-            whole = heard @ now
+            whole = now @ heard
             if before is not now:
                 first = min(RAMP, samples)
-                share = (np.arange(1, first + 1, dtype=np.float32) / first)[:, None]
-                whole[:first] = whole[:first] * share + (heard[:first] @ before) * (1 - share)
+                share = np.arange(1, first + 1, dtype=np.float32) / first
+                whole[:, :first] = whole[:, :first] * share + (before @ heard[:, :first]) * (1 - share)
+        self._cut_low(mixes, finishes, whole)
         made, reduction = {}, {}
         for n, mix in enumerate(mixes):
-            made[mix], reduction[mix] = self._finished(mix, finishes[mix], whole[:, 2 * n : 2 * n + 2])
+            made[mix], reduction[mix] = self._finished(mix, finishes[mix], whole[2 * n : 2 * n + 2].T)
         self._gains = {mix: dict(matrix.get(mix, {})) for mix in mixes}
         return Mixed(made, reduction)
+
+    def _cut_low(self, mixes: list[str], finishes: Mapping[str, Finish], whole: NDArray[np.float32]) -> None:
+        """Let less through below the low cuts of mixes, in place."""
+        cuts = {mix: finishes[mix].low_cut for mix in mixes if finishes[mix].low_cut > 0}
+        if cuts != self._cuts:
+            made, had = Cascade([high_pass(hertz) for hertz in cuts.values()], 2), list(self._cuts)
+            for n, mix in enumerate(cuts):
+                if self._cuts.get(mix) == cuts[mix]:
+                    made.with_state(n, self._cut, had.index(mix))
+            self._cuts, self._cut = cuts, made
+        if cuts:
+            two = whole.reshape(len(mixes), 2, -1)
+            those = slice(None) if len(cuts) == len(mixes) else [mixes.index(mix) for mix in cuts]
+            two[those] = self._cut.run(two[those])
 
     def _finished(self, mix: str, finish: Finish, sound: Sound) -> tuple[Sound, float]:
         kept = self._finishes.get(mix)
         if kept is None or kept[0] != finish:
-            same = kept is not None and kept[0].most == finish.most
-            late = kept is not None and kept[0].delay == finish.delay
-            cut = kept is not None and kept[0].low_cut == finish.low_cut
-            kept = self._finishes[mix] = (
-                finish,
-                kept[1] if kept is not None and late else Delay(round(finish.delay * RATE)),
-                kept[2] if kept is not None and cut else LowCut(finish.low_cut) if finish.low_cut > 0 else None,
-                kept[3] if kept is not None and same else Limiter(finish.most),
-            )
-        _, delay, low_cut, limiter = kept
-        if low_cut is not None:
-            sound = low_cut.run(sound)
+            _, delay, limiter = kept or (None, Delay(round(finish.delay * RATE)), Limiter(finish.most))
+            delay.turn(round(finish.delay * RATE))
+            limiter.most = finish.most
+            kept = self._finishes[mix] = finish, delay, limiter
+        _, delay, limiter = kept
         made = limiter.run(delay.run(sound))
         return made, limiter.reduction
 
 
+def _by_channels(sounds: list[Sound]) -> NDArray[np.float32]:
+    """All channels of sounds, one below the other."""
+    made = np.empty((sum(s.shape[1] for s in sounds), len(sounds[0])), np.float32)
+    first = 0
+    for sound in sounds:
+        made[first : first + sound.shape[1]] = sound.T
+        first += sound.shape[1]
+    return made
+
+
 def _factors(fold: list[NDArray[np.float32]], ids: list[str], mixes: list[str], matrix: Matrix) -> NDArray[np.float32]:
-    """All channels of all sources × left and right of all mixes."""
+    """Left and right of all mixes × all channels of all sources."""
     made = [
         np.concatenate([f * np.float32(matrix.get(mix, {}).get(id, 0.0)) for f, id in zip(fold, ids, strict=True)], 1)
         for mix in mixes
     ]
-    return np.ascontiguousarray(np.concatenate(made).T)
+    return np.concatenate(made)
