@@ -18,9 +18,9 @@ from scipy.io import wavfile
 from scipy.signal import butter, resample_poly, sosfilt
 
 from ushering_adze.core.sound.ballistics import PART, Correlation, Pointer
+from ushering_adze.core.sound.filtering import Cascade, high_pass
 from ushering_adze.core.sound.following import HURRY, LEAP, Follower, Reader, read_between
 from ushering_adze.core.sound.levels import RATE, SILENT, Sound, decibels, gain_of, silence, to_two
-from ushering_adze.core.sound.filtering import Cascade, high_pass
 from ushering_adze.core.sound.limiting import LATE, Delay, Limiter
 from ushering_adze.core.sound.loudness import HIGH_PASS, SHELF, LoudnessMeter
 from ushering_adze.core.sound.metering import Meters

@@ -17,6 +17,7 @@ from ushering_adze.core.onair.easing import ease
 from ushering_adze.core.onair.motion import Motion, at_rest, opening_motion, recall
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.transitions import TRANSITIONS
+from ushering_adze.core.picture.transitions.wipe import TILE, turns
 from ushering_adze.core.show import (
     Canvas,
     ColourSource,
@@ -86,6 +87,25 @@ def test_a_wipe_covers_t_of_the_area(form: str, angle: float) -> None:
     for t in (0.1, 0.25, 0.5, 0.75, 0.9):
         covered = draw(black, white, t, values)[..., 0].mean() / 255
         assert covered == pytest.approx(t, abs=0.012), (form, angle, t)
+
+
+@given(
+    st.sampled_from(("line", "iris", "clock", "blinds")),
+    st.floats(0, 360),
+    st.integers(1, 40),
+    st.tuples(st.integers(2, 700), st.integers(2, 300)),
+)
+@settings(max_examples=60, deadline=None)
+def test_no_pixel_is_wiped_outside_what_is_known_of_its_tile(
+    form: str, angle: float, count: int, size: tuple[int, int]
+) -> None:
+    found = turns(form, angle, count, *size)
+    rows, columns = found.least.shape
+    for row in range(rows):
+        left = found.left(row, 0, columns)
+        for column in range(columns):
+            part = left[:, column * TILE : (column + 1) * TILE]
+            assert found.least[row, column] <= part.min() and part.max() <= found.most[row, column]
 
 
 def test_a_line_goes_towards_its_angle_and_a_push_leaves_no_gap() -> None:
