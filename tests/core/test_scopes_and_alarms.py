@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from ushering_adze.core.light.patterns import flat
+from ushering_adze.core.onair.as_run import noted_alarms
 from ushering_adze.core.picture.key import luma_of
 from ushering_adze.core.picture.scopes import (
     AMPLITUDE,
@@ -25,8 +26,10 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.proof.live import Seen, SourceHeard, SurfaceSeen, Watched, alarms
 from ushering_adze.core.show import ColourSource, Feed, Show, Stream
-from ushering_adze.core.show.alarm import AlarmRule, Alarms, Apart
+from ushering_adze.core.show.alarm import USUAL, AlarmRule, Alarms, Apart
+from ushering_adze.core.show.alarming import WORDS, with_apart, with_rule, without_rule
 from ushering_adze.core.show.sound import Mix, ShowSound
+from ushering_adze.core.show.wall import WallCell
 from ushering_adze.core.sound.loudness import Loudness
 from ushering_adze.core.sound.metering import Measured
 
@@ -103,7 +106,7 @@ def test_a_histogram_counts_and_false_colours_and_stripes_mark_what_is_bright() 
 def test_a_cell_has_its_frame_its_data_and_its_meter() -> None:
     raster = np.zeros((300, 400, 4), np.uint8)
     picture = flat(320, 180, 200, 200, 200)
-    paint_cell(raster, Rect(0, 0, 400, 300), CellNow(picture, "A", data="1920 × 1080"), frame="1:1")
+    paint_cell(raster, Rect(0, 0, 400, 300), CellNow(picture, "A", data="1920 × 1080"), WallCell(x=0, y=0, frame="1:1"))
     assert raster[140, 200, 0] == 200 and raster[140, 20, 0] == 100, "darker outside the frame"
     loud = Loudness(-20.0, -21.5, -22.0, 3.0)
     paint_cell(raster, Rect(0, 0, 400, 300), CellNow(label="Hall", meter=Measured((-6.0, -30.0), -3.0, -3.0, loud)))
@@ -138,6 +141,8 @@ PLANTED = {
     "black:hall": (seen_with(flat(64, 36, 3, 3, 3)), 5.0),
     "flat:hall": (seen_with(flat(64, 36, 90, 80, 70)), 15.0),
     "frozen:hall": (seen_with(BUSY, moves=True), 10.5),
+    "asked:hall": (Seen({"hall": SurfaceSeen(BUSY, ("blue",), asked=("red",))}), 3.0),
+    "captions:red": (Seen(captions={"red": False}), 4.0),
     "late:frames": (Seen(late=0.2), 3.0),
     "wrong size:red": (Seen(differs={"red": "it is 720 × 576"}), 3.0),
     "loud:m": (Seen(mixes={"m": (GOOD._replace(loudness=Loudness(-5.0, -6.0, -7.0, 1.0)), -23.0, -1.0)}), 1.0),
@@ -149,8 +154,11 @@ PLANTED = {
 @pytest.mark.parametrize("key", PLANTED)
 def test_each_alarm_is_raised_in_its_time_and_goes(key: str) -> None:
     planted, seconds = PLANTED[key]
-    late = Alarms(rules=(AlarmRule(kind="late", seconds=3.0, limit=0.05),))  # off, unless a show wants it
-    here, watched, raised_at = show(alarms=late), Watched(), None
+    wanted = (
+        AlarmRule(kind="late", seconds=3.0, limit=0.05),  # off, unless a show wants it
+        AlarmRule(kind="captions", of="red", seconds=4.0),
+    )
+    here, watched, raised_at = show(alarms=Alarms(rules=wanted)), Watched(), None
     for n in range(60):
         watched = alarms(here, planted, watched, n * 0.5)
         if key in watched.raised and raised_at is None:
@@ -201,6 +209,51 @@ def test_silence_loss_of_pictures_and_surfaces_apart() -> None:
     for n in range(8):
         watched = alarms(here, apart, watched, 20.0 + n)
     assert list(watched.raised) == ["apart:relay"]
+
+
+def test_one_thing_has_a_rule_of_its_own_and_goes_back_to_what_is_usual() -> None:
+    here = show()
+    assert {r.kind for r in USUAL} == set(WORDS)
+    one = with_rule(here, "black", "relay", seconds=60.0)
+    assert one.alarms.rule("black", "relay").seconds == 60 and one.alarms.rule("black", "hall").seconds == 5
+    dark = SurfaceSeen(flat(64, 36, 0, 0, 0), ("red",))
+    watched = Watched()
+    for n in range(20):
+        watched = alarms(one, Seen({"hall": dark, "relay": dark}), watched, float(n))
+    assert list(watched.raised) == ["black:hall"]
+    for n in range(20, 70):
+        watched = alarms(one, Seen({"hall": dark, "relay": dark}), watched, float(n))
+    assert set(watched.raised) == {"black:hall", "black:relay"}
+    assert without_rule(one, "black", "relay") == here
+    assert with_rule(with_rule(here, "late", on=True), "late", on=False) == here, "what is as usual is not written"
+    pair = with_apart(here, "relay", ("hall", "relay"))
+    assert pair.alarms.apart == (Apart(surface="relay", others=("hall",)),) and with_apart(pair, "relay", ()) == here
+    with pytest.raises(ValueError, match="less than or equal"):
+        with_rule(here, "black", seconds=1e9)
+
+
+def test_a_surface_that_lacks_what_was_asked_is_told_of_unless_that_is_meant() -> None:
+    here = show()
+    for seen in (
+        SurfaceSeen(BUSY, ("red", "blue"), asked=("red",)),  # more than was asked is what stands in, or is laid over
+        SurfaceSeen(BUSY, ("blue",), asked=None),  # it fades
+        SurfaceSeen(BUSY, ("blue",), by_hand=True, asked=("red",)),
+    ):
+        watched = Watched()
+        for n in range(20):
+            watched = alarms(here, Seen({"hall": seen}), watched, float(n))
+        assert watched.raised == {}
+
+
+def test_alarms_are_lines_of_the_as_run_log() -> None:
+    running, ended = noted_alarms({}, {"black:hall": ("Hall", "it is black")}, 10.0)
+    running, more = noted_alarms(running, {"black:hall": ("Hall", "it is black"), "x": ("Red", "it is lost")}, 12.0)
+    assert ended == more == () and running["black:hall"].begin == 10.0
+    running, ended = noted_alarms(running, {}, 15.0)
+    assert running == {} and [(e.surface, e.begin, e.end, e.words) for e in ended] == [
+        ("Hall", 10.0, 15.0, "it is black (alarm)"),
+        ("Red", 12.0, 15.0, "it is lost (alarm)"),
+    ]
 
 
 def test_rules_of_a_show_are_its_own_and_all_can_be_silent() -> None:

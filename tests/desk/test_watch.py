@@ -9,9 +9,17 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from ushering_adze.core.show import Still
+from ushering_adze.core.show.wall import Wall
+from ushering_adze.core.show.walling import with_wall
 from ushering_adze.desk.window import MainWindow
 
 LEFT, CTRL, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.NoModifier
+
+
+def finer(wall: Wall) -> dict[str, object]:
+    """The same on twice as many lines."""
+    twice = [c.model_copy(update={k: 2 * getattr(c, k) for k in "xywh"}) for c in wall.cells]
+    return {"columns": 2 * wall.columns, "rows": 2 * wall.rows, "cells": tuple(twice)}
 
 
 def test_a_wall_is_made_and_a_loss_is_told_and_known(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
@@ -28,14 +36,14 @@ def test_a_wall_is_made_and_a_loss_is_told_and_known(window: MainWindow, qtbot: 
         return watch.view.cell_box(n).center().toPoint()
 
     QTest.mouseClick(watch.view, LEFT, NONE, middle(4))
-    assert watch.view.selected == 4 and watch.head.text() == "Cell 5"
-    watch.kind.setCurrentIndex(watch.kind.findData("surface"))
-    watch.kind.activated.emit(watch.kind.currentIndex())
-    watch.of.setCurrentIndex(watch.of.findData("relay"))
-    watch.of.activated.emit(watch.of.currentIndex())
-    watch.label.setFocus()
-    QTest.keyClicks(watch.label, "Stream")
-    QTest.keyClick(watch.label, Qt.Key.Key_Return)
+    assert watch.view.selected == 4 and watch.cell.head.text() == "Cell 5"
+    watch.cell.kind.setCurrentIndex(watch.cell.kind.findData("surface"))
+    watch.cell.kind.activated.emit(watch.cell.kind.currentIndex())
+    watch.cell.of.setCurrentIndex(watch.cell.of.findData("relay"))
+    watch.cell.of.activated.emit(watch.cell.of.currentIndex())
+    watch.cell.label.setFocus()
+    QTest.keyClicks(watch.cell.label, "Stream")
+    QTest.keyClick(watch.cell.label, Qt.Key.Key_Return)
     cell = watch.wall.cells[4]
     assert (cell.shows, cell.of, cell.label) == ("surface", "relay", "Stream")
     QTest.mouseDClick(watch.view, LEFT, NONE, middle(4))
@@ -58,3 +66,73 @@ def test_a_wall_is_made_and_a_loss_is_told_and_known(window: MainWindow, qtbot: 
     assert watch.wall is not None and watch.wall.name == "Front of house"
     window.show_workspace("Run")
     qtbot.waitUntil(lambda: session.playout.wall is None)
+
+
+def test_walls_are_cut_by_hand_and_rules_of_alarms_are_typed(window: MainWindow, qtbot: QtBot) -> None:
+    session, watch = window.session, window.watch
+    window.show_workspace("Watch")
+    watch.make("2 × 2")
+    wall = watch.wall
+    assert wall is not None
+    view = watch.view
+    edge = view.cell_box(0)
+    at = QPoint(round(edge.right()), round(edge.center().y()))
+    QTest.mousePress(view, LEFT, NONE, at)
+    QTest.mouseMove(view, at + QPoint(round(edge.width() * 0.2), 0))
+    QTest.mouseRelease(view, LEFT, NONE, at)
+    assert watch.wall == wall, "two columns are two columns: there is no line between"
+    session.edit("Finer", with_wall(session.show, wall.model_copy(update=finer(wall))))
+    edge = view.cell_box(0)
+    at = QPoint(round(edge.right()), round(edge.center().y()))
+    QTest.mousePress(view, LEFT, NONE, at)
+    QTest.mouseMove(view, at + QPoint(round(edge.width() * 0.5), 0))
+    QTest.mouseRelease(view, LEFT, NONE, at + QPoint(round(edge.width() * 0.5), 0))
+    assert [(c.x, c.w) for c in watch.wall.cells] == [(0, 3), (3, 1), (0, 2), (2, 2)]
+    # a free box: checked, dragged, typed; what cannot be is told
+    QTest.mouseClick(view, LEFT, NONE, view.cell_box(0).center().toPoint())
+    QTest.keyClick(view, Qt.Key.Key_Down)
+    assert view.selected == 2, "the arrows go from cell to cell"
+    QTest.mouseClick(watch.cell.free, LEFT, NONE, QPoint(8, watch.cell.free.height() // 2))
+    assert watch.wall.cells[2].box == (0, 540, 960, 540) and watch.cell.box.isVisible()
+    watch.cell.box.setFocus()
+    watch.cell.box.selectAll()
+    QTest.keyClicks(watch.cell.box, "100, 500, 480 × 270")
+    QTest.keyClick(watch.cell.box, Qt.Key.Key_Return)
+    assert watch.wall.cells[2].box == (100, 500, 480, 270)
+    told: list[str] = []
+    session.trouble.connect(told.append)
+    watch.cell.box.setFocus()
+    watch.cell.box.selectAll()
+    QTest.keyClicks(watch.cell.box, "1 2 3")
+    QTest.keyClick(watch.cell.box, Qt.Key.Key_Return)
+    assert told == ["a box is four numbers: from the left, from the top, width and height, like 960 540 480 270"]
+    middle = view.cell_box(2).center().toPoint()
+    QTest.mousePress(view, LEFT, NONE, middle)
+    QTest.mouseMove(view, middle - QPoint(3000, 0))
+    QTest.mouseRelease(view, LEFT, NONE, middle)
+    assert watch.wall.cells[2].box == (0, 500, 480, 270), "it stops at the edge of the wall"
+    qtbot.waitUntil(lambda: session.playout.wall is not None and session.playout.wall.wall == watch.wall.id)
+    QTest.mouseMove(view, view.cell_box(0).center().toPoint())
+    qtbot.waitUntil(lambda: watch.hint.text().startswith("x "))
+    QTest.keyClick(window, Qt.Key.Key_1)
+    assert watch.wall.name == "Front of house", "walls have keys"
+    # rules
+    window.watch_page(3)
+    table = watch.rules.table
+    row = next(n for n, rule in enumerate(watch.rules.rules) if rule.kind == "loud")
+    table.setCurrentCell(row, 3)
+    table.item(row, 3).setText("-12")
+    assert session.show.alarms.rule("loud").limit == -12 and table.item(row, 3).text() == "-12 LUFS"
+    table.item(row, 2).setText("soon")
+    assert session.show.alarms.rule("loud").seconds == 1 and "Too loud" in told[-1]
+    table.setCurrentCell(0, 2)
+    watch.rules._fill_own()
+    next(a for a in watch.rules._own.actions() if a.text() == "Relay").trigger()
+    assert watch.rules.rules[1].of == "relay" and table.item(1, 1).text() == "Relay"
+    table.item(1, 0).setCheckState(Qt.CheckState.Unchecked)
+    assert not session.show.alarms.rule("black", "relay").on and session.show.alarms.rule("black", "horizon").on
+    QTest.mouseClick(watch.rules.calls, LEFT, NONE, QPoint(8, watch.rules.calls.height() // 2))
+    assert session.show.alarms.calls
+    table.setCurrentCell(1, 2)
+    QTest.mouseClick(watch.rules.usual, LEFT)
+    assert session.show.alarms.rule("black", "relay").on

@@ -10,15 +10,30 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ushering_adze.core.onair.actions import Recall, StagePreset
-from ushering_adze.core.picture.walls import GREEN, RED, CellNow, blank_wall, cell_rect, paint_cell, picture_rect
+from ushering_adze.core.picture.walls import GREEN, RED, CellNow, bgra, blank_wall, cell_rect, paint_cell, picture_rect
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Show, document_of, show_from_document
 from ushering_adze.core.show.show import faults_of
-from ushering_adze.core.show.wall import TEMPLATES, Wall, WallCell, template_cells
-from ushering_adze.core.show.walling import filled, with_cell, with_new_wall, with_template, with_wall, without_wall
+from ushering_adze.core.show.wall import TEMPLATES, Wall, WallCell, template_cells, wall_faults
+from ushering_adze.core.show.walling import (
+    Side,
+    filled,
+    with_alike,
+    with_box,
+    with_cell,
+    with_edge,
+    with_new_wall,
+    with_template,
+    with_wall,
+    without_wall,
+)
 from ushering_adze.demo.show import demo_show
 from ushering_adze.playout import Playout
 from ushering_adze.playout.report import Report
+from ushering_adze.playout.walls import probed
 from waiting import wait_for
+
+SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
 
 
 @pytest.mark.parametrize("name", TEMPLATES)
@@ -63,7 +78,7 @@ def test_a_cell_is_painted_with_its_picture_and_its_tally() -> None:
             CellNow(words="20:00:00"),
         )
     ):
-        paint_cell(raster, cell_rect(wall, wall.cells[n]), now, marks=n == 1)
+        paint_cell(raster, cell_rect(wall, wall.cells[n]), now, wall.cells[n].model_copy(update={"marks": n == 1}))
     quarters = [raster[cell_rect(wall, c).cut()] for c in wall.cells]
     has = lambda n, colour: bool((quarters[n] == colour).all(-1).any())  # noqa: E731
     assert has(0, RED) and not has(0, GREEN), "what is on program is red, whatever is on preview"
@@ -136,3 +151,50 @@ def test_tallies_of_the_running_show_are_what_is_painted(playout: tuple[Playout,
     assert wait_for(lambda: "moon-phases" in tallies(RED) and "moon-phases" not in tallies(GREEN))
     running.watch(None)
     assert wait_for(lambda: running.wall is None)
+
+
+@given(st.sampled_from(TEMPLATES), st.lists(st.tuples(st.integers(0, 15), st.sampled_from(SIDES), st.integers(-1, 6))))
+@settings(deadline=None, max_examples=60)
+def test_edges_that_are_dragged_leave_no_gap_and_cover_nothing(
+    template: str, drags: list[tuple[int, Side, int]]
+) -> None:
+    columns, rows, cells = template_cells(template)
+    wall = Wall(id="w", name="W", columns=columns, rows=rows, cells=cells)
+    for n, side, to in drags:
+        wall = with_edge(wall, n % len(cells), side, to)
+        assert not list(wall_faults((wall,)))
+        assert sum(c.w * c.h for c in wall.cells) == columns * rows, "all of the wall is some cell's"
+
+
+def test_cells_are_marked_alike_and_free_boxes_lie_over_the_grid() -> None:
+    show, id = with_new_wall(demo_show(), "2 × 2", "sources")
+    show = with_cell(show, id, 0, marks=True, guides="thirds", colour="#5AB4BD", label="One")
+    assert [c.marks for c in with_alike(show, id, 0).wall(id).cells] == [True, True, False, False]
+    alike = with_alike(show, id, 0, whole=True).wall(id).cells
+    assert {(c.marks, c.guides, c.colour) for c in alike} == {(True, "thirds", "#5AB4BD")} and alike[1].label == ""
+    free = with_box(show, id, 3, (1800, 1000, 400, 300)).wall(id)
+    assert free.cells[3].box == (1520, 780, 400, 300), "kept within the wall"
+    assert cell_rect(free, free.cells[3]).holds(Rect(1520, 780, 400, 300)) and not list(wall_faults((free,)))
+    assert with_box(with_wall(show, free), id, 3, None).wall(id) == show.wall(id)
+    outside = WallCell(x=0, y=0, box=(1900, 0, 100, 100))
+    told = [f.what for f in wall_faults((free.model_copy(update={"cells": (outside,)}),))]
+    assert told == ["a box of Wall lies outside its 1920 × 1080; make it smaller"]
+
+
+def test_guides_and_edges_are_painted_and_pixels_are_told_as_they_are() -> None:
+    grey = np.full((90, 160, 4), 60, np.uint8)
+    grey[45, 80] = (10, 200, 30, 255)
+    plain, ruled = np.zeros((270, 480, 4), np.uint8), np.zeros((270, 480, 4), np.uint8)
+    rect = Rect(0, 0, 480, 270)
+    cell = WallCell(x=0, y=0, w=16, h=16, guides="thirds", colour="#5AB4BD")
+    paint_cell(plain, rect, CellNow(grey, "A"))
+    paint_cell(ruled, rect, CellNow(grey, "A"), cell)
+    at = picture_rect(rect, (160, 90))
+    lines = [int(x) for x in np.flatnonzero((ruled[at.y + 5] != plain[at.y + 5]).any(-1)) if at.x < x < at.right - 1]
+    assert lines == [at.x + round(at.w / 3), at.x + round(at.w * 2 / 3)]
+    assert (ruled[1, 200] == bgra("#5AB4BD")).all()
+    wall = Wall(id="w", name="W", width=480, height=270, columns=16, rows=16, cells=(cell,))
+    found = probed(wall, cell, grey, at.x + at.w * 80.5 / 160, at.y + at.h * 45.5 / 90)
+    assert found is not None and (found.x, found.y, found.colour) == (80, 45, (30, 200, 10))
+    assert found.words.startswith("x 80  y 45 of 160 × 90   R 30  G 200  B 10")
+    assert probed(wall, cell, grey, 1, 1) is None and probed(wall, cell, grey, at.right + 1, 100) is None

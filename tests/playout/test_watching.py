@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 import subprocess
 from dataclasses import replace
@@ -11,16 +12,20 @@ import av
 import numpy as np
 import pytest
 
-from ushering_adze.core.onair.actions import Lift, Override, Recall, SendFeed
+from ushering_adze.core.onair.actions import Cut, Lift, Override, Recall, Route, SendFeed
 from ushering_adze.core.picture.walls import CellNow, paint_cell
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Feed, Show
+from ushering_adze.core.show import ColourSource, Feed, Show
 from ushering_adze.core.show.alarm import AlarmRule, Alarms
 from ushering_adze.core.show.show import faults_of
+from ushering_adze.core.show.sound import LISTEN
 from ushering_adze.core.show.wall import Wall, WallCell
 from ushering_adze.core.show.walling import with_wall, with_wall_source, without_wall
+from ushering_adze.core.sound.levels import RATE
+from ushering_adze.core.sound.mixing import Finish
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.io.media.captions import captions_of
+from ushering_adze.io.sound.mixing import NOTHING, SoundMixing
 from ushering_adze.playout import Playout
 from ushering_adze.playout.memory import Memory
 from ushering_adze.playout.report import Report
@@ -109,6 +114,68 @@ def test_an_alarm_is_planted_found_and_gone() -> None:
         assert wait_for(lambda: not any(k.startswith("loud:") for k in keys()))
     finally:
         playout.stop()
+
+
+def test_what_is_asked_for_is_what_is_painted_in_every_preset() -> None:
+    """Worked out from the recalled state on one side, read from what rasters were painted from on the other."""
+    show = demo_show()
+    reports: list[Report] = []
+    playout = Playout(show, reports.append, devices=False)
+    playout.start(wait=PATIENCE)
+    try:
+        for preset in show.presets:
+            playout.act(Recall(preset=preset.number, seconds=0))
+
+            def settled(number: int = preset.number) -> bool:
+                report = reports[-1] if reports else None
+                if report is None or report.stage.on_program != number or report.moving:
+                    return False
+                asked = playout._alarming._asked(report.stage)
+                return bool(asked) and all(set(ids) <= set(report.surfaces[s].source_ids) for s, ids in asked.items())
+
+            assert wait_for(settled), preset.name
+        assert playout._alarming._asked(reports[-1].stage).keys() == {s.id for s in show.surfaces}
+    finally:
+        playout.stop()
+
+
+def test_the_operator_is_called_while_something_grave_is_new(tmp_path: Path) -> None:
+    """In what is listened to alone; the alarm keeps the picture of its moment, and is in the log of the day."""
+    show = demo_show()
+    black = Alarms(calls=True, rules=(AlarmRule(kind="flat", seconds=0.0, grade="picture"),))
+    plain = ColourSource(id="plain", name="Plain", fill="#204060")
+    show = show.model_copy(update={"alarms": black, "sources": (*show.sources, plain)})
+    reports: list[Report] = []
+    playout = Playout(show, reports.append, devices=False)
+    playout.keep_as_run(tmp_path)
+    playout.start(wait=PATIENCE)
+    try:
+        playout.act(Recall(preset=6, seconds=0))
+        assert wait_for(lambda: bool(reports) and "relay" in reports[-1].surfaces)
+        assert not playout.sound.ordering.calls
+        playout.act(Route(surface="relay", source="plain"))
+        playout.act(Cut())
+        assert wait_for(lambda: any(t.key == "flat:relay" for t in reports[-1].troubles))
+        assert playout.sound.ordering.calls
+        moment = playout.moment_of("flat:relay")
+        assert moment is not None and moment.shape[1] == 160
+        assert tuple(int(v) for v in moment[10, 10, :3]) == (0x60, 0x40, 0x20)
+        playout.acknowledge()
+        assert wait_for(lambda: not playout.sound.ordering.calls)
+        assert wait_for(lambda: any(t.acknowledged for t in reports[-1].troubles))
+    finally:
+        playout.stop()
+    lines = [json.loads(line) for file in tmp_path.glob("*.jsonl") for line in file.read_text().splitlines()]
+    assert any(line["surface"] == "Relay" and line["state"] == "alarm" for line in lines)
+    mixing = SoundMixing(0.0, devices=False)
+    try:
+        mixing.follow(NOTHING._replace(finishes={"m": Finish(), LISTEN: Finish()}, calls=True))
+        mixed = [mixing.mix_block()[0] for _ in range(100)]
+    finally:
+        mixing.close()
+    heard = np.concatenate([m[LISTEN] for m in mixed])[:, 0]
+    assert not any(m["m"].any() for m in mixed), "the house hears nothing of it"
+    assert np.abs(heard[: RATE // 10]).max() > 0.1 and not heard[RATE // 2 : 2 * RATE - RATE // 2].any()
 
 
 def test_what_surfaces_showed_is_remembered_for_a_quarter_of_an_hour() -> None:

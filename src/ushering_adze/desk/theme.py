@@ -125,8 +125,8 @@ QMenu::item:disabled {{ color: {FAINT}; }}
 QMenu::separator {{ height: 1px; background: {LINE}; margin: 4px 8px; }}
 QListWidget::item {{ padding: 6px 8px; }}
 QListWidget#lines::item {{ padding: 2px 6px; }}
-QListWidget#lines::indicator {{ width: 12px; height: 12px; border: 1px solid {FAINT}; border-radius: 3px; background: {GROUND}; }}
-QListWidget#lines::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
+QListWidget#lines::indicator, QTableView::indicator {{ width: 12px; height: 12px; border: 1px solid {FAINT}; border-radius: 3px; background: {GROUND}; }}
+QListWidget#lines::indicator:checked, QTableView::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
 QPushButton#step {{ padding: 1px 8px; min-height: 20px; }}
 QSplitter::handle {{ background: {GROUND}; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}

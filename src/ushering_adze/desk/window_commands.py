@@ -12,6 +12,8 @@ from ushering_adze.desk.topbar import WORKSPACES
 if TYPE_CHECKING:
     from ushering_adze.desk.window import MainWindow
 
+WATCH_PAGES = ("Wall of pictures", "Sound: mixes and meters", "What was shown earlier", "Rules of alarms")
+
 
 def name_commands(window: MainWindow) -> None:
     """Name every command of a window, with its keys and where they mean it."""
@@ -220,8 +222,10 @@ def name_commands(window: MainWindow) -> None:
         where="Rig",
     )
     add("wall-new", "Watch", "New wall of pictures, four by four", window.watch.make)
-    for page, words in enumerate(("Wall of pictures", "Sound: mixes and meters", "What was shown earlier")):
+    for page, words in enumerate(WATCH_PAGES):
         add(f"watch-{page}", "Watch", words, partial(window.watch_page, page))
+    for n in range(9):
+        add(f"wall-{n + 1}", "Watch", f"Wall {n + 1}", partial(window.watch.choose, n), str(n + 1), where="Watch")
     add("mute-all", "Watch", "Mute all sound, or lift it", window.watch.sound.mute)
     add("find", "Help", "Find a command", window.finder.open, "Ctrl+K")
     add("log", "Help", "Show the log", window.log_sheet.open)

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from ushering_adze.core.onair.as_run import Line, late_line, noted
+from ushering_adze.core.onair.as_run import Line, late_line, noted, noted_alarms
 from ushering_adze.core.show.cue import number_words
 from ushering_adze.engine.report import Report
 from ushering_adze.io.as_run import AsRunWriter
@@ -24,6 +24,7 @@ class AsRun:
     def __init__(self, folder: Path, clock: Callable[[], float] = time.time) -> None:
         self._writer, self._clock = AsRunWriter(folder), clock
         self._running: dict[str, Line] = {}
+        self._wrong: dict[str, Line] = {}
         self._cues: dict[str, str | None] = {}
         self._preset: int | None = None
         self._last, self._moved, self._asked = BY_HAND, False, float("-inf")
@@ -36,7 +37,9 @@ class AsRun:
         names = {s.id: s.name for s in show.surfaces}
         now = {names[id]: (tuple(s.sources), s.state) for id, s in report.surfaces.items() if id in names}
         self._running, ended = noted(self._running, now, self._clock(), self._by(report, event))
-        for line in ended:
+        wrong = {t.key: (t.name or t.key, t.what) for t in report.troubles}
+        self._wrong, over = noted_alarms(self._wrong, wrong, self._clock())
+        for line in (*ended, *over):
             self._writer.write(line)
         self._count(report)
 
@@ -76,9 +79,10 @@ class AsRun:
     def close(self) -> None:
         """Write what still runs, as having ended now."""
         _, ended = noted(self._running, {}, self._clock(), "")
-        for line in ended:
+        _, over = noted_alarms(self._wrong, {}, self._clock())
+        for line in (*ended, *over):
             self._writer.write(line)
-        self._running = {}
+        self._running, self._wrong = {}, {}
         if self._report is not None:
             self._count(self._report, last=True)
         self._writer.close()

@@ -32,7 +32,7 @@ from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
 from ushering_adze.playout.memory import Memory, Remembered
 from ushering_adze.playout.sound import SoundRunner
-from ushering_adze.playout.walls import Painted, WallPainter
+from ushering_adze.playout.walls import Painted, Probed, WallPainter, probed
 
 JUST = 1.0
 """Seconds for which what shows on surfaces is put down to the event of the calendar that did something last."""
@@ -80,13 +80,6 @@ class Playout:
         self._snoozed: dict[str, float] = {}
 
     def _told(self, report: Report) -> Report:
-        if self._as_run is not None:
-            try:
-                name, done = ("", 0.0) if self._calendar is None else self._calendar.by
-                self._as_run.follow(report, name if time.monotonic() - done < JUST else "")
-            except Exception:  # no log is worth the reports
-                log.exception("the as-run log failed, and is kept no more")
-                self._as_run = None
         state, show = report.stage.program.target, report.stage.show
         feeds = self._feeds.reports(show, {s.source: s.state for s in report.signals})
         sound = self.sound.report(show, report.stage)
@@ -102,10 +95,24 @@ class Playout:
                 if key in self._faults:
                     self._faults[key] = replace(self._faults[key], acknowledged=False)
             troubles = tuple(self._faults.values())
+        unknown = any(t.grave != "part" and not t.acknowledged for t in troubles)
+        self.sound.ordering.calls = show.alarms.calls and unknown
         calendar = CalendarReport() if self._calendar is None else self._calendar.report
+        report = replace(report, faults=faults, troubles=troubles, feeds=feeds, calendar=calendar)
+        self._log_as_run(report)
         self._walls.follow(report)
         self._memory.follow(report)
-        return replace(report, faults=faults, troubles=troubles, feeds=feeds, calendar=calendar)
+        return report
+
+    def _log_as_run(self, report: Report) -> None:
+        if self._as_run is None:
+            return
+        try:
+            name, done = ("", 0.0) if self._calendar is None else self._calendar.by
+            self._as_run.follow(report, name if time.monotonic() - done < JUST else "")
+        except Exception:  # no log is worth the reports
+            log.exception("the as-run log failed, and is kept no more")
+            self._as_run = None
 
     # -- running -------------------------------------------------------------------------------------------------------
 
@@ -127,6 +134,7 @@ class Playout:
         self.codes.close()
         self.sound.close()
         self._walls.close()
+        self._alarming.close()
         if self._calendar is not None:
             self._calendar.close()
         self._engine.stop(seconds)
@@ -176,6 +184,10 @@ class Playout:
         self.acknowledge(key)
         with self._lock:
             self._snoozed[key] = time.monotonic() + seconds
+
+    def moment_of(self, key: str) -> Pixels | None:
+        """What a surface showed when an alarm of it was raised, small; None if it is of no surface, or over."""
+        return self._alarming.pictures.get(key)
 
     def look_through(self, source: str | None) -> None:
         """Keep a source running though no canvas shows it, so that its pictures can be asked for; None lets it rest
@@ -230,6 +242,31 @@ class Playout:
     def wall(self) -> Painted | None:
         """The wall that is watched, as it was painted last."""
         return self._walls.painted
+
+    def probe(self, wall: str, n: int, x: float, y: float) -> Probed | None:
+        """The pixel that a cell of a wall shows at a place of the wall, by the picture itself; None beside it.
+
+        Parameters
+        ----------
+        wall : str
+        n : int
+            The cell's place among the wall's.
+        x, y : float
+            In pixels of the wall.
+        """
+        found = next((w for w in self._show.walls if w.id == wall), None)
+        cell = found.cells[n] if found is not None and 0 <= n < len(found.cells) else None
+        if found is None or cell is None or cell.of is None or cell.scope is not None:
+            return None
+        picture: Pixels | None = None
+        if cell.shows == "source":
+            frame = self._engine.picture_of(cell.of)
+            picture = None if frame is None else frame.pixels
+        elif cell.shows == "output":
+            picture = self._engine.raster(cell.of)
+        elif cell.shows == "surface":
+            picture = self.surface_picture(cell.of)
+        return None if picture is None else probed(found, cell, picture, x, y)
 
     def listen(self, to: str | None) -> None:
         """Have the operator hear a source, a sound or a mix; what is heard otherwise, if it is None."""

@@ -49,6 +49,8 @@ class Ordering:
         self.scale: Scale = "ppm1"
         self.points = False
         """Whether somebody looks at pointers of meters."""
+        self.calls = False
+        """Whether who listens is called, again and again."""
         self.taps: set[str] = set()
         self._told_live: dict[str, tuple[LiveSound, int]] = {}
 
@@ -81,7 +83,7 @@ class Ordering:
         at = self._engine.sounds(show.leading_to(near | (audible & known)))
         held_back = {s.id: (s.delay or 0) * show.frame_seconds for s in show.sources if isinstance(s, Input)}
         places = {id: _place(here, sound.of(id).delay / 1000, held_back.get(id, 0.0)) for id, here in at.items()}
-        quiet = not sound.mixes and self.listening is None
+        quiet = not sound.mixes and self.listening is None and not self.calls
         files = frozenset(p.path for p in places.values() if p.path is not None)
         given = {
             s.id: Given(s.device, s.channels, s.pattern, s.level, sound.of(s.id).delay / 1000)
@@ -97,6 +99,7 @@ class Ordering:
             ways=ways_of(sound),
             ducks=tuple((d.duck, d.of) for d in sound.ducks),
             listened=self.listening is not None,
+            calls=self.calls,
             live=self._live({id: here for id, here in at.items() if id in audible}),
             taps=frozenset(self.taps),
             scale=self.scale,
@@ -205,7 +208,8 @@ class SoundRunner:
     def _tell(self, count: int) -> None:
         sound = self._engine.stage.show.sound
         if self._apart is None:
-            if not sound.mixes and self.ordering.listening is None and not self.ordering.taps:
+            asked_for = self.ordering.listening is not None or self.ordering.calls
+            if not sound.mixes and not asked_for and not self.ordering.taps:
                 return
             self._apart = SoundApart(self._with_devices)
         if not self._apart.ready:

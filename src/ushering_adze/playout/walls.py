@@ -6,12 +6,17 @@ import threading
 import time
 from typing import NamedTuple
 
+import cv2
+import numpy as np
+
+from ushering_adze.core.mapping.faces import faces_on
 from ushering_adze.core.onair.cues import head_of
 from ushering_adze.core.onair.stage import sources_of
 from ushering_adze.core.picture.cards import clock_digits
 from ushering_adze.core.picture.scopes import scope_picture
 from ushering_adze.core.picture.walls import CellNow, blank_wall, cell_rect, paint_cell, picture_rect
 from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Show, WallSource
 from ushering_adze.core.show.cue import number_words
 from ushering_adze.core.show.wall import Wall, WallCell
@@ -22,6 +27,8 @@ from ushering_adze.io.logs import log
 from ushering_adze.io.media.captions import CaptionReader
 
 MOST_A_SECOND = 30.0
+CANVAS = 1280
+"""Pixels of the width of a whole canvas, at most."""
 SCOPED = 3
 """Pictures of a wall from one of a scope to the next."""
 
@@ -32,6 +39,34 @@ class Painted(NamedTuple):
     wall: str
     pixels: Pixels
     serial: int
+
+
+class Probed(NamedTuple):
+    """A pixel of a cell's picture: its place, the picture's size, and its codes of red, green and blue."""
+
+    x: int
+    y: int
+    width: int
+    height: int
+    colour: tuple[int, int, int]
+
+    @property
+    def words(self) -> str:
+        """In one line."""
+        r, g, b = self.colour
+        luma = (0.2126 * r + 0.7152 * g + 0.0722 * b) / 255
+        return f"x {self.x}  y {self.y} of {self.width} × {self.height}   R {r}  G {g}  B {b}   luma {luma:.1%}"
+
+
+def probed(wall: Wall, cell: WallCell, picture: Pixels, x: float, y: float) -> Probed | None:
+    """The pixel of a cell's picture that is seen at a place of the wall; None beside the picture."""
+    height, width = picture.shape[:2]
+    at = picture_rect(cell_rect(wall, cell), (width, height))
+    px, py = int((x - at.x) / at.w * width // 1), int((y - at.y) / at.h * height // 1)
+    if not (0 <= px < width and 0 <= py < height) or x < at.x or y < at.y:
+        return None
+    b, g, r = (int(v) for v in picture[py, px, :3])
+    return Probed(px, py, width, height, (r, g, b))
 
 
 class WallPainter:
@@ -144,6 +179,8 @@ class _OneWall:
         # three rasters in turn: one is looked at while another is painted
         self._rasters = [blank_wall(wall) for _ in range(3)]
         self._drawn: dict[int, object] = {}
+        # free boxes lie over the grid
+        self._order = sorted(enumerate(wall.cells), key=lambda entry: entry[1].box is not None)
         self._turn = self._count = 0
         self._serial = serial
         self.painted: Painted | None = None
@@ -156,18 +193,22 @@ class _OneWall:
         turn = (self._turn + 1) % len(self._rasters)
         raster = self._rasters[turn]
         raster[:] = self._rasters[self._turn]
-        for n, cell in enumerate(wall.cells):
+        painted: list[Rect] = []
+        for n, cell in self._order:
             frame = frames.get(cell.of) if cell.shows == "source" and cell.of is not None else None
             now = self._now(show, report, cell, None if frame is None else frame.pixels)
             told = (now._replace(picture=None), id(now.picture) if frame is None else frame.serial, cell)
-            if self._drawn.get(n) != told and not (cell.scope is not None and (self._count + n) % SCOPED):
+            rect = cell_rect(wall, cell)
+            covered = cell.box is not None and any(not rect.meet(r).empty for r in painted)
+            waits = cell.scope is not None and (self._count + n) % SCOPED and not covered
+            if covered or (self._drawn.get(n) != told and not waits):
                 self._drawn[n] = told
-                rect = cell_rect(wall, cell)
                 if cell.scope is not None and now.picture is not None:
                     size = picture_rect(rect, (16, 9))
                     made = scope_picture(cell.scope, now.picture, size.w, size.h, self._count)
                     now = now._replace(picture=made, label=f"{now.label}, {cell.scope.replace('-', ' ')}")
-                paint_cell(raster, rect, now, cell.marks, cell.frame)
+                paint_cell(raster, rect, now, cell)
+                painted.append(rect)
         self._count += 1
         self._turn = turn
         self._serial += 1
@@ -208,6 +249,10 @@ class _OneWall:
                 return CellNow(None, name, state, wrong=silent, meter=measured, target=mix.target, most=mix.most)
             case "player":
                 return self._player(show, report, cell)
+            case "alarms":
+                return _alarms(report, cell)
+            case "canvas" if cell.of in {c.id for c in show.canvases}:
+                return self._canvas(show, report, cell)
             case "text":
                 return CellNow(None, "", words=cell.label or " ")
             case "clock":
@@ -215,6 +260,23 @@ class _OneWall:
             case "cues":
                 return self._cues(show, cell)
         return CellNow(None, cell.label)
+
+    def _canvas(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
+        """A canvas as far as surfaces show it, each of them at its place."""
+        canvas = show.canvas(cell.of or "")
+        scale = min(1.0, CANVAS / canvas.width)
+        width, height = max(1, round(canvas.width * scale)), max(1, round(canvas.height * scale))
+        made = np.zeros((height, width, 4), np.uint8)
+        made[..., 3] = 255
+        for face in faces_on(show, canvas.id) if report is not None else ():
+            picture, rect = report.program.get(face.surface.id), face.rect
+            if picture is None:
+                continue
+            x, y = max(0, round(rect.x * scale)), max(0, round(rect.y * scale))
+            part = made[y : max(y + 1, round(rect.foot * scale)), x : max(x + 1, round(rect.right * scale))]
+            if part.size:
+                part[:] = cv2.resize(picture, part.shape[1::-1], interpolation=cv2.INTER_AREA)
+        return CellNow(made, cell.label or canvas.name, f"{canvas.width} × {canvas.height}")
 
     def _source(self, show: Show, report: Report | None, cell: WallCell, picture: Pixels | None) -> CellNow:
         if cell.of not in {s.id for s in show.sources}:
@@ -294,3 +356,16 @@ class _OneWall:
         then = None if armed is None else cues.after(armed.id)
         state = "" if then is None else f"then {number_words(then.number)} {then.name}"
         return CellNow(None, cell.label or cues.name, state, words=words)
+
+
+def _alarms(report: Report | None, cell: WallCell) -> CellNow:
+    """The gravest thing that is wrong and that nobody knows of, large."""
+    new = [] if report is None else [t for t in report.troubles if not t.acknowledged]
+    known = 0 if report is None else len(report.troubles) - len(new)
+    name = cell.label or "Alarms"
+    if not new:
+        words = "Nothing new" if known else "All is well"
+        return CellNow(None, name, f"{known} known" if known else "", words=words)
+    first = new[0]
+    state = f"and {len(new) - 1} more" if len(new) > 1 else ""
+    return CellNow(None, name, state, wrong=True, words=f"{first.name}: {first.what}", alarm=first.grave != "part")

@@ -63,8 +63,33 @@ def noted(running: Mapping[str, Line], now: Now, at: float, by: str) -> tuple[di
 
 FRAMES = "frames"
 """In place of a surface: frames that were late."""
-WRONG = frozenset({"lost", "backup", "override", "held", "black", "partly black", "pattern", "rehearsal"})
+ALARM = "alarm"
+"""State of a line that says what was wrong, not what was shown."""
+WRONG = frozenset({ALARM, "lost", "backup", "override", "held", "black", "partly black", "pattern", "rehearsal"})
 """States that are none a surface is meant to be in during a show, or that somebody has forced."""
+
+
+def noted_alarms(
+    running: Mapping[str, Line], now: Mapping[str, tuple[str, str]], at: float
+) -> tuple[dict[str, Line], tuple[Line, ...]]:
+    """What is wrong from a moment on, and the lines of what is over.
+
+    Parameters
+    ----------
+    running : mapping
+        By key, as it was.
+    now : mapping
+        What is wrong, by key: what it is of, and a sentence.
+    at : float
+
+    Returns
+    -------
+    dict of Line
+    tuple of Line
+    """
+    ended = tuple(line._replace(end=at) for key, line in running.items() if key not in now)
+    after = {key: running.get(key) or Line(of, at, None, (what,), ALARM, "") for key, (of, what) in now.items()}
+    return after, ended
 
 
 def late_line(begin: float, end: float, late: int, frames: int) -> Line:

@@ -6,10 +6,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, cast
 
 from ushering_adze.core.show import Show
-from ushering_adze.core.show.alarm import USUAL
+from ushering_adze.core.show.alarm import USUAL, AlarmKind
 
 Grave = Literal["show", "picture", "part"]
 """The whole show stands; pictures are missing, or do not arrive; something is missing that is not on air, or a part of
@@ -71,8 +71,9 @@ OF_ALARMS: Mapping[str, tuple[On, ...]] = {
     "dropping": ("feed",),
     "silent": ("source", "sound"),
     "wrong size": ("source",),
+    "captions": ("source",),
     **dict.fromkeys(("loud", "over", "phase", "loudness"), ("mix",)),
-    **dict.fromkeys(("black", "flat", "frozen", "apart"), ("surface",)),
+    **dict.fromkeys(("black", "flat", "frozen", "apart", "asked"), ("surface",)),
 }
 """What alarms of a kind are of: the same id may be a surface's and a mix's."""
 
@@ -81,7 +82,8 @@ def _raised(show: Show, kind: str, of: str) -> tuple[On, str, Grave]:
     """The same of an alarm, or of what is wrong with sound: its key is a kind and an id."""
     if kind == "sound":
         return "sound", of, "picture"
-    grade: Grave = next((r.grade for r in (*show.alarms.rules, *USUAL) if r.kind == kind), "part")
+    known = any(r.kind == kind for r in USUAL)
+    grade: Grave = show.alarms.rule(cast(AlarmKind, kind), of).grade if known else "part"
     lots: tuple[tuple[On, dict[str, str]], ...] = (
         ("surface", {s.id: s.name for s in show.surfaces}),
         ("source", {s.id: s.name for s in show.sources}),

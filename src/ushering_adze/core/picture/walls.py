@@ -17,6 +17,7 @@ FACE = cv2.FontFace("sans")
 GROUND, BAR, TEXT = (20, 18, 13, 255), (40, 34, 26, 255), (230, 238, 240, 255)
 """Colours in BGRA."""
 RED, GREEN, AMBER, LINE = (73, 80, 224, 255), (120, 176, 77, 255), (87, 168, 227, 255), (64, 56, 46, 255)
+DARK_RED = (38, 30, 140, 255)
 GAP = 4
 """Pixels between cells."""
 SAFE = (0.93, 0.90)
@@ -42,6 +43,8 @@ class CellNow(NamedTuple):
     most: float = -1.0
     data: str = ""
     """Over the picture, small."""
+    alarm: bool = False
+    """Whether its words are an alarm, on red."""
     caption: str = ""
     """Lines over the foot of the picture."""
 
@@ -54,6 +57,8 @@ def cell_rect(wall: Wall, cell: WallCell) -> Rect:
     >>> cell_rect(Wall(id="w", name="W", columns=2, rows=2), WallCell(x=1, y=0))
     Rect(x=960, y=0, w=960, h=540)
     """
+    if cell.box is not None:
+        return Rect(*cell.box)
     x0, y0 = round(cell.x * wall.width / wall.columns), round(cell.y * wall.height / wall.rows)
     x1 = round((cell.x + cell.w) * wall.width / wall.columns)
     y1 = round((cell.y + cell.h) * wall.height / wall.rows)
@@ -101,17 +106,31 @@ def _line(label: str, state: str, width: int, height: int, wrong: bool) -> Pixel
     return made
 
 
+def _fitted(text: str, count: int, width: int, height: int) -> tuple[int, list[str]]:
+    """How large words can be in so many lines, and these."""
+    words, lines = text.split(" "), [""]
+    for word in words:
+        if lines[-1] and len(lines) < count and len(lines[-1]) + len(word) / 2 > len(text) / count:
+            lines.append("")
+        lines[-1] = f"{lines[-1]} {word}".strip()
+    size = max(9, round(height * min(0.4, 0.62 / len(lines))))
+    longest = max(cv2.getTextSize((width, height), line, (0, 0), FACE, size, 700)[2] for line in lines)
+    if longest > width - 16:
+        size = max(9, int(size * (width - 16) / longest))
+    return size, lines
+
+
 @lru_cache(maxsize=64)
-def _words(text: str, width: int, height: int) -> Pixels:
-    """Words as large as they find room."""
+def _words(text: str, width: int, height: int, wrong: bool = False) -> Pixels:
+    """Words as large as they find room; on red if something is wrong."""
     made = np.empty((height, width, 4), np.uint8)
-    made[:] = GROUND
-    size = max(9, round(height * 0.4))
-    box = cv2.getTextSize((width, height), text, (0, 0), FACE, size, 700)
-    while box[2] > width - 16 and size > 9:
-        size = max(9, min(size - 1, int(size * (width - 16) / max(1, box[2]))))
-        box = cv2.getTextSize((width, height), text, (0, 0), FACE, size, 700)
-    cv2.putText(made, text, ((width - box[2]) // 2, (height + size) // 2), TEXT, FACE, size, 700)
+    made[:] = DARK_RED if wrong else GROUND
+    size, lines = max((_fitted(text, count, width, height) for count in (1, 2, 3)), key=lambda found: found[0])
+    step = round(size * 1.35)
+    top = (height - step * (len(lines) - 1) + size * 4 // 5) // 2
+    for n, line in enumerate(lines):
+        box = cv2.getTextSize((width, height), line, (0, 0), FACE, size, 700)
+        cv2.putText(made, line, ((width - box[2]) // 2, top + n * step), TEXT, FACE, size, 700)
     made[..., 3] = 255
     made.setflags(write=False)
     return made
@@ -206,6 +225,8 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
         ("I", loud.integrated, measured.off_target(target)),
         ("TP", measured.peak, measured.over(most)),
     )
+    if measured.correlation is not None:
+        _phase(made, Rect(left, foot + 2, bars[1] + wide - left, max(3, size // 3)), measured.correlation)
     x = bars[1] + wide + size
     for n, (name, value, wrong) in enumerate(lines):
         words = f"{name} {value:.1f}" if value > -100 else f"{name} –"
@@ -215,7 +236,42 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
     part[..., 3] = 255
 
 
-def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False, frame: str | None = None) -> None:
+def _phase(made: Pixels, at: Rect, correlation: float) -> None:
+    """Left and right alike are a mark at the right end, against one another at the left."""
+    cv2.rectangle(made, (at.x, at.y), (at.right, at.foot), LINE, 1)
+    x = round(at.x + (correlation + 1) / 2 * at.w)
+    cv2.rectangle(made, (x - 2, at.y), (x + 2, at.foot), TEAL if correlation >= 0 else RED, -1)
+
+
+def _guides(raster: Pixels, at: Rect, guides: str) -> None:
+    """Lines over a picture: its middle, its thirds, or ten fields each way."""
+    if guides == "centre":
+        arm, x, y = max(6, min(at.w, at.h) // 12), at.x + at.w // 2, at.y + at.h // 2
+        cv2.line(raster, (x - arm, y), (x + arm, y), TEXT, 1)
+        cv2.line(raster, (x, y - arm), (x, y + arm), TEXT, 1)
+        return
+    parts = 3 if guides == "thirds" else 10
+    for n in range(1, parts):
+        x, y = at.x + round(at.w * n / parts), at.y + round(at.h * n / parts)
+        raster[at.y : at.foot, x, :3] = raster[at.y : at.foot, x, :3] // 2 + 90
+        raster[y, at.x : at.right, :3] = raster[y, at.x : at.right, :3] // 2 + 90
+
+
+def bgra(colour: str) -> tuple[int, int, int, int]:
+    """A colour written as #RRGGBB.
+
+    Examples
+    --------
+    >>> bgra("#FF8000")
+    (0, 128, 255, 255)
+    """
+    return int(colour[5:7], 16), int(colour[3:5], 16), int(colour[1:3], 16), 255
+
+
+PLAIN = WallCell(x=0, y=0)
+
+
+def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -> None:
     """Paint one cell, all of it.
 
     Parameters
@@ -224,10 +280,8 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False, fr
         Of the wall, in BGRA; written to.
     rect : Rect
     now : CellNow
-    marks : bool
-        With safe areas.
-    frame : str, optional
-        A shape like 4:3, drawn within the picture.
+    of : WallCell, optional
+        With its safe areas, frame, guides and colour.
     """
     cell = raster[rect.cut()]
     if cell.size == 0:
@@ -240,7 +294,7 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False, fr
     if now.words:
         inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high))
         part = raster[inner.cut()]
-        part[:] = _words(now.words, part.shape[1], part.shape[0])
+        part[:] = _words(now.words, part.shape[1], part.shape[0], now.alarm)
     elif now.meter is not None:
         inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high))
         paint_meter(raster[inner.cut()], now.meter, now.target, now.most)
@@ -251,20 +305,22 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, marks: bool = False, fr
         part = raster[at.cut()]
         part[:] = shown[: part.shape[0], : part.shape[1]]
         part[..., 3] = 255
-        for share in SAFE if marks else ():
+        for share in SAFE if of.marks else ():
             w, h = round(at.w * share), round(at.h * share)
             x, y = at.x + (at.w - w) // 2, at.y + (at.h - h) // 2
             cv2.rectangle(raster, (x, y), (x + w - 1, y + h - 1), TEXT, 1)
-        if frame is not None:
-            _frame(raster, at, frame)
+        if of.frame is not None:
+            _frame(raster, at, of.frame)
+        if of.guides is not None:
+            _guides(raster, at, of.guides)
         if now.data:
             _data(part, now.data)
         if now.caption:
             _caption(part, now.caption)
-    _tally(cell, now)
+    _tally(cell, now, LINE if of.colour is None else bgra(of.colour))
 
 
-def _tally(cell: Pixels, now: CellNow) -> None:
+def _tally(cell: Pixels, now: CellNow, line: tuple[int, int, int, int]) -> None:
     """Red all around what is on program; dashed green around what is on preview alone."""
     x1, y1 = cell.shape[1] - 2, cell.shape[0] - 2
     if now.program:
@@ -278,7 +334,7 @@ def _tally(cell: Pixels, now: CellNow) -> None:
             for x in (1, x1):
                 cv2.line(cell, (x, y), (x, min(y1, y + dash)), GREEN, 3)
     else:
-        cv2.rectangle(cell, (1, 1), (x1, y1), LINE, 1)
+        cv2.rectangle(cell, (1, 1), (x1, y1), line, 1 if line == LINE else 3)
 
 
 def blank_wall(wall: Wall) -> Pixels:

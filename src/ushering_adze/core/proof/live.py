@@ -28,13 +28,14 @@ QUIET = -70.0
 
 class SurfaceSeen(NamedTuple):
     """What a surface sends: its picture, small; ids of the sources that it was painted from; whether it is black by
-    hand, or held; and whether any of these sources is live.
+    hand, or held; whether any of these sources is live; and those that it was asked to show, None while that changes.
     """
 
     picture: Pixels | None
     sources: tuple[str, ...] = ()
     by_hand: bool = False
     moves: bool = False
+    asked: tuple[str, ...] | None = None
 
 
 class SourceHeard(NamedTuple):
@@ -48,7 +49,7 @@ class Seen(NamedTuple):
 
     ``late`` is the share of frames that were late of late; ``dropped`` counts pictures that feeds passed over, by feed;
     ``differs`` says how signals are other than declared; ``mixes`` are measured, with each one's target and the true
-    peak that it may have.
+    peak that it may have; ``captions`` are those clips on air that should have captions, and whether any is to be read.
     """
 
     surfaces: Mapping[str, SurfaceSeen] = {}
@@ -57,6 +58,7 @@ class Seen(NamedTuple):
     differs: Mapping[str, str] = {}
     heard: Mapping[str, SourceHeard] = {}
     mixes: Mapping[str, tuple[Measured, float, float]] = {}
+    captions: Mapping[str, bool] = {}
 
 
 class Watched(NamedTuple):
@@ -105,6 +107,10 @@ def _now(show: Show, seen: Seen, before: Watched, now: float) -> Iterator[tuple[
     names = {s.id: s.name for s in show.surfaces}
     sources = {s.id: s.name for s in show.sources} | {s.id: s.name for s in show.sound.inputs}
     for id, surface in seen.surfaces.items():
+        missing = () if surface.asked is None else set(surface.asked) - set(surface.sources)
+        if missing and not surface.by_hand:
+            words = ", ".join(sorted(sources.get(m, m) for m in missing))
+            yield "asked", id, f"{words} should be on it and is not; recall its preset once more, or look at {words}"
         if surface.picture is None or not surface.sources or surface.by_hand:
             continue
         first = sources.get(surface.sources[0], surface.sources[0])
@@ -128,15 +134,18 @@ def _now(show: Show, seen: Seen, before: Watched, now: float) -> Iterator[tuple[
             yield "silent", id, f"{sources.get(id, id)} is on, and silent; look at its sender, or mute it"
     for id, (measured, target, most) in seen.mixes.items():
         loud = measured.loudness
-        if loud.momentary > show.alarms.rule("loud").limit:
+        if loud.momentary > show.alarms.rule("loud", id).limit:
             yield "loud", id, f"it is at {loud.momentary:.0f} LUFS; turn it down"
         if measured.peak_lately > most + 0.5:
             yield "over", id, f"a true peak of {measured.peak_lately:.1f} dBTP is over its {most:g}; turn it down"
-        if measured.correlation is not None and measured.correlation < show.alarms.rule("phase").limit:
+        if measured.correlation is not None and measured.correlation < show.alarms.rule("phase", id).limit:
             yield "phase", id, "left and right are turned round against one another; look at the cables of its sources"
         off = loud.integrated - target
-        if loud.integrated > QUIET and abs(off) > show.alarms.rule("loudness").limit:
+        if loud.integrated > QUIET and abs(off) > show.alarms.rule("loudness", id).limit:
             yield "loudness", id, f"its loudness is {off:+.1f} LU off its target; set its level"
+    for id, any_is in seen.captions.items():
+        if not any_is:
+            yield "captions", id, "it has no captions to be read; give its file a text track, or turn this alarm off"
     for pair in show.alarms.apart:
         here, others = seen.surfaces.get(pair.surface), [seen.surfaces.get(o) for o in pair.others]
         if here is None or not here.sources:
@@ -174,7 +183,7 @@ def alarms(show: Show, seen: Seen, before: Watched, now: float) -> Watched:
     raised: dict[str, str] = {}
     held: dict[str, float] = {}
     for kind, of, words in () if show.alarms.muted else _now(show, seen, before, now):
-        rule = show.alarms.rule(kind)
+        rule = show.alarms.rule(kind, of)
         key = f"{kind}:{of}"
         if not rule.on:
             continue

@@ -10,7 +10,20 @@ from ushering_adze.core.document.model import Id, Model
 
 Seconds = Annotated[float, Field(ge=0, le=3600, description="for which it must last")]
 AlarmKind = Literal[
-    "black", "flat", "frozen", "late", "dropping", "silent", "loud", "over", "phase", "loudness", "wrong size", "apart"
+    "black",
+    "flat",
+    "frozen",
+    "asked",
+    "apart",
+    "wrong size",
+    "captions",
+    "silent",
+    "loud",
+    "over",
+    "phase",
+    "loudness",
+    "late",
+    "dropping",
 ]
 Grade = Literal["picture", "part"]
 
@@ -19,10 +32,12 @@ class AlarmRule(Model):
     """One kind of alarm: whether it is raised at all, for how long it must last, and from which value on.
 
     ``limit`` is, of *late* a share of frames, of *loud* LUFS, of *phase* a correlation, of *loudness* LU beside the
-    mix's target; of others it says nothing.
+    mix's target; of others it says nothing.  ``of`` is the one surface, source, feed or mix that it is for; all, if it
+    is None.
     """
 
     kind: AlarmKind
+    of: Id | None = None
     on: bool = True
     seconds: Seconds
     limit: float = 0.0
@@ -49,17 +64,30 @@ USUAL: tuple[AlarmRule, ...] = (
     AlarmRule(kind="loudness", on=False, seconds=30.0, limit=3.0),
     AlarmRule(kind="wrong size", seconds=3.0),
     AlarmRule(kind="apart", seconds=5.0),
+    AlarmRule(kind="asked", seconds=3.0, grade="picture"),
+    AlarmRule(kind="captions", on=False, seconds=20.0),  # few clips have any: for those that must
 )
 """What is used where a show says nothing else."""
 
 
 class Alarms(Model):
-    """The rules of a show: those it names in place of the usual ones; ``muted`` while it is rehearsed."""
+    """The rules of a show: those it names in place of the usual ones; ``muted`` while it is rehearsed.
+
+    ``calls``: while something grave is wrong that nobody knows of, who listens hears it, again and again.
+    """
 
     rules: tuple[AlarmRule, ...] = ()
     apart: tuple[Apart, ...] = ()
     muted: bool = False
+    calls: bool = False
 
-    def rule(self, kind: AlarmKind) -> AlarmRule:
-        """The rule of a kind."""
-        return next(r for r in (*self.rules, *USUAL) if r.kind == kind)
+    def rule(self, kind: AlarmKind, of: str | None = None) -> AlarmRule:
+        """The rule of a kind for one thing: its own if there is one, else that of the kind.
+
+        Examples
+        --------
+        >>> Alarms(rules=(AlarmRule(kind="black", of="relay", seconds=60),)).rule("black", "relay").seconds
+        60.0
+        """
+        mine = (r for r in (*self.rules, *USUAL) if r.kind == kind and r.of in (None, of))
+        return min(mine, key=lambda r: r.of is None)

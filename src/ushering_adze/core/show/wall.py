@@ -7,10 +7,21 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ushering_adze.core.document.model import Fault, Id, Model, Name
+from ushering_adze.core.document.model import Colour, Fault, Id, Model, Name
 
 Cells = Annotated[int, Field(ge=1, le=16)]
-Shows = Literal["empty", "source", "surface", "preview", "output", "feed", "mix", "player", "text", "clock", "cues"]
+Shows = (
+    Literal["empty", "source", "surface", "preview", "output", "canvas", "feed"]
+    | Literal["mix", "player", "text", "clock", "cues", "alarms"]
+)
+Guides = Literal["centre", "thirds", "grid"]
+Box = tuple[
+    Annotated[int, Field(ge=0, le=8191)],
+    Annotated[int, Field(ge=0, le=8191)],
+    Annotated[int, Field(ge=16, le=8192)],
+    Annotated[int, Field(ge=16, le=8192)],
+]
+"""Left, top, width and height in pixels of a wall."""
 ScopeName = Literal["waveform", "parade", "vectors", "histogram", "false-colour", "zebra"]
 
 
@@ -35,6 +46,9 @@ class WallCell(Model):
     scope: Annotated[ScopeName | None, Field(description="in place of the picture, where its codes lie")] = None
     captions: Annotated[bool, Field(description="with its captions, as a viewer reads them")] = False
     data: Annotated[bool, Field(description="with its size, rate and codec, where they are known")] = False
+    guides: Annotated[Guides | None, Field(description="lines over the picture")] = None
+    colour: Annotated[Colour | None, Field(description="of its edge, where it has no tally")] = None
+    box: Annotated[Box | None, Field(description="where it lies, freely, in place of the grid")] = None
 
 
 class Wall(Model):
@@ -81,6 +95,12 @@ def wall_faults(walls: Sequence[Wall]) -> Iterator[Fault]:
         ids.add(wall.id)
         taken: set[tuple[int, int]] = set()
         for m, cell in enumerate(wall.cells):
+            if cell.box is not None:
+                x, y, w, h = cell.box
+                if x + w > wall.width or y + h > wall.height:
+                    why = f"a box of {wall.name} lies outside its {wall.width} × {wall.height}; make it smaller"
+                    yield Fault(f"walls[{n}].cells[{m}].box", why)
+                continue
             if cell.x + cell.w > wall.columns or cell.y + cell.h > wall.rows:
                 why = f"a cell of {wall.name} lies outside its {wall.columns} × {wall.rows} grid; make it smaller"
                 yield Fault(f"walls[{n}].cells[{m}]", why)

@@ -10,9 +10,12 @@ from ushering_adze.core.show.feed import Feed
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.show import Show
 from ushering_adze.core.show.source import WallSource
-from ushering_adze.core.show.wall import Wall, WallCell, template_cells
+from ushering_adze.core.show.wall import Box, Wall, WallCell, template_cells, wall_faults
 
 Lot = Literal["sources", "surfaces", "outputs"]
+Side = Literal["left", "right", "top", "bottom"]
+ALIKE = ("marks", "data", "captions", "frame", "guides", "colour")
+"""What cells can be made to have alike."""
 
 
 def with_wall(show: Show, wall: Wall) -> Show:
@@ -110,3 +113,105 @@ def with_cell(show: Show, id: str, n: int, **fields: Any) -> Show:
     made = WallCell.model_validate({**wall.cells[n].model_dump(), **fields})
     cells = tuple(made if k == n else cell for k, cell in enumerate(wall.cells))
     return with_wall(show, wall.model_copy(update={"cells": cells}))
+
+
+def with_alike(show: Show, id: str, n: int, whole: bool = False) -> Show:
+    """The show in which cells of a wall are marked as one of them is: those that begin in its row, or all.
+
+    Parameters
+    ----------
+    show : Show
+    id : str
+        The wall's.
+    n : int
+        The place of the one among its cells.
+    whole : bool, optional
+        All cells.
+    """
+    wall = show.wall(id)
+    like = wall.cells[n]
+    fields = {name: getattr(like, name) for name in ALIKE}
+    cells = tuple(c.model_copy(update=fields) if whole or (c.box is None and c.y == like.y) else c for c in wall.cells)
+    return with_wall(show, wall.model_copy(update={"cells": cells}))
+
+
+def with_edge(wall: Wall, n: int, side: Side, to: int) -> Wall:
+    """A wall with an edge of a cell on another line of the grid; cells that meet the edge go along, so that no gap
+    comes and none lies over another.
+
+    Parameters
+    ----------
+    wall : Wall
+    n : int
+        The place of the cell among the wall's; one of the grid.
+    side : {"left", "right", "top", "bottom"}
+    to : int
+        The line, 0 to the count of columns or rows.
+
+    Returns
+    -------
+    Wall
+        The very same if there is no room for that, or if the edge is the wall's own.
+
+    Examples
+    --------
+    >>> wall = Wall(id="w", name="W", columns=4, rows=1, cells=(WallCell(x=0, y=0, w=2), WallCell(x=2, y=0, w=2)))
+    >>> [(c.x, c.w) for c in with_edge(wall, 0, "right", 3).cells]
+    [(0, 3), (3, 1)]
+    """
+    at, size, beside, long = ("x", "w", "y", "h") if side in ("left", "right") else ("y", "h", "x", "w")
+    grid = {k: c for k, c in enumerate(wall.cells) if c.box is None}
+    if n not in grid:
+        return wall
+
+    def span(k: int) -> tuple[int, int]:
+        first = getattr(grid[k], beside)
+        return first, first + getattr(grid[k], long)
+
+    first = getattr(grid[n], at)
+    line = first if side in ("left", "top") else first + getattr(grid[n], size)
+    if line in (0, wall.columns if at == "x" else wall.rows):
+        return wall
+    meets = {k for k, c in grid.items() if line in (getattr(c, at), getattr(c, at) + getattr(c, size))}
+    moved = {n}
+    while True:
+        low, high = min(span(k)[0] for k in moved), max(span(k)[1] for k in moved)
+        more = {k for k in meets if span(k)[0] < high and span(k)[1] > low} - moved
+        if not more:
+            break
+        moved |= more
+    cells = list(wall.cells)
+    for k in moved:
+        begins, long_is = getattr(grid[k], at), getattr(grid[k], size)
+        ends = begins + long_is
+        begins, ends = (to, ends) if begins == line else (begins, to)
+        if not 0 <= begins < ends <= (wall.columns if at == "x" else wall.rows):
+            return wall
+        cells[k] = grid[k].model_copy(update={at: begins, size: ends - begins})
+    made = wall.model_copy(update={"cells": tuple(cells)})
+    return wall if any(wall_faults((made,))) else made
+
+
+def boxed(wall: Wall, n: int, box: Box) -> Wall:
+    """A wall with a cell in a free box, kept within the wall."""
+    x, y, w, h = box
+    w, h = max(16, min(w, wall.width)), max(16, min(h, wall.height))
+    box = max(0, min(x, wall.width - w)), max(0, min(y, wall.height - h)), w, h
+    cells = tuple(c.model_copy(update={"box": box}) if k == n else c for k, c in enumerate(wall.cells))
+    return wall.model_copy(update={"cells": cells})
+
+
+def with_box(show: Show, id: str, n: int, box: Box | None) -> Show:
+    """The show with a cell of a wall in a free box, kept within the wall; back in its place in the grid, if it is None.
+
+    Parameters
+    ----------
+    show : Show
+    id : str
+    n : int
+    box : tuple of int, optional
+        Left, top, width, height.
+    """
+    if box is None:
+        return with_cell(show, id, n, box=None)
+    return with_wall(show, boxed(show.wall(id), n, box))

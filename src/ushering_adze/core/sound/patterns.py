@@ -9,12 +9,14 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.sound.levels import RATE, Sound, gain_of
 
-Pattern = Literal["tone", "sweep", "pink", "left-right", "beep"]
+Pattern = Literal["tone", "sweep", "pink", "left-right", "beep", "call"]
 TONE = 1000.0
 SWEEP = 10.0
 """Seconds from 20 Hz to 20 kHz."""
 EVERY, BEEP = 1.0, 0.05
 """Seconds from one flash to the next, and of a flash and its beep."""
+CALL = 2.0
+"""Seconds from one call to the next."""
 PINK = 8
 """Seconds of noise before it is the same again."""
 JUST = 0.0005
@@ -58,9 +60,10 @@ def pattern_sound(pattern: Pattern, start: int, samples: int, level: float = -18
 
     Parameters
     ----------
-    pattern : {"tone", "sweep", "pink", "left-right", "beep"}
+    pattern : {"tone", "sweep", "pink", "left-right", "beep", "call"}
         A tone of 1 kHz; from 20 Hz to 20 kHz in ten seconds; noise with as much in each octave; two beeps left, then
-        one right; a beep at each whole second, in step with the picture of a flash.
+        one right; a beep at each whole second, in step with the picture of a flash; two tones every other second, that
+        call somebody.
     start, samples : int
     level : float
         Of its peaks, in dBFS.
@@ -91,6 +94,10 @@ def pattern_sound(pattern: Pattern, start: int, samples: int, level: float = -18
             tone = np.sin(2 * np.pi * 500 * at) * gain
             left = tone * np.maximum(_gate(t, 0.0, 0.3), _gate(t, 0.6, 0.9))
             return np.asarray(np.stack((left, tone * _gate(t, 2.0, 2.6)), axis=1), np.float32)
+        case "call":
+            t = at % CALL
+            high, low = (np.sin(2 * np.pi * hertz * at) for hertz in (880.0, 660.0))
+            one = high * _gate(t, 0.0, 0.12) + low * _gate(t, 0.16, 0.32)
         case _:
             one = np.sin(2 * np.pi * TONE * at) * _gate(at % EVERY, 0.0, BEEP)
     return np.repeat((one * gain).astype(np.float32)[:, None], 2, axis=1)

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
+from typing import cast
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QMenu,
     QSplitter,
     QStackedWidget,
@@ -21,12 +19,16 @@ from PySide6.QtWidgets import (
 )
 
 from ushering_adze.core.onair.actions import Override, Route
-from ushering_adze.core.onair.playing import has_length
+from ushering_adze.core.picture.walls import cell_rect
 from ushering_adze.core.show import Show
-from ushering_adze.core.show.wall import TEMPLATES, Wall
+from ushering_adze.core.show.wall import TEMPLATES, Box, Wall
 from ushering_adze.core.show.walling import (
+    Side,
     filled,
+    with_alike,
+    with_box,
     with_cell,
+    with_edge,
     with_new_wall,
     with_template,
     with_wall,
@@ -37,56 +39,21 @@ from ushering_adze.core.show.walling import (
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
+from ushering_adze.desk.watch.cell_panel import CellPanel
 from ushering_adze.desk.watch.earlier import EarlierPage
+from ushering_adze.desk.watch.rules_page import RulesPage
 from ushering_adze.desk.watch.sound_page import SoundPage
 from ushering_adze.desk.watch.view import WallView
 from ushering_adze.desk.watch.wrong import WrongNow
 
-KINDS = (
-    ("empty", "nothing"),
-    ("source", "a source"),
-    ("surface", "a surface"),
-    ("preview", "a surface, next"),
-    ("output", "an output"),
-    ("feed", "a feed"),
-    ("mix", "a mix of sound"),
-    ("player", "a player's time"),
-    ("text", "words"),
-    ("cues", "a cue list"),
-    ("clock", "the time"),
-)
-SCOPES = (
-    ("picture", None),
-    ("waveform", "waveform"),
-    ("red, green, blue", "parade"),
-    ("vectors", "vectors"),
-    ("histogram", "histogram"),
-    ("false colours", "false-colour"),
-    ("zebra", "zebra"),
-)
-FRAMES = (("no frame", None), ("16:9", "16:9"), ("4:3", "4:3"), ("1:1", "1:1"), ("9:16", "9:16"))
 PAGES = (
     ("Wall", "Pictures"),
     ("Sound", "Mixes, meters, levels"),
     ("Earlier", "What surfaces showed in the last quarter of an hour"),
+    ("Alarms", "Which are raised, after how long, from which value on"),
 )
+HINT = "red: on program · dashed green: on preview · twice: alone · Ctrl and click: to preview"
 LOTS = (("sources", "All sources"), ("surfaces", "All surfaces"), ("outputs", "All outputs"))
-
-
-def things_of(show: Show, kind: str) -> list[tuple[str, str]]:
-    """What a cell of a kind can show: names and ids."""
-    lots: dict[str, Any] = {
-        "source": show.sources,
-        "surface": show.surfaces,
-        "preview": show.surfaces,
-        "output": show.outputs,
-        "cues": show.lists,
-        "feed": show.feeds,
-        "mix": show.sound.mixes,
-        "player": [s for s in show.sources if has_length(s)],
-    }
-    lot = lots.get(kind, ())
-    return [(thing.name, thing.id) for thing in lot]
 
 
 class WatchWorkspace(QWidget):
@@ -95,7 +62,6 @@ class WatchWorkspace(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._filling = False
         self.view = WallView(session)
         self.walls = QComboBox()
         self.walls.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -123,6 +89,7 @@ class WatchWorkspace(QWidget):
         self.gone = tool_button("Remove", self._remove, "This wall")
         self.pages = QStackedWidget()
         self.sound = SoundPage(session)
+        self.rules = RulesPage(session)
         self.earlier = EarlierPage(session)
         self.tabs = [tool_button(words, partial(self.turn_to, n), tip, True) for n, (words, tip) in enumerate(PAGES)]
         tabs = QHBoxLayout()
@@ -135,43 +102,18 @@ class WatchWorkspace(QWidget):
         for button in (new, self.template, self.fill_button, self.out, self.gone):
             line.addWidget(button)
         line.addStretch(1)
-        hint = QLabel("red: on program · dashed green: on preview · twice: alone · Ctrl and click: to preview")
-        hint.setProperty("role", "dim")
-        line.addWidget(hint)
-        self.kind, self.of, self.label = QComboBox(), QComboBox(), QLineEdit()
-        for kind, words in KINDS:
-            self.kind.addItem(words, kind)
-        self.marks, self.data, self.captions = QCheckBox("safe"), QCheckBox("data"), QCheckBox("captions")
-        self.marks.setToolTip("Safe areas")
-        self.data.setToolTip("Its size, rate, codec and bit rate")
-        self.captions.setToolTip("Its captions, as a viewer reads them")
-        self.scope, self.frame = QComboBox(), QComboBox()
-        for words, value in SCOPES:
-            self.scope.addItem(words, value)
-        for words, value in FRAMES:
-            self.frame.addItem(words, value)
-        self.scope.setAccessibleName("Picture or scope")
-        self.frame.setAccessibleName("Frame within the picture")
-        self.label.setPlaceholderText("its own name")
+        self.hint = QLabel(HINT)
+        self.hint.setProperty("role", "dim")
+        line.addWidget(self.hint)
+        self.cell = CellPanel()
         self.listens = QLabel()
         self.listens.setProperty("role", "dim")
-        self.head = QLabel("No cell is selected")
-        self.head.setProperty("role", "head")
         side = QFrame()
         side.setObjectName("panel")
         column = QVBoxLayout(side)
         column.setContentsMargins(8, 8, 8, 8)
         column.setSpacing(6)
-        for widget in (self.head, self.kind, self.of, self.label, self.scope, self.frame):
-            column.addWidget(widget)
-        checks = QHBoxLayout()
-        checks.addWidget(self.marks)
-        checks.addWidget(self.data)
-        checks.addWidget(self.captions)
-        column.addLayout(checks)
-        self.kind.setAccessibleName("What the cell shows")
-        self.of.setAccessibleName("Which of them")
-        self.label.setAccessibleName("The cell's label")
+        column.addWidget(self.cell)
         column.addSpacing(10)
         self.wrong = WrongNow(session)
         column.addWidget(self.wrong, 1)
@@ -191,6 +133,7 @@ class WatchWorkspace(QWidget):
         self.pages.addWidget(wall)
         self.pages.addWidget(self.sound)
         self.pages.addWidget(self.earlier)
+        self.pages.addWidget(self.rules)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
         whole.setSpacing(6)
@@ -203,20 +146,19 @@ class WatchWorkspace(QWidget):
         self.view.chosen.connect(lambda n: self._fill_cell())
         self.view.chosen.connect(self._listen_to)
         self.view.routed.connect(self._route)
-        self.kind.activated.connect(lambda n: self._kind_chosen())
-        self.of.activated.connect(lambda n: self._change(of=self.of.currentData()))
-        self.label.editingFinished.connect(self._named)
-        self.marks.clicked.connect(lambda on: self._change(marks=on))
-        self.data.clicked.connect(lambda on: self._change(data=on))
-        self.captions.clicked.connect(lambda on: self._change(captions=on))
-        self.scope.activated.connect(lambda n: self._change(scope=self.scope.currentData()))
-        self.frame.activated.connect(lambda n: self._change(frame=self.frame.currentData()))
+        self.view.probed.connect(lambda words: self.hint.setText(words or HINT))
+        self.view.edged.connect(self._edged)
+        self.view.boxed.connect(self._boxed)
+        self.cell.changed.connect(lambda fields: self._change(**fields))
+        self.cell.alike.connect(self._alike)
+        self.cell.boxed.connect(lambda box: self._boxed(self.view.selected, box))
+        self.cell.refused.connect(session.trouble)
         session.show_changed.connect(self.fill)
         session.reported.connect(self._follow)
         self.fill()
 
     def turn_to(self, page: int) -> None:
-        """Show the wall (0), the sound (1) or what was shown earlier (2)."""
+        """Show the wall (0), the sound (1), what was shown earlier (2) or the rules of alarms (3)."""
         self.pages.setCurrentIndex(page)
         for n, tab in enumerate(self.tabs):
             tab.setChecked(n == page)
@@ -266,28 +208,12 @@ class WatchWorkspace(QWidget):
     def _fill_cell(self) -> None:
         wall, n, show = self.wall, self.view.selected, self._session.show
         cell = wall.cells[n] if wall is not None and 0 <= n < len(wall.cells) else None
-        self._filling = True
-        for widget in (self.kind, self.of, self.label, self.marks, self.data, self.captions, self.scope, self.frame):
-            widget.setEnabled(cell is not None)
-        self.head.setText("No cell is selected" if cell is None else f"Cell {n + 1}")
+        self.cell.hold(show, n, cell)
         if cell is not None:
-            self.kind.setCurrentIndex(self.kind.findData(cell.shows))
-            self.of.clear()
-            for name, id in things_of(show, cell.shows):
-                self.of.addItem(name, id)
-            self.of.setCurrentIndex(max(0, self.of.findData(cell.of)))
-            self.of.setVisible(bool(self.of.count()))
-            self.label.setText(cell.label)
-            self.marks.setChecked(cell.marks)
-            self.data.setChecked(cell.data)
-            self.captions.setChecked(cell.captions)
-            self.scope.setCurrentIndex(self.scope.findData(cell.scope))
-            self.frame.setCurrentIndex(self.frame.findData(cell.frame))
             if cell.shows == "source" and cell.of is not None:
                 self._session.select_source(cell.of)
             elif cell.shows == "surface" and cell.of is not None:
                 self._session.select_surface(cell.of)
-        self._filling = False
 
     def _follow(self) -> None:
         report = self._session.report
@@ -370,19 +296,32 @@ class WatchWorkspace(QWidget):
         if wall is not None:
             self._session.try_edit(f"Remove {wall.name}", lambda show: without_wall(show, wall.id))
 
-    def _kind_chosen(self) -> None:
-        kind = self.kind.currentData()
-        things = things_of(self._session.show, kind)
-        self._change(shows=kind, of=things[0][1] if things else None)
+    def _edged(self, n: int, side: str, line: int) -> None:
+        self._edit("Edge of a cell", lambda show, wall: with_edge(wall, n, cast(Side, side), line))
 
-    def _named(self) -> None:
-        if not self._filling and self.label.isModified():
-            self.label.setModified(False)
-            self._change(label=self.label.text().strip())
+    def _boxed(self, n: int, box: object) -> None:
+        """A cell in a free box; where it is, if the box is empty; in the grid again, if it is None."""
+        wall = self.wall
+        if wall is None or not 0 <= n < len(wall.cells):
+            return
+        rect = cell_rect(wall, wall.cells[n])
+        made = cast(Box | None, (rect.x, rect.y, rect.w, rect.h) if box == () else box)
+        self._session.try_edit("Free box", lambda show: with_box(show, wall.id, n, made))
+
+    def _alike(self, whole: bool) -> None:
+        wall, n = self.wall, self.view.selected
+        if wall is not None and 0 <= n < len(wall.cells):
+            self._session.try_edit("Cells alike", lambda show: with_alike(show, wall.id, n, whole))
+
+    def choose(self, n: int) -> None:
+        """Show the wall at a place among the show's."""
+        if n < self.walls.count():
+            self.turn_to(0)
+            self.walls.setCurrentIndex(n)
 
     def _change(self, **fields: object) -> None:
         wall, n = self.wall, self.view.selected
-        if wall is not None and 0 <= n < len(wall.cells) and not self._filling:
+        if wall is not None and 0 <= n < len(wall.cells):
             self._session.try_edit("Cell", lambda show: with_cell(show, wall.id, n, **fields))
 
     def _listen_to(self, n: int) -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import time
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -17,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from ushering_adze.desk import theme
+from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
 
@@ -41,6 +43,7 @@ class WrongNow(QWidget):
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.table.setWordWrap(True)
+        self.table.setIconSize(QSize(64, 48))
         self.table.setAccessibleName("What is wrong now")
         self.table.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.table.setColumnWidth(0, 78)
@@ -87,6 +90,9 @@ class WrongNow(QWidget):
                 item = QTableWidgetItem(text)
                 item.setToolTip(f"{words}. {trouble.cure}".strip())
                 item.setData(Qt.ItemDataRole.UserRole, trouble.key)
+                moment = self._session.playout.moment_of(trouble.key) if column == 1 else None
+                if moment is not None:
+                    item.setIcon(QIcon(QPixmap.fromImage(image_of(moment))))
                 if not trouble.acknowledged:
                     item.setForeground(theme.colour(theme.AMBER if trouble.grave == "part" else theme.RED_WORDS))
                 self.table.setItem(row, column, item)

@@ -179,6 +179,8 @@ class SoundMixing:
             self._note(id, made, id in audible)
         self._duck(orders, matrix, blocks)
         mixed = self._mixer.mix(blocks, matrix, orders.finishes, BLOCK)
+        if orders.calls and LISTEN in mixed.sound:
+            mixed.sound[LISTEN] = mixed.sound[LISTEN] + pattern_sound("call", start, BLOCK)
         self._send(orders, start, mixed.sound)
         self.block += 1
         return mixed.sound, mixed.reduction

@@ -67,6 +67,8 @@ class Orders(NamedTuple):
     ducks: tuple[tuple[Duck, str | None], ...] = ()
     listened: bool = False
     """Whether the operator chose what to hear: then that gives way to nothing."""
+    calls: bool = False
+    """Whether the operator is called: something is wrong that nobody knows of."""
     live: Mapping[str, LivePart] = {}
     taps: frozenset[str] = frozenset()
     scale: Scale = "ppm1"
