@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import subprocess
+from pathlib import Path
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractItemDelegate, QLineEdit
@@ -10,8 +13,12 @@ from pytestqt.qtbot import QtBot
 from ushering_adze.core.kinds.sound import LayerSound
 from ushering_adze.core.onair.actions import Recall
 from ushering_adze.core.onair.stage import ALL
+from ushering_adze.core.show import Input
 from ushering_adze.desk.watch.matrix import FIRST, GAIN, NAME, SoundMatrix
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.srt import free_port
+from ushering_adze.io.standins.feed import StandinFeed
+from waiting import PATIENCE
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -156,3 +163,39 @@ def test_what_was_shown_earlier_is_looked_at(window: MainWindow, qtbot: QtBot) -
     page.step(-2)
     qtbot.waitUntil(lambda: page.ago.text().endswith("ago"))
     page.grab()
+
+
+def test_a_delay_is_set_by_flash_and_beep(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    """A camera, over the network, sees each flash 160 ms after it hears the beep: the mix is to come so much later."""
+    film = tmp_path / "flash.mp4"
+    flash = "drawbox=c=white:t=fill:enable='lt(mod(t-0.16+1,1),0.05)'"
+    command = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", f"color=0x202020:s=320x180:r=25:d=8,{flash}"]
+    command += ["-f", "lavfi", "-i", "aevalsrc='0.2*sin(2*PI*1000*t)*lt(mod(t,1),0.05)':s=48000:d=8"]
+    command += ["-c:v", "libx264", "-preset", "ultrafast", "-bf", "0", "-c:a", "aac", "-shortest", str(film)]
+    subprocess.run(command, check=True)
+    to = f"udp://127.0.0.1:{free_port()}"
+    sender = StandinFeed(to, 320, 180, 25.0, film, sound=True)
+    sender.start()
+    session, page = window.session, window.watch.sound
+    camera = Input(id="meter", name="Meter", address=to)
+    try:
+        session.edit("Camera", session.show.model_copy(update={"sources": (*session.show.sources, camera)}))
+        window.show_workspace("Watch")
+        window.watch_page(1)
+        page.choose("hall")
+        before = session.show.sound.mix("hall")
+        assert before is not None and page.in_step.isVisible()
+        page.in_step.through.setCurrentIndex(page.in_step.through.findData("meter"))
+        QTest.mouseClick(page.in_step.measure, LEFT)
+        assert page.in_step.words.text().startswith("Waits for flashes") and not page.in_step.apply.isEnabled()
+        qtbot.waitUntil(page.in_step.apply.isEnabled)
+        assert "before its picture" in page.in_step.words.text()
+        QTest.mouseClick(page.in_step.apply, LEFT)
+        after = session.show.sound.mix("hall")
+        assert after is not None and abs(after.delay - before.delay - 160) < 30, "to a picture's time"
+        assert not page.in_step.measure.isChecked()
+        session.undo()
+        assert session.show.sound.mix("hall") == before
+    finally:
+        sender.tell("quit")
+        sender.join(PATIENCE)

@@ -18,6 +18,7 @@ from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
 from ushering_adze.core.sound.ballistics import Scale
+from ushering_adze.core.sound.in_step import InStep
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.pictures import Sent, surface_picture
 from ushering_adze.engine.report import CalendarReport, Report
@@ -289,6 +290,13 @@ class Playout:
         """Have pointers of meters move, or rest: nobody looks at them."""
         self._meters = on
         self._point()
+
+    def in_step(self, source: str) -> InStep | None:
+        """By how much the sound of a live source comes after its picture, by the flashes and beeps of a test that it
+        sees and hears; None without any.  It must run: it is on air, listened to, or looked through.
+        """
+        at = self._engine.sounds({source}).get(source)
+        return None if at is None or at.live is None else at.live.in_step()
 
     def reset_meters(self, mix: str | None = None) -> None:
         """Set back what meters measure over long: of one mix, or of all."""

@@ -38,11 +38,13 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.fields import FieldRow, Spec
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
+from ushering_adze.desk.watch.in_step_row import InStepRow
 from ushering_adze.desk.watch.matrix import SoundMatrix
 from ushering_adze.desk.watch.sound_fields import input_specs, listen_specs, mix_specs
 from ushering_adze.desk.watch.strips import MixStrip
 from ushering_adze.playout import sound_devices
 
+MOST_DELAY = 5000.0
 SCALES = (("PPM, type I", "ppm1"), ("PPM, type II", "ppm2"), ("VU", "vu"))
 
 
@@ -120,6 +122,9 @@ class SoundPage(QWidget):
         self._column.setSpacing(6)
         self._column.addWidget(self.head)
         self._column.addWidget(self.about)
+        self.in_step = InStepRow(session)
+        self.in_step.delayed.connect(self._delay_by)
+        self._column.addWidget(self.in_step)
         self._column.addStretch(1)
         left = QSplitter(Qt.Orientation.Vertical)
         left.addWidget(scroll)
@@ -255,6 +260,8 @@ class SoundPage(QWidget):
         self.head.setText("You listen" if self.selected == LISTEN else item.name)
         self.about.setText(self._about())
         self.gone.setEnabled(self.selected != LISTEN)
+        self.in_step.setVisible(show.sound.mix(self.selected) is not None)
+        self.in_step.fill()
         for row in self._rows:
             row.hold(item)
 
@@ -282,6 +289,19 @@ class SoundPage(QWidget):
             return with_mix(show, id, **fields) if show.sound.mix(id) is not None else with_input(show, id, **fields)
 
         self._session.edit(f"{spec.label} of {getattr(made, 'name', 'listening')}", edit(self._session.show))
+
+    def _delay_by(self, ms: float) -> None:
+        """Have the selected mix come later by so much, or earlier as far as it can."""
+        mix = self._session.show.sound.mix(self.selected)
+        if mix is None:
+            return
+        wanted = round(mix.delay + ms, 1)
+        if wanted < 0:
+            self._session.trouble.emit(
+                f"{mix.name} cannot come {-wanted:.0f} ms earlier than it is there; hold its pictures back in Rig."
+            )
+        delay = min(max(0.0, wanted), MOST_DELAY)
+        self._session.try_edit(f"Delay of {mix.name}", lambda show: with_mix(show, mix.id, delay=delay))
 
     def _fill_new(self) -> None:
         self._new.clear()

@@ -223,7 +223,7 @@ class LivePlayer(Player):
             )
             stamp = None if raw.time is None else float(raw.time) + later
             if self.sound is not None and stamp is not None:
-                self.sound.pictured(stamp, now)
+                self.sound.pictured(stamp, now, float(small.mean()))
             self._held.append(Held(born, stamp, frame))
             while len(self._held) > self.most + (self._input.delay or 0):
                 self._held.popleft()

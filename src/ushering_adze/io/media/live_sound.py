@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections import deque
 from typing import Any, NamedTuple
 
+from ushering_adze.core.sound.in_step import InStep, beeps_in, flashes_in, in_step
 from ushering_adze.core.sound.levels import RATE
 from ushering_adze.io.media.resampled import Resampled
 from ushering_adze.io.media.ring import SoundRing
 
 FALLS = 0.01
 """By how much of it what is known of how late sound comes goes down, from packet to packet."""
+PICTURES = 600
+"""Pictures whose brightness is kept: more than the seconds of sound that are."""
 SPARE = 0.005
 """Seconds by which it is read behind the newest."""
 
@@ -54,6 +58,16 @@ class LiveSound:
         self.ring = SoundRing(self.channels)
         self._next: int | None = None
         self.timing = LiveTiming()
+        self._lights: deque[tuple[float, float]] = deque(maxlen=PICTURES)
+
+    def in_step(self) -> InStep | None:
+        """By how much its sound comes after its picture, by flashes and beeps of the last seconds; None without any."""
+        lights, begin = list(self._lights), self.ring.begin
+        sound = self.ring.read(begin, self.ring.end - begin)
+        if sound is None:
+            return None
+        seen = [(stamp, light) for stamp, light in lights if stamp > begin / RATE - 1]
+        return in_step(flashes_in(*zip(*seen, strict=True)) if seen else [], beeps_in(sound, begin / RATE))
 
     def take(self, frame: Any, now: float) -> None:
         """Keep what came at a moment of the monotonic clock."""
@@ -72,8 +86,9 @@ class LiveSound:
             late = came + FALLS * (late - came)
         self.timing = self.timing._replace(came=late)
 
-    def pictured(self, stamp: float, born: float) -> None:
-        """A picture of a time was there at a moment."""
+    def pictured(self, stamp: float, born: float, light: float) -> None:
+        """A picture of a time was there at a moment; how bright it is, in codes."""
+        self._lights.append((stamp, light))
         late, seen = born - stamp, self.timing.seen
         if seen is not None and abs(late - seen) <= 0.2:
             late = seen + 0.05 * (late - seen)

@@ -78,19 +78,37 @@ def drawn(width: int, height: int) -> Callable[[int], Pixels]:
     return picture
 
 
-def filmed(path: Path, width: int, height: int) -> Callable[[int], Pixels]:
-    """Pictures of a clip, one after another, again and again, at a size."""
+def filmed(path: Path, width: int, height: int, rate: float) -> Callable[[int], Pixels]:
+    """Pictures of a clip at a size, by their numbers at a rate, again and again: in step with its sound, whatever was
+    passed over.
+    """
+    with av.open(str(path)) as container:
+        video = container.streams.video[0]
+        total = max(1, sum(1 for packet in container.demux(video) if packet.size))
+        own = float(video.average_rate or rate)
 
-    def endless() -> Iterator[Pixels]:
+    def endless() -> Iterator[Any]:
         while True:
             with av.open(str(path)) as container:
                 converter = Converter(container.streams.video[0].sample_aspect_ratio)
                 for _, raw in decoded(container):
-                    pixels, _ = converter.pixels(raw)
-                    yield cv2.resize(pixels, (width, height), interpolation=cv2.INTER_AREA)  # type: ignore[misc]
+                    yield converter, raw
 
-    pictures = endless()
-    return lambda number: np.array(next(pictures))
+    pictures, at = endless(), -1
+    shown: Pixels | None = None
+
+    def picture(number: int) -> Pixels:
+        nonlocal at, shown
+        steps = (int(number * own / rate + 1e-6) - at) % total
+        if steps or shown is None:
+            for _ in range(steps or total):
+                converter, raw = next(pictures)
+            at = (at + steps) % total
+            pixels, _ = converter.pixels(raw)
+            shown = np.asarray(cv2.resize(pixels, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
+        return shown.copy()
+
+    return picture
 
 
 class _Datagrams:
@@ -223,7 +241,7 @@ class StandinFeed(threading.Thread):
     def _stream(self, out: _Datagrams, start: float) -> None:
         """Send at one size, until there is another."""
         width, height = size = self._size
-        picture = drawn(width, height) if self._film is None else filmed(self._film, width, height)
+        picture = drawn(width, height) if self._film is None else filmed(self._film, width, height, self._rate)
         container: Any = av.open(out, "w", format="mpegts", options={"flush_packets": "1"})
         stream: Any = container.add_stream(
             "libx264",
