@@ -9,6 +9,7 @@ import subprocess
 from itertools import pairwise
 from pathlib import Path
 
+import av
 import numpy as np
 import pyloudnorm
 import pytest
@@ -18,6 +19,7 @@ from scipy.io import wavfile
 from scipy.signal import butter, resample_poly, sosfilt
 
 from ushering_adze.core.sound.ballistics import PART, Correlation, Pointer
+from ushering_adze.core.sound.dialogue import dialogue_level
 from ushering_adze.core.sound.filtering import Cascade, high_pass
 from ushering_adze.core.sound.following import HURRY, LEAP, Follower, Reader, read_between
 from ushering_adze.core.sound.levels import RATE, SILENT, Sound, decibels, gain_of, silence, to_two
@@ -447,3 +449,17 @@ def test_meters_tell_all_of_it_and_are_set_back() -> None:
     meters.reset("a")
     assert meters.now("a").peak == SILENT and meters.now("a").loudness.integrated == -120
     assert meters.now("b").peak == other.peak
+
+
+@pytest.mark.parametrize("codec", ["ac3", "eac3"])
+@pytest.mark.parametrize("channels", [1, 2, 6])
+def test_the_level_of_dialogue_is_read_as_ffmpeg_writes_it(codec: str, channels: int, tmp_path: Path) -> None:
+    for level in (-31, -24, -1):
+        path = tmp_path / f"{codec}{channels}{level}.mka"
+        command = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=1000:d=0.2", "-ac", str(channels)]
+        subprocess.run([*command, "-c:a", codec, "-dialnorm", str(level), str(path)], check=True)
+        with av.open(str(path)) as container:
+            packets = [bytes(p) for p in container.demux(container.streams.audio[0]) if p.size]
+        assert {dialogue_level(p) for p in packets} == {level}
+    assert dialogue_level(b"") is None and dialogue_level(b"no sound of it") is None
+    assert dialogue_level(packets[0][:5]) is None

@@ -129,5 +129,5 @@ class Alarming:
             if at.path is not None:
                 length = self._engine.lengths().get(id, 0.0)
                 seconds = at.seconds % length if at.loops and length > 0 else at.seconds
-                found[id] = bool(self._reader.at(at.path, seconds))
+                found[id] = any(self._reader.at(at.path, seconds))
         return found

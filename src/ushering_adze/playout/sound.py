@@ -127,7 +127,7 @@ class Ordering:
             found = live.ring.read(start, end - start) if end > start else None
             if found is None:
                 found, end = live.ring.none, start
-            made[id], kept[id] = LivePart(start, found, live.timing), (live, end)
+            made[id], kept[id] = LivePart(start, found, live.timing, live.dialogue), (live, end)
         self._told_live = kept
         return made
 

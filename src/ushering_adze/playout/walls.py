@@ -24,7 +24,7 @@ from ushering_adze.core.sound.metering import Measured
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.logs import log
-from ushering_adze.io.media.captions import CaptionReader
+from ushering_adze.io.media.captions import CaptionReader, Readable
 
 MOST_A_SECOND = 30.0
 CANVAS = 1280
@@ -289,18 +289,24 @@ class _OneWall:
         preview = not program and stage.previewing and cell.of in sources_of(stage.preview())
         signal = next((s for s in report.signals if s.source == cell.of), None)
         word = signal.words if signal is not None else "lost" if cell.of in report.faults else ""
-        caption = self._captions(cell.of) if cell.captions and cell.of is not None else ""
+        read = self._captions(cell.of) if cell.captions and cell.of is not None else Readable()
         data = ""
         if cell.data and picture is not None:
             real = None if signal is None else signal.real
             data = f"{picture.shape[1]} × {picture.shape[0]}" if real is None else real.words
-        return CellNow(picture, name, word[:24], program, preview, cell.of in report.faults, data=data, caption=caption)
+            level = None if cell.of is None else report.sound.sources.get(cell.of)
+            if level is not None and level.dialogue is not None:
+                data += f", dialogue {level.dialogue} LKFS"
+        wrong = cell.of in report.faults
+        return CellNow(
+            picture, name, word[:24], program, preview, wrong, data=data, caption=read.text, over=read.bitmaps
+        )
 
-    def _captions(self, source: str) -> str:
+    def _captions(self, source: str) -> Readable:
         """What a viewer of a clip reads now."""
         at = self._engine.sounds({source}).get(source)
         if at is None or at.path is None:
-            return ""
+            return Readable()
         seconds, length = at.seconds, self._engine.lengths().get(source, 0.0)
         return self._reader.at(at.path, seconds % length if at.loops and length > 0 else seconds)
 

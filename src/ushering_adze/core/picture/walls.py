@@ -8,6 +8,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
+from ushering_adze.core.picture.bitmap import Bitmap
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show.wall import Wall, WallCell
@@ -47,6 +48,8 @@ class CellNow(NamedTuple):
     """Whether its words are an alarm, on red."""
     caption: str = ""
     """Lines over the foot of the picture."""
+    over: tuple[Bitmap, ...] = ()
+    """Captions that come as bitmaps."""
 
 
 def cell_rect(wall: Wall, cell: WallCell) -> Rect:
@@ -317,6 +320,8 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -
             _data(part, now.data)
         if now.caption:
             _caption(part, now.caption)
+        for bitmap in now.over:
+            bitmap.lay(part)
     _tally(cell, now, LINE if of.colour is None else bgra(of.colour))
 
 

@@ -134,6 +134,13 @@ class SoundMatrix(QTableWidget):
                 bar.hold(SILENT if level is None else level.peak)
             item = self.item(row, NAME)
             if item is not None:
+                said = None if level is None else level.dialogue
+                tip = "Click to listen to it"
+                tip += "" if said is None else f"; it says that its dialogue is at {said} LKFS"
+                if item.toolTip() != tip:
+                    self._filling = True
+                    item.setToolTip(tip)
+                    self._filling = False
                 bold = report.sound.listening == id
                 if item.font().bold() != bold:
                     self._filling = True

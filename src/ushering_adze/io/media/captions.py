@@ -1,4 +1,4 @@
-"""Captions of clips, as a viewer would read them: text tracks of files."""
+"""Captions of clips, as a viewer would read them: tracks of text, and of bitmaps (DVB, PGS and their like)."""
 
 from __future__ import annotations
 
@@ -6,15 +6,26 @@ import re
 from bisect import bisect_right
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import av
+import numpy as np
+
+from ushering_adze.core.picture.bitmap import Bitmap
 
 MOST = 20_000
 """Captions of a file, at most."""
-LONGEST = 10.0
-"""Seconds for which one stands that does not say how long."""
+LONGEST, STANDS = 10.0, 30.0
+"""Seconds for which one stands that does not say how long: words, and bitmaps, which the next one ends."""
 _STYLE = re.compile(r"\{\\[^}]*\}")
+
+
+def _bitmap(read: Any, size: tuple[int, int]) -> Bitmap:
+    codes = np.frombuffer(read.planes[0], np.uint8)
+    codes = codes.reshape(read.height, -1)[:, : read.width].copy()
+    packed = np.frombuffer(read.planes[1], np.uint32)[: max(1, read.nb_colors)]  # 0xAARRGGBB
+    colours = np.stack([packed >> 16 & 255, packed >> 8 & 255, packed & 255, packed >> 24], axis=1).astype(np.uint8)
+    return Bitmap(codes, colours, read.x, read.y, size)
 
 
 class Caption(NamedTuple):
@@ -23,6 +34,14 @@ class Caption(NamedTuple):
     begins: float
     ends: float
     text: str
+    bitmaps: tuple[Bitmap, ...] = ()
+
+
+class Readable(NamedTuple):
+    """What is read at a moment: words, or bitmaps over the picture."""
+
+    text: str = ""
+    bitmaps: tuple[Bitmap, ...] = ()
 
 
 class Captions:
@@ -36,7 +55,7 @@ class Captions:
     """
 
     def __init__(self, lines: tuple[Caption, ...], fault: str | None = None) -> None:
-        self.lines, self.fault = tuple(sorted(lines)), fault
+        self.lines, self.fault = tuple(sorted(lines, key=lambda c: (c.begins, c.ends, c.text))), fault
         self._begins = [c.begins for c in self.lines]
 
     def at(self, seconds: float) -> str:
@@ -45,7 +64,16 @@ class Captions:
         Several that overlap stand one below another.
         """
         n = bisect_right(self._begins, seconds)
-        return "\n".join(c.text for c in self.lines[max(0, n - 4) : n] if c.ends > seconds)
+        return "\n".join(c.text for c in self._now(seconds, n) if c.text)
+
+    def readable(self, seconds: float) -> Readable:
+        """All that is read at a moment; of bitmaps the newest alone, which stands in place of those before."""
+        n = bisect_right(self._begins, seconds)
+        drawn = self.lines[n - 1].bitmaps if n and self.lines[n - 1].ends > seconds else ()
+        return Readable(self.at(seconds), drawn)
+
+    def _now(self, seconds: float, n: int) -> list[Caption]:
+        return [c for c in self.lines[max(0, n - 4) : n] if c.ends > seconds]
 
 
 class CaptionReader:
@@ -57,14 +85,14 @@ class CaptionReader:
         self._reader = ThreadPoolExecutor(1, "captions")
         self._read: dict[Path, Future[Captions]] = {}
 
-    def at(self, path: Path, seconds: float) -> str:
+    def at(self, path: Path, seconds: float) -> Readable:
         """What is read at a moment of a clip; nothing until its captions are there."""
         reading = self._read.get(path)
         if reading is None:
             while len(self._read) >= self.KEPT:
                 del self._read[next(iter(self._read))]
             reading = self._read[path] = self._reader.submit(captions_of, path)
-        return reading.result().at(seconds) if reading.done() else ""
+        return reading.result().readable(seconds) if reading.done() else Readable()
 
     def close(self) -> None:
         """Read no more."""
@@ -83,7 +111,7 @@ def plain(text: str) -> str:
 
 
 def captions_of(path: Path) -> Captions:
-    """The captions of the first text track of a clip; none, if it has none.
+    """The captions of the first track of captions of a clip; none, if it has none.
 
     What is damaged is passed over.
     """
@@ -93,22 +121,27 @@ def captions_of(path: Path) -> Captions:
             if not container.streams.subtitles:
                 return Captions(())
             stream = container.streams.subtitles[0]
-            first = 0.0
+            first, size = 0.0, (1920, 1080)
             if container.streams.video:
                 video = container.streams.video[0]
+                size = video.width, video.height
                 first = float((video.start_time or 0) * (video.time_base or 0))
             for packet in container.demux(stream):
                 if not packet.size or packet.pts is None or len(found) >= MOST:
                     continue
-                try:
-                    read = [line.dialogue for line in packet.decode() if line.type == b"ass"]
-                except av.FFmpegError:
-                    continue
-                lines = [plain(words.decode(errors="replace")) for words in read]
                 begins = float(packet.pts * packet.time_base) - first
                 lasts = float((packet.duration or 0) * packet.time_base) or LONGEST
-                if text := "\n".join(line for line in lines if line):
-                    found.append(Caption(begins, begins + lasts, text))
+                try:
+                    read = list(packet.decode())
+                except av.FFmpegError:
+                    continue
+                if any(c.bitmaps for c in found[-1:]):  # a new page, an empty one too, takes the place of the last
+                    found[-1] = found[-1]._replace(ends=min(found[-1].ends, begins))
+                lines = [plain(r.dialogue.decode(errors="replace")) for r in read if r.type == b"ass"]
+                drawn = tuple(_bitmap(r, size) for r in read if r.type == b"bitmap" and r.planes)
+                text = "\n".join(line for line in lines if line)
+                if text or drawn:
+                    found.append(Caption(begins, begins + (STANDS if drawn else lasts), text, drawn))
     except (av.FFmpegError, OSError, ValueError) as error:
         return Captions(tuple(found), f"the captions of {path.name} cannot be read ({type(error).__name__})")
     return Captions(tuple(found))

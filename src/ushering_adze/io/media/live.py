@@ -19,6 +19,7 @@ from ushering_adze.core.show import Input, Source
 from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.show.source import without_secrets
 from ushering_adze.core.signal.coming import WORDS, Coming, Known, Really, State, Watched, state_of
+from ushering_adze.core.sound.dialogue import dialogue_level
 from ushering_adze.io.media.address import OPENING, READING, opened
 from ushering_adze.io.media.clip import Converter, Deinterlacer, clip_period, frame_at
 from ushering_adze.io.media.live_sound import LiveSound
@@ -189,6 +190,8 @@ class LivePlayer(Player):
                     raise
 
     def _hear(self, packet: Any, now: float) -> None:
+        if self.sound is not None and packet.size and packet.stream.codec_context.name in ("ac3", "eac3"):
+            self.sound.dialogue = dialogue_level(bytes(packet))
         try:
             for frame in packet.decode():
                 if self.sound is not None:

@@ -57,6 +57,8 @@ class LiveSound:
         self.channels = self._resampled.channels
         self.ring = SoundRing(self.channels)
         self._next: int | None = None
+        self.dialogue: int | None = None
+        """How loud speech is in it, by what it says of itself, in LKFS."""
         self.timing = LiveTiming()
         self._lights: deque[tuple[float, float]] = deque(maxlen=PICTURES)
 

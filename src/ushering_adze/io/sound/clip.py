@@ -10,6 +10,7 @@ from typing import Any
 import av
 import numpy as np
 
+from ushering_adze.core.sound.dialogue import dialogue_level
 from ushering_adze.core.sound.levels import RATE, Sound, silence
 from ushering_adze.io.media.clip import clip_length
 from ushering_adze.io.media.resampled import MOST, Resampled
@@ -20,6 +21,8 @@ PIECE = RATE // 2
 AHEAD = 3
 """Pieces that are read ahead of the one that is heard."""
 KEPT = 12
+CODED = ("ac3", "eac3")
+"""Codecs that say how loud speech is."""
 
 
 def opened_sound(path: Path) -> Any | None:
@@ -57,6 +60,8 @@ class ClipSound:
         self._container = opened_sound(path)
         self.channels, self.length, self._origin = 0, 0.0, 0.0
         self.fault: str | None = None
+        self.dialogue: int | None = None
+        """How loud speech is in it, by what it says of itself, in LKFS."""
         self._pieces: dict[int, Sound] = {}
         self._wanted, self._closed = 0, False
         self._room = threading.Condition()
@@ -70,8 +75,16 @@ class ClipSound:
             self._origin = float((video.start_time or 0) * video.time_base)
         elif self._container.duration:
             self.length = self._container.duration / av.time_base
+        self.dialogue = self._dialogue(stream)
         self._thread = threading.Thread(target=self._run, name=f"sound {path.name}", daemon=True)
         self._thread.start()
+
+    def _dialogue(self, stream: Any) -> int | None:
+        if self._container is None or stream.codec_context.name not in CODED:
+            return None
+        first = next((bytes(p) for p in self._container.demux(stream) if p.size), b"")
+        self._container.seek(0)
+        return dialogue_level(first)
 
     # -- being asked ---------------------------------------------------------------------------------------------
 

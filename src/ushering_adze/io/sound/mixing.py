@@ -192,10 +192,17 @@ class SoundMixing:
         high = 0.0 if made is None else max(float(made.max()), -float(made.min()))
         source.peak = max(high, source.peak * 0.85)
         source.silent = 0.0 if decibels(high) > -60 else source.silent + BLOCK / RATE
-        self._levels[id] = SourceLevel(decibels(source.peak), source.silent)
+        self._levels[id] = SourceLevel(decibels(source.peak), source.silent, self._dialogue(id))
         if made is None and not audible:
             del self._sources[id]
             self._levels.pop(id, None)
+
+    def _dialogue(self, id: str) -> int | None:
+        live, place = self.orders.live.get(id), self.orders.places.get(id)
+        if live is not None:
+            return live.dialogue
+        clip = None if place is None or place.path is None else self._clips.get(place.path)
+        return None if clip is None else clip.dialogue
 
     def _duck(self, orders: Orders, matrix: dict[str, dict[str, float]], blocks: Mapping[str, Sound]) -> None:
         """Have others get less in those mixes in which one is heard that they give way to."""

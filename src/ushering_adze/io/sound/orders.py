@@ -49,6 +49,7 @@ class LivePart(NamedTuple):
     start: int
     sound: Sound
     timing: LiveTiming
+    dialogue: int | None = None
 
 
 class Orders(NamedTuple):
@@ -77,10 +78,13 @@ class Orders(NamedTuple):
 
 
 class SourceLevel(NamedTuple):
-    """The largest sample of a source lately, in dBFS, and how long it is silent, in seconds."""
+    """The largest sample of a source lately, in dBFS, how long it is silent, in seconds, and the level of dialogue that
+    it says it has, in LKFS.
+    """
 
     peak: float
     silent: float
+    dialogue: int | None = None
 
 
 class Told(NamedTuple):
