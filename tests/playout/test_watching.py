@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import json
 import shutil
+import struct
 import subprocess
 from dataclasses import replace
 from pathlib import Path
 
 import av
+import cv2
 import numpy as np
 import pytest
 
+from ushering_adze.core.light.patterns import flat
 from ushering_adze.core.onair.actions import Cut, Lift, Override, Recall, Route, SendFeed
 from ushering_adze.core.picture.walls import CellNow, paint_cell
 from ushering_adze.core.plane.rect import Rect
@@ -242,6 +245,63 @@ def test_captions_of_a_clip_are_read_and_drawn(tmp_path: Path, codec: str, name:
     paint_cell(raster, Rect(0, 0, 320, 240), CellNow(grey, "A", caption=captions.at(2.0)))
     dark = np.argwhere((raster[:200, 60:260, :3] == 0).all(-1))
     assert len(dark) > 500 and dark[:, 0].min() > 120, "a box at the foot"
+
+
+def _pgs(at: float, number: int, box: tuple[int, int, int, int] | None) -> bytes:
+    """A page of bitmap captions of 1280 × 720: a box, black, white in its middle half; an empty one without a box."""
+
+    def segment(kind: int, data: bytes) -> bytes:
+        return b"PG" + struct.pack(">IIBH", round(at * 90000), 0, kind, len(data)) + data
+
+    head = struct.pack(">HHBHBBBB", 1280, 720, 0x10, number, 0x80 if box else 0, 0, 0, 1 if box else 0)
+    if box is None:
+        return segment(0x16, head) + segment(0x80, b"")
+    x, y, w, h = box
+    page = segment(0x16, head + struct.pack(">HBBHH", 0, 0, 0, x, y))
+    page += segment(0x17, struct.pack(">BBHHHH", 1, 0, x, y, w, h))
+    page += segment(0x14, bytes([0, 0, 1, 235, 128, 128, 255, 2, 16, 128, 128, 255]))
+    rows = [1 if h // 4 <= row < h * 3 // 4 else 2 for row in range(h)]
+    drawn = b"".join(bytes([0, 0xC0 | w >> 8, w & 255, code, 0, 0]) for code in rows)
+    page += segment(
+        0x15, struct.pack(">HBB", 0, 0, 0xC0) + (len(drawn) + 4).to_bytes(3, "big") + struct.pack(">HH", w, h) + drawn
+    )
+    return page + segment(0x80, b"")
+
+
+@pytest.mark.parametrize("carried", ["mkv", "ts"])
+def test_captions_that_are_bitmaps_lie_where_ffmpeg_lays_them(carried: str, tmp_path: Path) -> None:
+    """PGS in Matroska, and DVB subtitles that FFmpeg makes of it in a transport stream."""
+    first, second = (320, 600, 640, 60), (100, 80, 200, 40)
+    pages = _pgs(1, 0, first) + _pgs(2, 1, None) + _pgs(3, 2, second) + _pgs(3.5, 3, None)
+    (tmp_path / "a.sup").write_bytes(pages)
+    film, path = tmp_path / "film.mkv", tmp_path / f"film.{carried}"
+    ffmpeg = ["ffmpeg", "-y", "-v", "error"]
+    grey = ["-f", "lavfi", "-i", "color=0x404040:s=1280x720:r=25:d=5"]
+    coded = ["-map", "0:v", "-map", "1:s", "-c:v", "libx264", "-preset", "ultrafast", "-c:s", "copy"]
+    subprocess.run([*ffmpeg, *grey, "-i", str(tmp_path / "a.sup"), *coded, str(film)], check=True)
+    if carried == "ts":
+        made = ["-fix_sub_duration", "-i", str(film), "-map", "0", "-c:v", "copy", "-c:s", "dvbsub", str(path)]
+        subprocess.run([*ffmpeg, *made], check=True)
+    captions = captions_of(path)
+    assert captions.fault is None and len(captions.lines) == 2
+    spans = [(c.begins, c.ends) for c in captions.lines]
+    assert spans == [pytest.approx((0.0, 1.0), abs=0.05), pytest.approx((2.0, 2.5), abs=0.05)]
+    assert not any(captions.readable(1.5)), "a page without anything ends the one before"
+    for seconds in (0.5, 2.25):
+        seen = tmp_path / f"{seconds}.png"
+        laid = ["-i", str(path), "-filter_complex", f"[0:v][0:s]overlay,trim={seconds}", "-frames:v", "1", str(seen)]
+        subprocess.run([*ffmpeg, *laid], check=True)
+        theirs = np.asarray(cv2.imread(str(seen)), np.int16)
+        (bitmap,) = captions.readable(seconds).bitmaps
+        for width, height in ((1280, 720), (320, 180)):
+            ours = flat(width, height, 64, 64, 64)
+            bitmap.lay(ours)
+            small = cv2.resize(theirs.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
+            assert np.abs(ours[..., :3] - small).max() < (6 if width == 1280 else 40), "coded colours, and small edges"
+            assert np.abs(ours[..., :3] - small).mean() < 0.5
+    raster = np.zeros((200, 330, 4), np.uint8)
+    paint_cell(raster, Rect(0, 0, 330, 200), CellNow(flat(320, 180, 64, 64, 64), over=captions.readable(2.25).bitmaps))
+    assert raster[:100, :160, :3].max() > 220 and raster[100:170, :, :3].max() < 100
 
 
 def test_captions_that_are_damaged_or_none_are_told_and_stop_nothing(tmp_path: Path) -> None:

@@ -10,8 +10,10 @@ from typing import Any, NamedTuple
 
 import av
 import numpy as np
+from numpy.typing import NDArray
 
 from ushering_adze.core.picture.bitmap import Bitmap
+from ushering_adze.core.picture.bitmap_colours import PLAIN, colours_of
 
 MOST = 20_000
 """Captions of a file, at most."""
@@ -20,11 +22,9 @@ LONGEST, STANDS = 10.0, 30.0
 _STYLE = re.compile(r"\{\\[^}]*\}")
 
 
-def _bitmap(read: Any, size: tuple[int, int]) -> Bitmap:
+def _bitmap(read: Any, colours: NDArray[np.uint8], size: tuple[int, int]) -> Bitmap:
     codes = np.frombuffer(read.planes[0], np.uint8)
     codes = codes.reshape(read.height, -1)[:, : read.width].copy()
-    packed = np.frombuffer(read.planes[1], np.uint32)[: max(1, read.nb_colors)]  # 0xAARRGGBB
-    colours = np.stack([packed >> 16 & 255, packed >> 8 & 255, packed & 255, packed >> 24], axis=1).astype(np.uint8)
     return Bitmap(codes, colours, read.x, read.y, size)
 
 
@@ -121,7 +121,7 @@ def captions_of(path: Path) -> Captions:
             if not container.streams.subtitles:
                 return Captions(())
             stream = container.streams.subtitles[0]
-            first, size = 0.0, (1920, 1080)
+            first, size, colours = 0.0, (1920, 1080), np.array(PLAIN, np.uint8)
             if container.streams.video:
                 video = container.streams.video[0]
                 size = video.width, video.height
@@ -138,7 +138,9 @@ def captions_of(path: Path) -> Captions:
                 if any(c.bitmaps for c in found[-1:]):  # a new page, an empty one too, takes the place of the last
                     found[-1] = found[-1]._replace(ends=min(found[-1].ends, begins))
                 lines = [plain(r.dialogue.decode(errors="replace")) for r in read if r.type == b"ass"]
-                drawn = tuple(_bitmap(r, size) for r in read if r.type == b"bitmap" and r.planes)
+                brings = colours_of(bytes(packet), stream.codec_context.name, size[1])
+                colours = colours if brings is None else brings
+                drawn = tuple(_bitmap(r, colours, size) for r in read if r.type == b"bitmap" and r.planes)
                 text = "\n".join(line for line in lines if line)
                 if text or drawn:
                     found.append(Caption(begins, begins + (STANDS if drawn else lasts), text, drawn))
