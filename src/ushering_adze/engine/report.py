@@ -156,6 +156,8 @@ class SignalReport:
     differs: tuple[str, ...] = ()
     behind: float = 0.0
     damaged: int = 0
+    captions: str = ""
+    """Those in its pictures, as a viewer reads them now."""
 
 
 def signal_reports(show: Show, signals: Mapping[str, Signal]) -> tuple[SignalReport, ...]:
@@ -167,7 +169,9 @@ def signal_reports(show: Show, signals: Mapping[str, Signal]) -> tuple[SignalRep
             continue
         expected = Expected(source.width, source.height, source.rate, source.interlaced, source.encoding, source.bits)
         differs = differences(expected, now.real) if now.state in THERE else ()
-        found.append(SignalReport(source.id, now.state, now.words, now.real, differs, now.behind, now.damaged))
+        found.append(
+            SignalReport(source.id, now.state, now.words, now.real, differs, now.behind, now.damaged, now.captions)
+        )
     return tuple(found)
 
 

@@ -98,7 +98,8 @@ class Alarming:
             m.mix: (m.measured, mix.target, mix.most) for m in sound.mixes if (mix := show.sound.mix(m.mix)) is not None
         }
         dropped = {f.feed: f.dropped for f in feeds if f.on}
-        return Seen(surfaces, late, dropped, differs, heard, mixes, self._captions(show, surfaces))
+        captions = self._captions(show, surfaces, {s.source: s.captions for s in report.signals})
+        return Seen(surfaces, late, dropped, differs, heard, mixes, captions)
 
     def _asked(self, stage: Stage) -> dict[str, tuple[str, ...]]:
         """Sources that surfaces should show by what was recalled, worked out from that alone; nothing while it fades,
@@ -118,13 +119,13 @@ class Alarming:
             made[surface.id] = tuple(found)
         return made
 
-    def _captions(self, show: Show, surfaces: Mapping[str, SurfaceSeen]) -> dict[str, bool]:
-        """Those clips on air that should have captions, and whether any is to be read now."""
+    def _captions(self, show: Show, surfaces: Mapping[str, SurfaceSeen], live: Mapping[str, str]) -> dict[str, bool]:
+        """Those sources on air that should have captions, and whether any is to be read now."""
         if not any(r.kind == "captions" and r.on for r in show.alarms.rules):
             return {}
         on_air = {id for s in surfaces.values() for id in s.sources}
         wanted = {id for id in on_air if show.alarms.rule("captions", id).on}
-        found = {}
+        found = {id: bool(live[id]) for id in wanted & live.keys()}
         for id, at in self._engine.sounds(wanted).items():
             if at.path is not None:
                 length = self._engine.lengths().get(id, 0.0)

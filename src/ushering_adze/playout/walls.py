@@ -290,6 +290,8 @@ class _OneWall:
         signal = next((s for s in report.signals if s.source == cell.of), None)
         word = signal.words if signal is not None else "lost" if cell.of in report.faults else ""
         read = self._captions(cell.of) if cell.captions and cell.of is not None else Readable()
+        if cell.captions and signal is not None:
+            read = Readable(signal.captions)
         data = ""
         if cell.data and picture is not None:
             real = None if signal is None else signal.real

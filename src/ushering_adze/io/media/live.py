@@ -18,6 +18,7 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Input, Source
 from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.show.source import without_secrets
+from ushering_adze.core.signal.captions608 import Captions608, pairs_of
 from ushering_adze.core.signal.coming import WORDS, Coming, Known, Really, State, Watched, state_of
 from ushering_adze.core.sound.dialogue import dialogue_level
 from ushering_adze.io.media.address import OPENING, READING, opened
@@ -51,7 +52,7 @@ MOST_BAD = 200
 
 class Signal(NamedTuple):
     """A live signal at one moment: its state, the same in words, what it is, how many seconds its pictures are held up,
-    and how many packets were damaged.
+    how many packets were damaged, and the captions in its pictures.
     """
 
     state: State
@@ -59,6 +60,7 @@ class Signal(NamedTuple):
     real: Really
     behind: float
     damaged: int
+    captions: str = ""
 
 
 class Held(NamedTuple):
@@ -98,6 +100,7 @@ class LivePlayer(Player):
         self._closed = False
         self._ever = self._skips = False
         self.sound: LiveSound | None = None
+        self._captions: Captions608 | None = None
         self._thread = threading.Thread(target=self._run, name=f"live {source.name}", daemon=True)
         self._thread.start()
 
@@ -134,11 +137,12 @@ class LivePlayer(Player):
             now = time.monotonic()
             self._coming = self._coming._replace(opened=now, period=period, changed=now, lit=now)
         first, began, size = None, time.monotonic(), None
-        self._skips = False
+        self._skips, self._captions = False, None
         fields, converter = Deinterlacer(stream), Converter(stream.sample_aspect_ratio)
         for whole in self._frames(container, stream):
             if size != (size := (whole.width, whole.height)):  # another size in mid-air
                 fields, converter = Deinterlacer(stream), Converter(stream.sample_aspect_ratio)
+            self._read_captions(whole)
             self._measured.came(time.monotonic(), None if whole.time is None else float(whole.time))
             self._really = really(container, stream, whole, self._measured)
             if not self._made and self._passed_over(stream):
@@ -152,6 +156,15 @@ class LivePlayer(Player):
                     first = float(raw.time) if first is None else first
                     time.sleep(max(0.0, float(raw.time) - first - (time.monotonic() - began)))
                 self._take(raw, converter, n * period / 2)
+
+    def _read_captions(self, picture: Any) -> None:
+        data = picture.side_data.get("A53_CC")
+        if data is None:
+            return
+        if self._captions is None:
+            self._captions = Captions608()
+        for pair in pairs_of(bytes(data)):
+            self._captions.take(*pair)
 
     def _passed_over(self, stream: Any) -> bool:
         """Whether a picture is not worth converting: newer ones wait already, and what counts is the newest.
@@ -263,7 +276,8 @@ class LivePlayer(Player):
         known = self.known
         again = "" if known.again_in is None else f" in {known.again_in:.0f} s"
         behind = max(self._measured.behind, self._delay)
-        return Signal(known.state, WORDS[known.state] + again, self._really, behind, self._measured.damaged)
+        read = "" if self._captions is None else self._captions.text
+        return Signal(known.state, WORDS[known.state] + again, self._really, behind, self._measured.damaged, read)
 
     @property
     def _delay(self) -> float:
