@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import socket
 from pathlib import Path
 
 import numpy as np
@@ -27,7 +28,8 @@ from PySide6.QtTest import QTest
 
 from ushering_adze.core.onair.actions import Cut, Recall
 from ushering_adze.core.onair.storing import is_seen
-from ushering_adze.core.show import Place, Show
+from ushering_adze.core.show import Input, Place, Show
+from ushering_adze.core.signal.announced import announcement
 from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.dragging import FINISH, carried
@@ -261,9 +263,12 @@ def test_finishes_are_made_laid_updated_and_usual_for_a_source(
 
 
 def test_a_show_begins_from_nothing_and_is_on_an_output_window(
-    window: MainWindow, qtbot: object, tmp_path: Path
+    window: MainWindow, qtbot: object, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Inputs: Ctrl+N, a name, its output to a window, a file, the button; a drop; Space: seven."""
+    """Inputs: Ctrl+N, a name, its output to a window, a file, the button; a drop; Space: seven.  A stream that
+    announces itself comes in, another is left out.
+    """
+    monkeypatch.setattr("ushering_adze.desk.new_show.PORT", 0)
     picture = np.full((90, 160, 4), (30, 120, 220, 255), np.uint8)
     write_png(picture, tmp_path / "Title.png")
     window.resize(1280, 800)
@@ -282,8 +287,16 @@ def test_a_show_begins_from_nothing_and_is_on_an_output_window(
     row.pixels.setText("640x320")
     row.goes.setCurrentIndex(next(n for n, (words, _) in enumerate(row.choices) if words == "A window"))
     sheet.add_files([tmp_path / "Title.png"])
+    assert "No stream is announced" in sheet.searching.text()
+    told = [announcement("Roof", "udp://239.1.2.3:5000"), announcement("Door", "udp://239.1.2.4:5000")]
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as out:
+        for packet in (*told, b"noise"):
+            out.sendto(packet, ("127.0.0.1", sheet.announcements.port))
+    until(qtbot, lambda: {c.text() for c in sheet.streams.values()} == {"Roof", "Door"})
+    sheet.streams["udp://239.1.2.4:5000"].setChecked(False)
     QTest.mouseClick(sheet.make_button, LEFT)
     session = window.session
+    assert [s.address for s in session.show.sources if isinstance(s, Input)] == ["udp://239.1.2.3:5000"]
     assert session.show.name == "First night" and window.workspace == "Build" and session.undo_label is None
     until(qtbot, lambda: len(window.outputs.windows) == 1)
     until(qtbot, lambda: session.report is not None and session.report.stage.show.name == "First night")

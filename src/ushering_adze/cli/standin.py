@@ -64,6 +64,9 @@ def camera_command(
     sound: Annotated[
         bool, typer.Option("--sound", help="Send sound, too: the film's, or a beep at each whole second.")
     ] = False,
+    announce: Annotated[
+        str, typer.Option("--announce", metavar="NAME", help="Be announced on this machine, under this name.")
+    ] = "",
     seconds: Annotated[float | None, typer.Option("--seconds", min=0.1, help="End by itself.")] = None,
 ) -> None:
     """Send a moving picture with its number and timecode burnt in; words on standard input make it fail and come back.
@@ -71,7 +74,7 @@ def camera_command(
     Words: freeze, black, drop PERCENT, delay FRAMES, size WxH, silent, sound, stop, go, frame, quit.
     """
     width, height, rate, _ = wanted(size)
-    feed = StandinFeed(to, width // 2 * 2, height // 2 * 2, rate, film, epoch=0.0, sound=sound)
+    feed = StandinFeed(to, width // 2 * 2, height // 2 * 2, rate, film, epoch=0.0, sound=sound, announce=announce)
     feed.start()
     server = listen(feed, control) if control is not None else None
     typer.echo(f"sends {size} to {to}; words: {WORDS}")

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QFileDialog,
     QFrame,
@@ -24,8 +25,12 @@ from ushering_adze.core.show import Input, Show, Source
 from ushering_adze.core.show.files import source_of_file
 from ushering_adze.core.show.fresh import Wish, fresh_show, pixels_from, size_from
 from ushering_adze.core.show.rigging import free_name, told
+from ushering_adze.core.signal.announced import PORT
 from ushering_adze.desk.output_windows import binding_choices
+from ushering_adze.io.announced import Announcements
 
+MOST = 8
+"""Streams that are offered."""
 KINDS = ("LED wall", "projection", "monitor", "stream")
 USUAL = {
     "LED wall": ("2.6 mm", "5 x 2.5"),
@@ -80,6 +85,9 @@ class NewShowSheet(QFrame):
 
     def __init__(self, over: QWidget) -> None:
         super().__init__(over)
+        self.announcements = Announcements(PORT)
+        self.streams: dict[str, QCheckBox] = {}
+        """A check for each stream that was found, by its address."""
         self.setObjectName("panel")
         self.setAcceptDrops(True)
         self.rows: list[_Row] = []
@@ -114,6 +122,15 @@ class NewShowSheet(QFrame):
         below = QHBoxLayout()
         below.addWidget(choose)
         below.addWidget(self.sources, 1)
+        self._streams = QHBoxLayout()
+        self.searching = QLabel()
+        self.searching.setProperty("role", "dim")
+        self._streams.addWidget(self.searching)
+        self._streams.addStretch(1)
+        self._timer = QTimer(self)
+        self._timer.setInterval(500)
+        self._timer.timeout.connect(self.look)
+        self._timer.start()
         self.why = QLabel()
         self.why.setProperty("role", "error")
         self.why.setWordWrap(True)
@@ -132,12 +149,14 @@ class NewShowSheet(QFrame):
         box.addWidget(self._head("What hangs in the room, from left to right; all can be changed later in Rig"))
         box.addLayout(self.rows_grid)
         box.addLayout(line)
-        box.addWidget(self._head("What comes in: drop files here, or choose them; inputs and streams are added in Rig"))
+        box.addWidget(self._head("What comes in: drop files here, or choose them; more is added in Rig"))
         box.addLayout(below)
+        box.addLayout(self._streams)
         box.addStretch(1)
         box.addLayout(foot)
         self.add_display("LED wall")
         self._tell()
+        self.look()
 
     @staticmethod
     def _dim(words: str) -> QLabel:
@@ -177,6 +196,21 @@ class NewShowSheet(QFrame):
         self.files += [p for p in paths if p not in self.files]
         self._tell()
 
+    def look(self) -> None:
+        """Offer the streams that have been announced by now."""
+        found = self.announcements.found
+        for stream in found:
+            if stream.address is not None and stream.address not in self.streams and len(self.streams) < MOST:
+                check = self.streams[stream.address] = QCheckBox(stream.name)
+                check.setChecked(True)
+                check.setToolTip(stream.address)
+                self._streams.insertWidget(len(self.streams), check)
+        unread = [s.name for s in found if s.address is None]
+        words = "Streams on the network:" if self.streams else "No stream is announced on the network yet."
+        if unread:
+            words += f" ({', '.join(unread[:3])} cannot be read from its announcement; type its address in Rig)"
+        self.searching.setText(self.announcements.fault or words)
+
     def _tell(self) -> None:
         names = ", ".join(p.stem or p.name for p in self.files[:8])
         more = f" and {len(self.files) - 8} more" if len(self.files) > 8 else ""
@@ -199,6 +233,10 @@ class NewShowSheet(QFrame):
         for device in sorted(Path("/dev").glob("video*")):
             name = free_name(f"Input {device.name}", {s.name for s in made})
             made.append(Input(id=new_id(name, {s.id for s in made}), name=name, address=str(device)))
+        for address, check in self.streams.items():
+            if check.isChecked():
+                name = free_name(check.text(), {s.name for s in made})
+                made.append(Input(id=new_id(name, {s.id for s in made}), name=name, address=address))
         return made
 
     # -- making --------------------------------------------------------------------------------------------------
@@ -227,6 +265,8 @@ class NewShowSheet(QFrame):
             super().keyPressEvent(event)
 
     def close(self) -> bool:
+        self._timer.stop()
+        self.announcements.close()
         self.hide()
         self.deleteLater()
         return True

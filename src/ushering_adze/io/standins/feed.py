@@ -23,6 +23,7 @@ from ushering_adze.core.light.patterns import flat
 from ushering_adze.core.picture.numbered import put_number, timecode
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show.files import STILLS
+from ushering_adze.core.signal.announced import EVERY, PORT, announcement
 from ushering_adze.core.signal.timing import exact_rate
 from ushering_adze.core.sound.levels import RATE, silence, to_two
 from ushering_adze.core.sound.patterns import pattern_sound
@@ -179,7 +180,8 @@ class StandinFeed(threading.Thread):
     """Sends a moving picture with its number and timecode until it is told to quit.
 
     Numbers are counted from ``epoch``, a moment of the monotonic clock; those who share one can be compared.  With
-    ``sound`` it sends that of its film, or a beep at each whole second of its timecode.
+    ``sound`` it sends that of its film, or a beep at each whole second of its timecode; ``announce`` is the name under
+    which it announces itself to this machine.
     """
 
     def __init__(
@@ -192,6 +194,7 @@ class StandinFeed(threading.Thread):
         kbit: int = 4000,
         epoch: float | None = None,
         sound: bool = False,
+        announce: str = "",
     ) -> None:
         super().__init__(name=f"stand-in {to}", daemon=True)
         self.address = to
@@ -200,6 +203,7 @@ class StandinFeed(threading.Thread):
         self._change = threading.Condition()
         self._mode, self._lost, self._late = "go", 0.0, 0
         self._quit = False
+        self._announce, self._announced = announce, -1e9
         self.number = 0
 
     def tell(self, line: str) -> str:
@@ -237,6 +241,16 @@ class StandinFeed(threading.Thread):
                 self._stream(out, start)
         finally:
             out.close()
+            self._say(ended=True)
+
+    def _say(self, ended: bool = False) -> None:
+        """Announce it, every so many seconds."""
+        now = time.monotonic()
+        if not self._announce or (not ended and now - self._announced < EVERY):
+            return
+        self._announced = now
+        with contextlib.suppress(OSError), socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as to:
+            to.sendto(announcement(self._announce, self.address, ended=ended), ("127.0.0.1", PORT))
 
     def _stream(self, out: _Datagrams, start: float) -> None:
         """Send at one size, until there is another."""
@@ -264,6 +278,7 @@ class StandinFeed(threading.Thread):
                 wait = start + number / self._rate - time.monotonic()
                 self._change.wait_for(lambda: self._quit or self._size != size, max(0.0, wait))
                 mode, out.lost, late = self._mode, self._lost, self._late
+            self._say()
             behind = int((time.monotonic() - start) * self._rate) - number
             number += max(0, behind)
             if mode == "stop":
