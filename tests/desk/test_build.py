@@ -26,6 +26,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 
+from ushering_adze.core.kinds.shape import Shape, ShapeNow
 from ushering_adze.core.onair.actions import Cut, Recall
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.show import Input, Place, Show
@@ -224,6 +225,45 @@ def test_a_layer_is_turned_by_its_handle_and_sized_as_it_is_seen(
     assert (after[1, 1] - corner - QPointF(0, 40)).manhattanLength() < 1.5, "and this one is under the pointer"
     assert building.undo()
     until(qtbot, lambda: placed(build, id) == (1500, 1300, 600, 300))
+
+
+def test_the_corners_of_a_polygon_are_dragged_added_and_taken_away(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    """Also of a layer that is turned: a corner is where the pointer is."""
+    building, canvas = build.building, build.canvas
+    drop(build, "slides", 1500, 900)
+    until(qtbot, lambda: chosen_seen(build))
+    id = building.selected[0]
+
+    def points() -> tuple[tuple[float, float], ...]:
+        shape = building.states()[id].shape
+        return shape.points if isinstance(shape, ShapeNow) else ()
+
+    building.put("Shape", {id: {"shape": Shape(form="polygon", sides=5), "turn": 90.0}})
+    until(qtbot, lambda: canvas.cornered(canvas.states()) == id)
+    canvas.grab()
+    grips = canvas.corner_grips(canvas.states())
+    middle = canvas.box_of(building.states()[id].place).center()
+    assert len(grips) == 5 and grips[0].x() > middle.x() + 20, "the first is at the top, which is turned to the right"
+    to = middle + QPointF(30, 10)
+    drag(canvas, grips[0], to)
+    until(qtbot, lambda: len(points()) == 5)
+    until(qtbot, lambda: (canvas.corner_grips(canvas.states())[0] - to).manhattanLength() < 4)
+    a, b = canvas.corner_grips(canvas.states())[2:4]
+    QTest.mouseDClick(canvas, LEFT, NONE, ((a + b) / 2).toPoint())
+    until(qtbot, lambda: len(points()) == 6)
+    grips = canvas.corner_grips(canvas.states())
+    assert (grips[3] - (a + b) / 2).manhattanLength() < 4, "on the side that was clicked"
+    for left in (5, 4, 3):
+        QTest.mouseClick(canvas, LEFT, ALT, canvas.corner_grips(canvas.states())[0].toPoint())
+        until(qtbot, lambda left=left: len(points()) == left)
+    told: list[str] = []
+    window.session.trouble.connect(told.append)
+    QTest.mouseClick(canvas, LEFT, ALT, canvas.corner_grips(canvas.states())[0].toPoint())
+    assert told == ["A polygon has three corners at least."] and len(points()) == 3
+    assert building.undo()
+    until(qtbot, lambda: len(points()) == 4)
 
 
 def test_finishes_are_made_laid_updated_and_usual_for_a_source(

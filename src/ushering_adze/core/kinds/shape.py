@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
@@ -51,6 +53,63 @@ class ShapeNow(NamedTuple):
 
 
 BOX = ShapeNow()
+
+Corner = tuple[float, float]
+"""Of a polygon, as shares of its box."""
+
+
+def polygon_points(shape: ShapeNow) -> tuple[Corner, ...]:
+    """The corners of a polygon: its own, or those of one of even sides, the first at the top.
+
+    Parameters
+    ----------
+    shape : ShapeNow
+
+    Examples
+    --------
+    >>> [(round(x, 2), round(y, 2)) for x, y in polygon_points(ShapeNow("polygon", sides=4))]
+    [(0.5, 0.0), (1.0, 0.5), (0.5, 1.0), (0.0, 0.5)]
+    """
+    if shape.points:
+        return shape.points
+    turns = (2 * math.pi * n / shape.sides - math.pi / 2 for n in range(shape.sides))
+    return tuple((0.5 + math.cos(t) / 2, 0.5 + math.sin(t) / 2) for t in turns)
+
+
+def with_corner(points: Sequence[Corner], n: int, to: Corner) -> tuple[Corner, ...]:
+    """The corners with one of them elsewhere."""
+    x, y = (round(min(5.0, max(-4.0, v)), 5) for v in to)
+    return (*points[:n], (x, y), *points[n + 1 :])
+
+
+def with_corner_between(points: Sequence[Corner], at: Corner) -> tuple[tuple[Corner, ...], int]:
+    """The corners with one more, on the side that is nearest to a place, and which it is.
+
+    Parameters
+    ----------
+    points : sequence of tuple of float
+    at : tuple of float
+
+    Returns
+    -------
+    tuple of tuple of float
+    int
+    """
+
+    def distance(n: int) -> float:
+        (ax, ay), (bx, by) = points[n], points[(n + 1) % len(points)]
+        dx, dy = bx - ax, by - ay
+        long = dx * dx + dy * dy
+        t = 0.0 if long == 0 else min(1.0, max(0.0, ((at[0] - ax) * dx + (at[1] - ay) * dy) / long))
+        return math.hypot(ax + t * dx - at[0], ay + t * dy - at[1])
+
+    n = min(range(len(points)), key=distance) + 1
+    return with_corner((*points[:n], at, *points[n:]), n, at), n
+
+
+def without_corner(points: Sequence[Corner], n: int) -> tuple[Corner, ...]:
+    """The corners without one of them; all of them, if there are but three."""
+    return tuple(points) if len(points) <= 3 else (*points[:n], *points[n + 1 :])
 
 
 def _between(a: Any, b: Any, t: float, way: Way) -> Any:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ushering_adze.core.kinds.shape import ShapeNow
+from ushering_adze.core.kinds.shape import ShapeNow, polygon_points
 
 Mask = NDArray[np.float32]
 _FINE = 4
@@ -66,10 +66,7 @@ def _ramp(distance: NDArray[np.floating], soft: float) -> Mask:
 
 def corners_of(shape: ShapeNow, width: float, height: float) -> NDArray[np.float64]:
     """The corners of a polygon in a box, in pixels, shape (n, 2)."""
-    if shape.points:
-        return np.asarray(shape.points, float) * (width, height)
-    turns = np.arange(shape.sides) / shape.sides * 2 * np.pi - np.pi / 2
-    return np.stack([0.5 + np.cos(turns) / 2, 0.5 + np.sin(turns) / 2], -1) * (width, height)
+    return np.asarray(polygon_points(shape), float) * (width, height)
 
 
 def _inset(corners: NDArray[np.float64], by: float) -> NDArray[np.float64]:

@@ -13,10 +13,21 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeyEvent,
     QMouseEvent,
+    QPainterPath,
+    QPainterPathStroker,
+    QPolygonF,
     QWheelEvent,
 )
 
 from ushering_adze.core.kinds.on_its_way import by_share
+from ushering_adze.core.kinds.shape import (
+    Shape,
+    ShapeNow,
+    polygon_points,
+    with_corner,
+    with_corner_between,
+    without_corner,
+)
 from ushering_adze.core.kinds.spread import OWN
 from ushering_adze.core.onair.placing import lines_on, seen_crop
 from ushering_adze.core.onair.storing import is_seen
@@ -37,7 +48,7 @@ from ushering_adze.core.plane.boxes import (
 )
 from ushering_adze.core.show import Crop, Place
 from ushering_adze.desk.build.building import Building
-from ushering_adze.desk.build.drawing import TURN, BuildDrawing
+from ushering_adze.desk.build.drawing import GRIP, TURN, BuildDrawing
 from ushering_adze.desk.dragging import FINISH, id_dragged
 from ushering_adze.desk.shelf import dragged
 
@@ -125,8 +136,14 @@ class BuildCanvas(BuildDrawing):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         more = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
-        handle = self.handle_at(at, states)
+        handle, corner = self.handle_at(at, states), self.corner_at(at, states)
         self._moved = False
+        if corner is not None:
+            if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+                self._without_corner(corner, states)
+            else:
+                self._begin("corner", (corner, 0), at, states)
+            return
         if handle is not None:
             what = "crop" if self.cropping else "turn" if handle == TURN else "size"
             self._begin(what, handle, at, states)
@@ -179,6 +196,9 @@ class BuildCanvas(BuildDrawing):
     def _point(self, at: QPointF) -> None:
         states = self.states()
         handle = self.handle_at(at, states)
+        if self.corner_at(at, states) is not None:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+            return
         if handle == TURN:
             self.setCursor(Qt.CursorShape.CrossCursor)
             return
@@ -212,6 +232,9 @@ class BuildCanvas(BuildDrawing):
         if drag.what == "turn":
             self._turn(drag, at, keep)
             return
+        if drag.what == "corner":
+            self._corner(drag, at)
+            return
         states, canvas = self.states(), self.building.canvas
         old = around(drag.boxes.values())
         assert canvas is not None and old is not None
@@ -243,6 +266,36 @@ class BuildCanvas(BuildDrawing):
         self.building.put("Turn", {id: {"turn": degrees}}, drag.gesture)
         self.tip = f"{degrees:g}°"
         self.update()
+
+    def _corner(self, drag: Drag, at: QPointF) -> None:
+        """A corner of a polygon under the pointer."""
+        states = self.states()
+        id, place = next(iter(drag.boxes.items()))
+        shape = states[id].shape
+        if not isinstance(shape, ShapeNow) or drag.handle[0] >= len(polygon_points(shape)):
+            return
+        to = self.share_at(at, states[id], place)
+        self._shape(id, shape, with_corner(polygon_points(shape), drag.handle[0], to), "Corner", drag.gesture)
+        self.tip = f"corner {drag.handle[0] + 1} at {to[0]:.1%}, {to[1]:.1%} of its box"
+        self.update()
+
+    def _without_corner(self, n: int, states: dict[str, LayerState]) -> None:
+        id = self.cornered(states)
+        if id is not None:
+            shape = states[id].shape
+            if len(polygon_points(shape)) <= 3:
+                self.building.session.trouble.emit("A polygon has three corners at least.")
+                return
+            self._shape(id, shape, without_corner(polygon_points(shape), n), "Corner away", next(_gestures))
+
+    def _shape(
+        self, id: str, shape: ShapeNow, points: tuple[tuple[float, float], ...], words: str, gesture: object
+    ) -> None:
+        layer = self.building.layer(id)
+        if layer is None or layer.locked:
+            return
+        made = Shape.model_validate({**shape._asdict(), "points": points})
+        self.building.put(words, {id: {"shape": made}}, gesture)
 
     def _seen_crop(self, state: LayerState) -> Box:
         """What of a layer's picture is not seen, as shares of it."""
@@ -304,11 +357,29 @@ class BuildCanvas(BuildDrawing):
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        id = self.layer_at(event.position(), self.states())
-        if id is None:
+        states = self.states()
+        polygon = self.cornered(states)
+        if polygon is not None and self._beside_side(event.position(), states):
+            state = states[polygon]
+            at = self.share_at(event.position(), state, state.place)
+            self._shape(
+                polygon, state.shape, with_corner_between(polygon_points(state.shape), at)[0], "Corner", next(_gestures)
+            )
+            return
+        if self.layer_at(event.position(), states) is None:
             self.fit()
         else:
             self.crop()
+
+    def _beside_side(self, at: QPointF, states: dict[str, LayerState]) -> bool:
+        """Whether a place is at a side of the polygon that is selected."""
+        grips = self.corner_grips(states)
+        outline = QPolygonF([*grips, grips[0]])
+        path = QPainterPath()
+        path.addPolygon(outline)
+        stroke = QPainterPathStroker()
+        stroke.setWidth(2 * GRIP)
+        return stroke.createStroke(path).contains(at)
 
     def crop(self, on: bool | None = None) -> None:
         """Let handles cut, or size; the other of the two if nothing is said."""

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 
 from ushering_adze.core.kinds.on_its_way import by_share
+from ushering_adze.core.kinds.shape import ShapeNow, polygon_points
 from ushering_adze.core.kinds.spread import OWN
 from ushering_adze.core.mapping.spreading import dealt, spread_words
 from ushering_adze.core.onair.placing import face_at, scale_words, size_words
@@ -147,6 +148,38 @@ class BuildDrawing(RasterView):
             handle: box.center() + QPointF(*rotated(right, down, degrees)) for handle, (right, down) in ways.items()
         }
 
+    def cornered(self, states: dict[str, LayerState]) -> str | None:
+        """The selected layer, if its shape is a polygon whose corners can be taken hold of."""
+        alone = None if self.cropping else self.turned_one(states)
+        shape = None if alone is None else states[alone].shape
+        return alone if isinstance(shape, ShapeNow) and shape.form == "polygon" else None
+
+    def corner_grips(self, states: dict[str, LayerState]) -> list[QPointF]:
+        """Where the corners of that polygon are on the widget."""
+        id = self.cornered(states)
+        if id is None:
+            return []
+        state = states[id]
+        box = self.box_of(state.place)
+        half = QPointF(box.width() / 2, box.height() / 2)
+        found = []
+        for x, y in polygon_points(state.shape):
+            off = rotated(x * box.width() - half.x(), y * box.height() - half.y(), float(state.turn))
+            found.append(box.center() + QPointF(*off))
+        return found
+
+    def corner_at(self, at: QPointF, states: dict[str, LayerState]) -> int | None:
+        """The corner of that polygon at a place."""
+        near = [(n, (grip - at).manhattanLength()) for n, grip in enumerate(self.corner_grips(states))]
+        near = [found for found in near if found[1] <= GRIP]
+        return min(near, key=lambda found: found[1])[0] if near else None
+
+    def share_at(self, at: QPointF, state: LayerState, place: Box) -> tuple[float, float]:
+        """A place of the widget as shares of a layer's box, however that is turned."""
+        box = self.box_of(place)
+        right, down = rotated(at.x() - box.center().x(), at.y() - box.center().y(), -float(state.turn))
+        return right / max(1e-9, box.width()) + 0.5, down / max(1e-9, box.height()) + 0.5
+
     def handle_at(self, at: QPointF, states: dict[str, LayerState]) -> tuple[int, int] | None:
         """The handle of the selection at a place."""
         near = [(h, (grip - at).manhattanLength()) for h, grip in self.grips(states).items()]
@@ -253,6 +286,15 @@ class BuildDrawing(RasterView):
                     p.rotate(states[id].turn)
                     p.drawRect(box.translated(-box.center()))
                     p.restore()
+        corner_grips = self.corner_grips(states)
+        if corner_grips:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.setPen(theme.hairline(theme.AMBER))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawPolygon(corner_grips)
+            p.setBrush(theme.colour(theme.AMBER))
+            for at in corner_grips:
+                p.drawPolygon([at + QPointF(*d) for d in ((0, -6), (6, 0), (0, 6), (-6, 0))])
         grips = self.grips(states)
         if TURN in grips:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
