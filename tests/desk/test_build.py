@@ -336,7 +336,8 @@ def test_a_show_begins_from_nothing_and_is_on_an_output_window(
     sheet.streams["udp://239.1.2.4:5000"].setChecked(False)
     QTest.mouseClick(sheet.make_button, LEFT)
     session = window.session
-    assert [s.address for s in session.show.sources if isinstance(s, Input)] == ["udp://239.1.2.3:5000"]
+    inputs = [(s.address, s.as_it_comes) for s in session.show.sources if isinstance(s, Input)]
+    assert inputs == [("udp://239.1.2.3:5000", True)], "nobody said what size it has"
     assert session.show.name == "First night" and window.workspace == "Build" and session.undo_label is None
     until(qtbot, lambda: len(window.outputs.windows) == 1)
     until(qtbot, lambda: session.report is not None and session.report.stage.show.name == "First night")

@@ -126,6 +126,9 @@ def test_what_it_really_is_is_measured_and_a_change_of_size_is_followed(feed: St
         assert told.source == "cam" and told.differs[0] == (
             "320×180, not 640×360: it is scaled ×2.00 where it was fitted"
         )
+        show = pool_show(pool)
+        loose = show.model_copy(update={"sources": (show.sources[0].model_copy(update={"as_it_comes": True}),)})
+        assert signal_reports(loose, pool.signals())[0].differs == (), "what is not declared is not other than that"
         assert feed.tell("size 256x144") == "ok size 256x144"
         assert wait_for(lambda: pool.frames(["cam"])["cam"].pixels.shape == (144, 256, 4))
         assert feed.tell("drop 40") == "ok drop 40"

@@ -232,11 +232,11 @@ class NewShowSheet(QFrame):
             made.append(source_of_file(str(path), path.is_dir(), new_id(name, {s.id for s in made}), name))
         for device in sorted(Path("/dev").glob("video*")):
             name = free_name(f"Input {device.name}", {s.name for s in made})
-            made.append(Input(id=new_id(name, {s.id for s in made}), name=name, address=str(device)))
+            made.append(Input(id=new_id(name, {s.id for s in made}), name=name, address=str(device), as_it_comes=True))
         for address, check in self.streams.items():
             if check.isChecked():
                 name = free_name(check.text(), {s.name for s in made})
-                made.append(Input(id=new_id(name, {s.id for s in made}), name=name, address=address))
+                made.append(Input(id=new_id(name, {s.id for s in made}), name=name, address=address, as_it_comes=True))
         return made
 
     # -- making --------------------------------------------------------------------------------------------------

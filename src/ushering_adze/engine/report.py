@@ -168,7 +168,7 @@ def signal_reports(show: Show, signals: Mapping[str, Signal]) -> tuple[SignalRep
         if now is None or not isinstance(source, Input):
             continue
         expected = Expected(source.width, source.height, source.rate, source.interlaced, source.encoding, source.bits)
-        differs = differences(expected, now.real) if now.state in THERE else ()
+        differs = differences(expected, now.real) if now.state in THERE and not source.as_it_comes else ()
         found.append(
             SignalReport(source.id, now.state, now.words, now.real, differs, now.behind, now.damaged, now.captions)
         )

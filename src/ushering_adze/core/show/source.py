@@ -343,6 +343,7 @@ class Input(AnySource):
         str | None, Field(max_length=80, description="address of the network card that a multicast comes in by")
     ] = None
     delay: Annotated[int | None, Field(ge=0, le=60, description="in its frames; least delay if null")] = None
+    as_it_comes: Annotated[bool, Field(description="any size and rate will do: none is declared")] = False
     watch: Watch = Watch()
 
 

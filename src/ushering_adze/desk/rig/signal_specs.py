@@ -286,6 +286,7 @@ def input_sections(source: Input) -> list[Section]:
                 Spec("Width", "width", "int", unit="px"),
                 Spec("Height", "height", "int", unit="px"),
                 Spec("Rate", "rate", "float", unit="Hz"),
+                Spec("As it comes", "as_it_comes", "check", hint="No size and rate is declared: none is wrong"),
                 Spec("Interlaced", "interlaced", "check"),
             ],
         ),

@@ -95,6 +95,7 @@ class SoundMatrix(QTableWidget):
         item = QTableWidgetItem(name)
         item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
         item.setToolTip("Click to listen to it")
+        item.setFont(theme.font(13))
         self.setItem(row, NAME, item)
         if not isinstance(self.cellWidget(row, LEVEL), LevelBar):
             self.setCellWidget(row, LEVEL, LevelBar())

@@ -88,6 +88,7 @@ class WrongNow(QWidget):
             words = f"{trouble.name}: {trouble.what}" if trouble.name else trouble.what
             for column, text in enumerate((since, words, "known" if trouble.acknowledged else "")):
                 item = QTableWidgetItem(text)
+                item.setFont(theme.font(12, mono=column == 0))
                 item.setToolTip(f"{words}. {trouble.cure}".strip())
                 item.setData(Qt.ItemDataRole.UserRole, trouble.key)
                 moment = self._session.playout.moment_of(trouble.key) if column == 1 else None
