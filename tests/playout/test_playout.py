@@ -7,6 +7,7 @@ from __future__ import annotations
 import json
 import select
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -18,9 +19,11 @@ from ushering_adze.core.onair.actions import Black, LayOver, Recall, Route
 from ushering_adze.core.onair.document import stage_from
 from ushering_adze.core.onair.faults import acknowledged, faults_now
 from ushering_adze.core.show.laid import Laid, Pattern
+from ushering_adze.core.signal.coming import Really
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.io.showfile import absolute, portable
-from ushering_adze.playout import Playout, Report
+from ushering_adze.io.sound.orders import SourceLevel
+from ushering_adze.playout import Playout, Report, SignalReport
 from ushering_adze.playout.report import report_document, report_schema
 from waiting import wait_for
 
@@ -47,6 +50,14 @@ def test_a_report_is_json_that_its_schema_describes(playout: Playout, reports: l
     report = reports[-1]
     document = json.loads(json.dumps(report_document(report, 5.0), allow_nan=False))
     jsonschema.validate(document, report_schema())
+    assert [m["mix"] for m in document["sound"]["mixes"]] == ["hall", "foyer", "relay"]
+    real = Really(1280, 720, 25.0, False, "420", 8)
+    signal = SignalReport("aisle-camera", "live", "", real, captions="GOOD EVENING")
+    heard = report.sound._replace(sources={"aisle-camera": SourceLevel(-20.0, 0.0, -24)})
+    with_signal = report_document(replace(report, signals=(signal,), sound=heard), 5.0)
+    jsonschema.validate(json.loads(json.dumps(with_signal, allow_nan=False)), report_schema())
+    assert with_signal["signals"][0]["captions"] == "GOOD EVENING"
+    assert with_signal["sound"]["sources"]["aisle-camera"]["dialogue"] == -24
     again = stage_from(document["stage"], SHOW, 5.0)
     assert again.on_program == 7 and again.program.target == report.stage.program.target
     assert document["surfaces"]["meridian"]["state"] == report.surfaces["meridian"].state and document["faults"] == []

@@ -89,6 +89,45 @@ class SignalDocument(Model):
     differs: tuple[str, ...]
     behind: float
     damaged: int
+    captions: str
+
+
+class MixDocument(Model):
+    """A mix of sound: levels of its pointers in dBFS, its true peak in dBTP, its loudness in LUFS and range in LU, its
+    correlation (null where there is none), the decibels by which its limiter turns it down, and whether it is muted.
+    """
+
+    mix: str
+    name: str
+    muted: bool
+    pointers: tuple[float, ...]
+    peak: float
+    momentary: float
+    short: float
+    integrated: float
+    range: float
+    correlation: float | None
+    reduction: float
+    silent: float
+    device: str | None
+    plays: bool
+
+
+class LevelDocument(Model):
+    """A source that is heard: its peak lately in dBFS, for how many seconds it is silent, and at which level it says
+    that its dialogue is, in LKFS.
+    """
+
+    peak: float
+    silent: float
+    dialogue: int | None
+
+
+class SoundDocument(Model):
+    """What is heard."""
+
+    mixes: tuple[MixDocument, ...]
+    sources: dict[str, LevelDocument]
 
 
 class FeedDocument(Model):
@@ -137,6 +176,7 @@ class ReportDocument(Model):
     players: tuple[PlayerDocument, ...]
     signals: tuple[SignalDocument, ...]
     feeds: tuple[FeedDocument, ...]
+    sound: SoundDocument
     forecasts: dict[int, ForecastDocument]
     progress: float
     moving: bool
@@ -166,6 +206,7 @@ def report_document(report: Report, now: float) -> dict[str, Any]:
             "players": [asdict(p) for p in report.players],
             "signals": [{**asdict(s), "real": s.real._asdict()} for s in report.signals],
             "feeds": [asdict(f) for f in report.feeds],
+            "sound": _sound(report),
             "forecasts": {
                 n: {**asdict(f), "small": [s._asdict() for s in f.small]} for n, f in report.forecasts.items()
             },
@@ -180,6 +221,26 @@ def report_document(report: Report, now: float) -> dict[str, Any]:
         }
     )
     return made.model_dump(mode="json")
+
+
+def _sound(report: Report) -> dict[str, Any]:
+    mixes = [
+        {
+            "mix": m.mix,
+            "name": m.name,
+            "muted": report.stage.is_muted(m.mix),
+            "pointers": m.measured.pointers,
+            "peak": m.measured.peak,
+            **dict(zip(("momentary", "short", "integrated", "range"), m.measured.loudness, strict=True)),
+            "correlation": m.measured.correlation,
+            "reduction": m.measured.reduction,
+            "silent": m.measured.silent,
+            "device": m.device,
+            "plays": m.plays,
+        }
+        for m in report.sound.mixes
+    ]
+    return {"mixes": mixes, "sources": {id: level._asdict() for id, level in report.sound.sources.items()}}
 
 
 def report_schema() -> dict[str, Any]:
