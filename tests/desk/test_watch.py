@@ -6,12 +6,17 @@ from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
-from ushering_adze.core.show import Still
+from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.show import Input, Still
 from ushering_adze.core.show.wall import Wall
 from ushering_adze.core.show.walling import with_wall
 from ushering_adze.desk.window import MainWindow
+from ushering_adze.io.srt import free_port
+from ushering_adze.io.standins.feed import StandinFeed
+from waiting import PATIENCE
 
 LEFT, CTRL, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.NoModifier
 
@@ -136,3 +141,53 @@ def test_walls_are_cut_by_hand_and_rules_of_alarms_are_typed(window: MainWindow,
     table.setCurrentCell(1, 2)
     QTest.mouseClick(watch.rules.usual, LEFT)
     assert session.show.alarms.rule("black", "relay").on
+
+
+def test_a_wall_from_nothing_goes_out_and_a_lost_camera_is_known(window: MainWindow, qtbot: QtBot) -> None:
+    """Inputs: Alt+6; New and its template; Send out and its surface; a click on the cell, to hear it; I know of it:
+    seven of the fifteen that it may take."""
+    session, watch, inputs = window.session, window.watch, 0
+    to = f"udp://127.0.0.1:{free_port()}"
+    sender = StandinFeed(to, 320, 180, 25.0, sound=True)
+    sender.start()
+    try:
+        camera = Input(id="door", name="Door", address=to, as_it_comes=True)
+        sources = (camera, *session.show.sources)
+        session.edit("Camera", session.show.model_copy(update={"sources": sources, "walls": ()}))
+        qtbot.keyClick(window, Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
+        inputs += 1
+        assert watch.wall is None
+        new = next(b for b in watch.findChildren(QPushButton) if b.text() == "New")
+        next(a for a in new.menu().actions() if a.text() == "one large and seven").trigger()
+        inputs += 2
+        wall = watch.wall
+        assert wall is not None and wall.cells[0].of == "door" and all(c.shows == "source" for c in wall.cells)
+        watch._fill_out()
+        next(a for a in watch._out.actions() if a.text().startswith("On Foyer wall")).trigger()
+        inputs += 2
+        source = f"wall-{wall.id}"
+        qtbot.waitUntil(lambda: session.report.surfaces["foyer-wall"].source_ids == (source,))
+        qtbot.waitUntil(lambda: bool(picture_of(window, "foyer-wall")[:150, :200, :3].max() > 60))
+        qtbot.waitUntil(lambda: any(s.source == "door" and s.state == "live" for s in session.report.signals))
+        QTest.mouseClick(watch.view, LEFT, NONE, watch.view.cell_box(0).center().toPoint())
+        inputs += 1
+        assert session.playout.listening == "door" and "you hear Door" in watch.listens.text()
+        qtbot.waitUntil(lambda: "door" in session.playout.sound_report().sources)
+        sender.tell("stop")
+        qtbot.waitUntil(lambda: any(t.key == "door" for t in session.report.troubles))
+        qtbot.waitUntil(lambda: watch.wrong.table.rowCount() > 0 and watch.wrong.known.isEnabled())
+        QTest.mouseClick(watch.wrong.known, LEFT)
+        inputs += 1
+        qtbot.waitUntil(lambda: all(t.acknowledged for t in session.report.troubles if t.key == "door"))
+        sender.tell("go")
+        qtbot.waitUntil(lambda: all(t.key != "door" for t in session.report.troubles))
+        assert inputs <= 15
+    finally:
+        sender.tell("quit")
+        sender.join(PATIENCE)
+
+
+def picture_of(window: MainWindow, surface: str) -> Pixels:
+    found = window.session.playout.surface_picture(surface)
+    assert found is not None
+    return found

@@ -334,6 +334,7 @@ class WatchWorkspace(QWidget):
         elif cell is not None and cell.shows == "surface":
             to = next((m.id for m in sound.mixes if cell.of in m.surfaces), None)
         self._session.playout.listen(to)
+        self._tell_listening()
 
     def _route(self, n: int) -> None:
         """A cell's source to the selected surface, on preview."""
