@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import socket
 from pathlib import Path
 
@@ -22,7 +23,7 @@ from hands_in_build import (
     showing,
     until,
 )
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 
@@ -34,6 +35,7 @@ from ushering_adze.core.signal.announced import announcement
 from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.dragging import FINISH, carried
+from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
 
@@ -264,6 +266,43 @@ def test_the_corners_of_a_polygon_are_dragged_added_and_taken_away(
     assert told == ["A polygon has three corners at least."] and len(points()) == 3
     assert building.undo()
     until(qtbot, lambda: len(points()) == 4)
+
+
+def test_layers_are_moved_and_sized_where_they_hang_in_the_room(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    building, room = build.building, build.room
+    QTest.mouseClick(build.room_button, LEFT)
+    room.grab()
+    meridian = room.rect_of("meridian")
+    assert room.isVisible() and meridian is not None
+    mime = QMimeData()
+    mime.setData(MIME, json.dumps(["slides"]).encode())
+    room.dropEvent(QDropEvent(meridian.center(), Qt.DropAction.CopyAction, mime, LEFT, NONE))
+    until(qtbot, lambda: chosen_seen(build) and "slides" in showing(build))
+    id = building.selected[0]
+    face = next(f for f in building.faces() if f.surface.id == "meridian")
+    assert placed(build, id) == (face.rect.x, face.rect.y, face.rect.w, face.rect.h)
+    before = placed(build, id)
+    by = QPointF(meridian.width() / 8, -meridian.height() / 6)
+    drag(room, meridian.center(), meridian.center() + by, ALT)
+    until(qtbot, lambda: placed(build, id) != before)
+    x, y, w, h = placed(build, id)
+    assert (w, h) == before[2:]
+    step = face.rect.w / meridian.width()  # canvas pixels of one of the widget
+    assert abs(x - before[0] - face.rect.w / 8) <= step + 1 and abs(y - before[1] + face.rect.h / 6) <= step + 1
+    room.grab()
+    grip = next(at for handle, at, _ in room.grips() if handle == (-1, 1))
+    drag(room, grip, grip + QPointF(meridian.width() / 4, 0), ALT)
+    until(qtbot, lambda: abs(placed(build, id)[2] - (w - face.rect.w / 4)) <= step + 1)
+    assert abs(placed(build, id)[0] + placed(build, id)[2] - (x + w)) < 0.01, "the other side stays"
+    told: list[str] = []
+    window.session.trouble.connect(told.append)
+    room.dropEvent(QDropEvent(QPointF(3, 3), Qt.DropAction.CopyAction, mime, LEFT, NONE))
+    assert "on a surface" in told[0]
+    room.grab()
+    assert building.undo() and building.undo()
+    until(qtbot, lambda: placed(build, id) == before)
 
 
 def test_finishes_are_made_laid_updated_and_usual_for_a_source(

@@ -38,6 +38,7 @@ from ushering_adze.desk.build.drawing import FRAMES
 from ushering_adze.desk.build.finishes import BY_KEY, KEY, Finishes
 from ushering_adze.desk.build.layers import LayerStack, quiet
 from ushering_adze.desk.build.parts import PartsSheet
+from ushering_adze.desk.build.room_ground import RoomGround
 from ushering_adze.desk.build.settings import SettingsPanel
 from ushering_adze.desk.build.storing import Sheet, StoreSheet, UpdateSheet
 from ushering_adze.desk.build.table import PresetTable
@@ -45,7 +46,6 @@ from ushering_adze.desk.build.zones import Zones
 from ushering_adze.desk.commands import CommandBook
 from ushering_adze.desk.deck import PresetDeck
 from ushering_adze.desk.drafting.guides import Guides
-from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import SourceShelf
 from ushering_adze.desk.tools import Named, tool_button
@@ -78,7 +78,7 @@ class BuildWorkspace(QWidget):
         self.shelf = SourceShelf(session)
         self.shelf.setMinimumWidth(186)
         self.canvas = BuildCanvas(self.building, guides)
-        self.room = RoomView(session, "preview")
+        self.room = RoomGround(self.building)
         self.layers = LayerStack(self.building)
         self.settings = SettingsPanel(self.building)
         self.finishes, self.zones = Finishes(self.building), Zones(self.building)
