@@ -119,7 +119,7 @@ def test_walls_are_cut_by_hand_and_rules_of_alarms_are_typed(window: MainWindow,
     qtbot.waitUntil(lambda: session.playout.wall is not None and session.playout.wall.wall == watch.wall.id)
     QTest.mouseMove(view, view.cell_box(0).center().toPoint())
     qtbot.waitUntil(lambda: watch.hint.text().startswith("x "))
-    QTest.keyClick(window, Qt.Key.Key_1)
+    QTest.keyClick(view, Qt.Key.Key_1)
     assert watch.wall.name == "Front of house", "walls have keys"
     # rules
     window.watch_page(3)

@@ -225,7 +225,7 @@ def name_commands(window: MainWindow) -> None:
     for page, words in enumerate(WATCH_PAGES):
         add(f"watch-{page}", "Watch", words, partial(window.watch_page, page))
     for n in range(9):
-        add(f"wall-{n + 1}", "Watch", f"Wall {n + 1}", partial(window.watch.choose, n), str(n + 1), where="Watch")
+        add(f"wall-{n + 1}", "Watch", f"Wall {n + 1}", partial(window.watch.choose, n))
     add("mute-all", "Watch", "Mute all sound, or lift it", window.watch.sound.mute)
     add("find", "Help", "Find a command", window.finder.open, "Ctrl+K")
     add("log", "Help", "Show the log", window.log_sheet.open)

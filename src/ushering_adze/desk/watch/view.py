@@ -66,6 +66,7 @@ class WallView(QWidget):
     routed : Ctrl and a click on a cell: its source is to go on preview
     probed : the pixel under the pointer, in words; empty beside pictures
     edged : place of a cell, side, line of the grid: an edge was dragged there
+    numbered : place of a wall among the show's: its digit was pressed
     boxed : place of a cell, left, top, width, height: a free box was dragged there
     """
 
@@ -74,6 +75,7 @@ class WallView(QWidget):
     probed = Signal(str)
     edged = Signal(int, str, int)
     boxed = Signal(int, object)
+    numbered = Signal(int)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -229,7 +231,7 @@ class WallView(QWidget):
         self.probed.emit("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows go from cell to cell; Return shows one alone, Escape all again."""
+        """Arrows go from cell to cell, digits from wall to wall; Return shows a cell alone, Escape all again."""
         step = {
             Qt.Key.Key_Left: (-1, 0),
             Qt.Key.Key_Right: (1, 0),
@@ -243,6 +245,8 @@ class WallView(QWidget):
             self.enlarge(None)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.selected >= 0:
             self.enlarge(None if self.alone is not None else self.selected)
+        elif Qt.Key.Key_1 <= event.key() <= Qt.Key.Key_9:
+            self.numbered.emit(event.key() - Qt.Key.Key_1)
         elif step is not None and self.wall is not None and self.alone is None:
             self._step(*step)
         else:

@@ -147,6 +147,7 @@ class WatchWorkspace(QWidget):
         self.view.chosen.connect(self._listen_to)
         self.view.routed.connect(self._route)
         self.view.probed.connect(lambda words: self.hint.setText(words or HINT))
+        self.view.numbered.connect(self.choose)
         self.view.edged.connect(self._edged)
         self.view.boxed.connect(self._boxed)
         self.cell.changed.connect(lambda fields: self._change(**fields))
