@@ -9,11 +9,22 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.onair.actions import Recall, StagePreset
-from ushering_adze.core.picture.walls import GREEN, RED, CellNow, bgra, blank_wall, cell_rect, paint_cell, picture_rect
+from ushering_adze.core.onair.actions import Recall, RunCode, StagePreset
+from ushering_adze.core.picture.walls import (
+    DARK_RED,
+    GREEN,
+    RED,
+    CellNow,
+    bgra,
+    blank_wall,
+    cell_rect,
+    paint_cell,
+    picture_rect,
+)
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Show, document_of, show_from_document
+from ushering_adze.core.show import Show, Still, document_of, show_from_document
 from ushering_adze.core.show.show import faults_of
+from ushering_adze.core.show.timecode import Chase
 from ushering_adze.core.show.wall import TEMPLATES, Wall, WallCell, template_cells, wall_faults
 from ushering_adze.core.show.walling import (
     Side,
@@ -28,9 +39,10 @@ from ushering_adze.core.show.walling import (
     without_wall,
 )
 from ushering_adze.demo.show import demo_show
+from ushering_adze.io.media.captions import CaptionReader
 from ushering_adze.playout import Playout
 from ushering_adze.playout.report import Report
-from ushering_adze.playout.walls import probed
+from ushering_adze.playout.walls import _OneWall, probed
 from waiting import wait_for
 
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
@@ -198,3 +210,43 @@ def test_guides_and_edges_are_painted_and_pixels_are_told_as_they_are() -> None:
     assert found is not None and (found.x, found.y, found.colour) == (80, 45, (30, 200, 10))
     assert found.words.startswith("x 80  y 45 of 160 × 90   R 30  G 200  B 10")
     assert probed(wall, cell, grey, 1, 1) is None and probed(wall, cell, grey, at.right + 1, 100) is None
+
+
+def test_a_cell_tells_the_timecode_of_a_list_and_what_is_wrong() -> None:
+    show = demo_show()
+    evening = show.lists[0].model_copy(update={"code": Chase(rate="25")})
+    cells = (WallCell(x=0, y=0, shows="timecode", of=evening.id), WallCell(x=1, y=0, shows="alarms"))
+    wall = Wall(id="w", name="W", columns=2, rows=1, width=960, height=270, cells=cells)
+    lost = Still(id="gone", name="Gone", path="/nowhere/none.png")
+    show = with_wall(
+        show.model_copy(update={"lists": (evening, *show.lists[1:]), "sources": (*show.sources, lost)}), wall
+    )
+    reports: list[Report] = []
+    playout = Playout(show, reports.append, devices=False)
+    playout.start(wait=0)
+    try:
+        playout.watch("w")
+        assert wait_for(lambda: playout.wall is not None and bool(reports))
+        one = _OneWall(playout._engine, wall, 0, CaptionReader())
+
+        def words(n: int) -> str:
+            return one._now(show, reports[-1], cells[n], None).words
+
+        assert wait_for(lambda: words(0) == "no code"), "nothing runs yet"
+        playout.act(RunCode(on=True, seconds=3600))
+        assert wait_for(lambda: words(0).startswith("01:00:0"))
+        first = words(0)
+        assert wait_for(lambda: words(0) > first), "it goes on"
+        assert wait_for(lambda: "Gone" in words(1))
+
+        playout.acknowledge()
+        assert wait_for(lambda: words(1) == "Nothing new")
+    finally:
+        playout.stop()
+    raster = np.zeros((270, 480, 4), np.uint8)
+    sentence = "Relay: it is black though Aisle camera is on it"
+    paint_cell(raster, Rect(0, 0, 480, 270), CellNow(words=sentence, alarm=True))
+    assert (raster[10:220, 10:470] == DARK_RED).all(-1).mean() > 0.4, "on red"
+    rows = np.flatnonzero((raster[:230, :, :3].min(axis=2) > 150).any(axis=1))
+    assert (np.diff(rows) > 4).any(), "in more than one line"
+    assert not (raster[:230, :5, :3].min(axis=2) > 150).any(), "within the cell"

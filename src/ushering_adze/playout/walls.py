@@ -10,7 +10,8 @@ import cv2
 import numpy as np
 
 from ushering_adze.core.mapping.faces import faces_on
-from ushering_adze.core.onair.cues import head_of
+from ushering_adze.core.onair.chasing import place_words, position
+from ushering_adze.core.onair.cues import head_of, internal_code
 from ushering_adze.core.onair.stage import sources_of
 from ushering_adze.core.picture.cards import clock_digits
 from ushering_adze.core.picture.scopes import scope_picture
@@ -249,6 +250,8 @@ class _OneWall:
                 return CellNow(None, name, state, wrong=silent, meter=measured, target=mix.target, most=mix.most)
             case "player":
                 return self._player(show, report, cell)
+            case "timecode":
+                return self._timecode(show, report, cell)
             case "alarms":
                 return _alarms(report, cell)
             case "canvas" if cell.of in {c.id for c in show.canvases}:
@@ -351,6 +354,16 @@ class _OneWall:
         words = clock_digits(int(told.within if left is None else left + 0.999))
         state = "runs" if told.running else "stands"
         return CellNow(None, name, state, told.on == "program", told.on == "preview", words=words)
+
+    def _timecode(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
+        """Where a list stands on the timecode that it follows, now."""
+        cues = next((y for y in show.lists if y.id == cell.of), None)
+        if cues is None or cues.code is None or report is None:
+            return CellNow(None, cell.label or ("no timecode" if cues is None else cues.name), words="–")
+        codes = {**report.codes, "internal": internal_code(self._engine.stage)}
+        here = position(cues.code, codes, self._engine.clock())
+        state = "" if here is not None else "nothing comes"
+        return CellNow(None, cell.label or cues.name, state, wrong=here is None, words=place_words(cues.code, here))
 
     def _cues(self, show: Show, cell: WallCell) -> CellNow:
         cues = next((y for y in show.lists if y.id == cell.of), show.lists[0] if show.lists else None)

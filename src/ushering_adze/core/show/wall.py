@@ -12,7 +12,7 @@ from ushering_adze.core.document.model import Colour, Fault, Id, Model, Name
 Cells = Annotated[int, Field(ge=1, le=16)]
 Shows = (
     Literal["empty", "source", "surface", "preview", "output", "canvas", "feed"]
-    | Literal["mix", "player", "text", "clock", "cues", "alarms"]
+    | Literal["mix", "player", "text", "clock", "timecode", "cues", "alarms"]
 )
 Guides = Literal["centre", "thirds", "grid"]
 Box = tuple[
