@@ -49,6 +49,9 @@ def sampled(pixels: Pixels) -> Pixels:
     return np.ascontiguousarray(few)
 
 
+_DIFFERENCES = np.concatenate((CHROMA / 255, np.zeros((2, 1))), axis=1).astype(np.float32)
+
+
 def colour_difference(pixels: Pixels) -> NDArray[np.float32]:
     """Cb and Cr of BGRA codes, each −0.5 to 0.5.
 
@@ -64,8 +67,7 @@ def colour_difference(pixels: Pixels) -> NDArray[np.float32]:
     ----------
     ITU-R BT.709, section 3.3: (B − Y) / 1.8556 and (R − Y) / 1.5748.
     """
-    bgr = np.ascontiguousarray(pixels[..., :3], np.float32)
-    return np.asarray(cv2.transform(bgr, (CHROMA / 255).astype(np.float32)), np.float32)
+    return np.asarray(cv2.transform(pixels.astype(np.float32), _DIFFERENCES), np.float32)
 
 
 @lru_cache(16)
@@ -80,18 +82,20 @@ def _shades(most: int, colour: tuple[int, int, int]) -> NDArray[np.uint32]:
 def _trace(counts: NDArray[np.int64], colour: tuple[int, int, int]) -> Pixels:
     """Counts as light: what is hit once is seen, what is hit often is bright; a little thicker than a pixel."""
     few = np.asarray(cv2.dilate(np.minimum(counts, 255).astype(np.uint8), np.ones((2, 2), np.uint8)), np.uint8)
-    made = _shades(int(few.max()) // 4, colour)[few]
+    made = np.take(_shades(int(few.max()) // 4, colour), few)
     return made.view(np.uint8).reshape(*few.shape, 4)
 
 
-def _counts(at: NDArray[np.int32], width: int, height: int) -> NDArray[np.int64]:
+def _counts(at: NDArray[np.intp], width: int, height: int) -> NDArray[np.int64]:
     return np.bincount(at.ravel(), minlength=width * height)[: width * height].reshape(height, width)
 
 
 def _waveform(channel: NDArray[np.uint8], width: int, height: int) -> NDArray[np.int64]:
-    columns = np.linspace(0, width - 1, channel.shape[1]).round().astype(np.int32)[None, :]
-    rows = np.rint((255 - np.arange(256)) / 255 * (height - 1)).astype(np.int32) * width
-    return _counts(rows[channel] + columns, width, height)
+    columns = np.linspace(0, width - 1, channel.shape[1]).round().astype(np.intp)[None, :]
+    rows = np.rint((255 - np.arange(256)) / 255 * (height - 1)).astype(np.intp) * width
+    at = np.take(rows, channel)
+    at += columns
+    return _counts(at, width, height)
 
 
 def _levels(made: Pixels, left: int = 0) -> None:
@@ -169,18 +173,9 @@ AMPLITUDE = 0.75
 """Of the bars that a vectorscope's boxes are for (ITU-R BT.471; SMPTE RP 219, from memory)."""
 
 
-def vectors(pixels: Pixels, width: int, height: int) -> Pixels:
-    """Cb against Cr, with boxes where bars of 75 % lie.
-
-    Parameters
-    ----------
-    pixels : ndarray, (h, w, 4)
-    width, height : int
-
-    Returns
-    -------
-    ndarray, (height, width, 4)
-    """
+@lru_cache(8)
+def _vector_ground(width: int, height: int) -> Pixels:
+    """The circle, the cross and the boxes; it must not be written to."""
     made = _ground(width, height)
     middle = (round((width - 1) / 2), round((height - 1) / 2))
     cv2.circle(made, middle, round(0.45 * (min(width, height) - 1)), MARK, 1, cv2.LINE_AA)
@@ -203,12 +198,29 @@ def vectors(pixels: Pixels, width: int, height: int) -> Pixels:
             1,
             cv2.LINE_AA,
         )
+    return made
+
+
+def vectors(pixels: Pixels, width: int, height: int) -> Pixels:
+    """Cb against Cr, with boxes where bars of 75 % lie.
+
+    Parameters
+    ----------
+    pixels : ndarray, (h, w, 4)
+    width, height : int
+
+    Returns
+    -------
+    ndarray, (height, width, 4)
+    """
+    made = _vector_ground(width, height).copy()
     radius = 0.9 * (min(width, height) - 1)
     both = colour_difference(sampled(pixels))
-    across = np.rint(both[..., 0] * radius + (width - 1) / 2).astype(np.int32)
-    down = np.rint((height - 1) / 2 - both[..., 1] * radius).astype(np.int32)
-    at = np.clip(down, 0, height - 1) * np.int32(width) + np.clip(across, 0, width - 1)
-    _lay(made, _trace(_counts(at, width, height), TRACE))
+    both *= np.array((radius, -radius), np.float32)
+    both += np.array(((width - 1) / 2, (height - 1) / 2), np.float32)
+    np.clip(np.rint(both, out=both), 0, np.array((width - 1, height - 1), np.float32), out=both)
+    place = (both[..., 1] * width + both[..., 0]).astype(np.intp)  # whole numbers below 2²⁴: exact in 32 bits
+    _lay(made, _trace(_counts(place, width, height), TRACE))
     return made
 
 
@@ -226,14 +238,14 @@ def histogram(pixels: Pixels, width: int, height: int) -> Pixels:
     """
     made = _ground(width, height)
     few = sampled(pixels)
-    counts = [np.bincount(few[..., c].ravel(), minlength=256).astype(np.float64) for c in (0, 1, 2)]
+    counts = [cv2.calcHist([few], [c], None, [256], [0, 256]).ravel().astype(np.float64) for c in (0, 1, 2)]
     most = max(float(np.sqrt(c.max())) for c in counts) or 1.0
     at = np.linspace(0, 255, width)
     rows = np.arange(height)[:, None]
     for channel, count in enumerate(counts):
         high = np.sqrt(np.interp(at, np.arange(256), count)) / most * (height - 1)
         filled = rows >= (height - 1 - high)[None, :]
-        made[..., channel][filled] = 220
+        np.copyto(made[..., channel], 220, where=filled)
     for tenth in range(1, 10):
         made[:, round(tenth / 10 * (width - 1))] = np.maximum(made[:, round(tenth / 10 * (width - 1))], MARK)
     return made
@@ -246,15 +258,17 @@ def false_colour(pixels: Pixels) -> Pixels:
     ----------
     pixels : ndarray, (h, w, 4)
     """
-    table = np.zeros((256, 1, 3), np.uint8)
-    for code in range(256):
-        per_cent = code / 255 * 100
-        table[code, 0] = next(colour for top, colour in BANDS if per_cent <= top)
     grey = luma_of(pixels)
-    made = np.empty((*grey.shape, 4), np.uint8)
-    made[..., :3] = cv2.LUT(cv2.merge([grey, grey, grey]), table.reshape(1, 256, 3))
-    made[..., 3] = 255
-    return made
+    return np.take(_bands(), grey).view(np.uint8).reshape(*grey.shape, 4)
+
+
+@lru_cache(1)
+def _bands() -> NDArray[np.uint32]:
+    """The colour of each code, as four bytes in one number."""
+    table = np.full((256, 4), 255, np.uint8)
+    for code in range(256):
+        table[code, :3] = next(colour for top, colour in BANDS if code / 255 * 100 <= top)
+    return table.view(np.uint32).ravel()
 
 
 def zebra(pixels: Pixels, number: int = 0) -> Pixels:
@@ -266,12 +280,18 @@ def zebra(pixels: Pixels, number: int = 0) -> Pixels:
     number : int
         Of the frame: stripes move.
     """
+    h, w = pixels.shape[:2]
     over = luma_of(pixels) >= ZEBRA * 2.55
-    h, w = over.shape
-    stripes = ((np.arange(w)[None, :] + np.arange(h)[:, None] + number) // 6) % 2 == 0
+    over &= _stripes(w, h, number % 12)
     made = pixels.copy()
-    made[over & stripes] = (0, 0, 0, 255)
+    np.putmask(made.view(np.uint32)[..., 0], over, np.array((0, 0, 0, 255), np.uint8).view(np.uint32)[0])
     return made
+
+
+@lru_cache(24)
+def _stripes(width: int, height: int, number: int) -> NDArray[np.bool_]:
+    found: NDArray[np.bool_] = ((np.arange(width)[None, :] + np.arange(height)[:, None] + number) // 6) % 2 == 0
+    return found
 
 
 def _ground(width: int, height: int) -> Pixels:
