@@ -74,7 +74,6 @@ class MainWindow(QMainWindow):
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
         self.run, self.by_surface = RunWorkspace(session), BySurface(session)
-        self.run.plan.opened.connect(self._open_blind)
         self.stills = StillKeeper(session)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.run)
@@ -129,6 +128,8 @@ class MainWindow(QMainWindow):
         from ushering_adze.desk.rig.workspace import RigWorkspace
         from ushering_adze.desk.watch.workspace import WatchWorkspace
 
+        self.run.furnish()
+        self.run.plan.opened.connect(self._open_blind)
         self.map, self.rig = MapWorkspace(self.session), RigWorkspace(self.session, self.outputs)
         self.align = AlignWorkspace(self.session, self.map.guides)
         self.build = BuildWorkspace(self.session, self.map.guides)

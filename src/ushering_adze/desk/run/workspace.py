@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
@@ -12,18 +13,20 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.deck import PresetDeck
 from ushering_adze.desk.drafting.prompt import Prompt
 from ushering_adze.desk.room import RoomView
-from ushering_adze.desk.run.calendar.page import CalendarPage
 from ushering_adze.desk.run.changes import ChangeList
 from ushering_adze.desk.run.crosspoints import CrosspointPanel
 from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.run.glimpses import Glimpses
 from ushering_adze.desk.run.overrides import OverridePanel
-from ushering_adze.desk.run.plan import PlanPage
 from ushering_adze.desk.run.players import PlayersPanel
 from ushering_adze.desk.run.speaker import Speaker
 from ushering_adze.desk.run.strip import TakeStrip
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
+
+if TYPE_CHECKING:
+    from ushering_adze.desk.run.calendar.page import CalendarPage
+    from ushering_adze.desk.run.plan import PlanPage
 
 BELOW = (
     ("Presets", "The deck; Space takes  (C)"),
@@ -35,6 +38,9 @@ BELOW = (
 
 class RunWorkspace(QWidget):
     """Program room over preview room with the take strip between; changes and presets beside."""
+
+    plan: PlanPage
+    calendar: CalendarPage
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -113,18 +119,12 @@ class RunWorkspace(QWidget):
         box = QHBoxLayout(rooms_page)
         box.setContentsMargins(theme.GAP, theme.GAP, theme.GAP, theme.GAP)
         box.addWidget(self.split)
-        self.plan = PlanPage(session)
         self.ground = QStackedWidget()
         self.ground.addWidget(rooms_page)
-        self.ground.addWidget(self.plan)
-        self.calendar = CalendarPage(session)
-        self.ground.addWidget(self.calendar)
-        self.calendar.left.connect(self.show_calendar)
-        self.calendar.told.connect(session.trouble)
+        self._furnished = False
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.ground)
-        self.plan.left.connect(self.show_plan)
         act = session.playout.act
         self.strip.take.connect(lambda seconds: act(Take(seconds=seconds)))
         self.strip.cut.connect(lambda: act(Cut()))
@@ -179,13 +179,30 @@ class RunWorkspace(QWidget):
         """Overrides in place of the presets, or the other way round."""
         self.show_below(0 if self.below.currentIndex() == 3 else 3)
 
+    def furnish(self) -> None:
+        """Build the plan and the calendar, if that is not done yet: a window that opens does not wait for them."""
+        if self._furnished:
+            return
+        self._furnished = True
+        from ushering_adze.desk.run.calendar.page import CalendarPage
+        from ushering_adze.desk.run.plan import PlanPage
+
+        self.plan, self.calendar = PlanPage(self._session), CalendarPage(self._session)
+        self.ground.addWidget(self.plan)
+        self.ground.addWidget(self.calendar)
+        self.plan.left.connect(self.show_plan)
+        self.calendar.left.connect(self.show_calendar)
+        self.calendar.told.connect(self._session.trouble)
+
     def show_plan(self) -> None:
         """The plan in place of the rooms, or the other way round."""
+        self.furnish()
         self.plan.hold(self.cues.cues)
         self.ground.setCurrentIndex(0 if self.ground.currentIndex() == 1 else 1)
 
     def show_calendar(self) -> None:
         """The calendar in place of the rooms, or the other way round."""
+        self.furnish()
         self.ground.setCurrentIndex(0 if self.ground.currentIndex() == 2 else 2)
 
     def fire(self) -> None:
