@@ -21,6 +21,8 @@ GRID = 512
 """Points along the longer side by which areas are measured."""
 TILE, FINE = 64, 8
 """Pixels along the sides of the squares that are looked at together, and from one look at them to the next."""
+AT_ONCE = 16
+"""Tiles of a row that are worked out together."""
 _FULL, _STEPS = 65535, 16384
 """A whole way, and the steps in which a place in the order is looked up."""
 Order = NDArray[np.float32]
@@ -107,12 +109,22 @@ class Turns:
             self.least[anew], self.most[anew] = 0, _FULL
         self._left = np.empty((height, width), np.uint16)
         self._has = np.zeros(self.least.shape, bool)
+        self._pictures = 0
+
+    def begin(self) -> None:
+        """Another picture is wiped by it: of a box that stays as large as it is more is worked out at once."""
+        self._pictures += 1
 
     def left(self, row: int, first: int, end: int) -> NDArray[np.uint16]:
         """Of the pixels of a row's tiles, from the first to before the end."""
         _, _, _, width, height = self._form
         top, bottom = row * TILE, min(height, (row + 1) * TILE)
-        unknown = first + np.flatnonzero(~self._has[row, first:end])
+        if self._has[row, first:end].all():
+            return self._left[top:bottom, first * TILE : min(width, end * TILE)]
+        begin, ends = first, end
+        if self._pictures > 1:
+            begin, ends = first // AT_ONCE * AT_ONCE, min(len(self._has[row]), -(-end // AT_ONCE) * AT_ONCE)
+        unknown = begin + np.flatnonzero(~self._has[row, begin:ends])
         for run in np.split(unknown, np.flatnonzero(np.diff(unknown) > 1) + 1) if unknown.size else ():
             left, right = int(run[0]) * TILE, min(width, (int(run[-1]) + 1) * TILE)
             x, y = (np.arange(*span, dtype=np.float32) + np.float32(0.5) for span in ((left, right), (top, bottom)))
@@ -154,6 +166,9 @@ class _OfPicture:
             find.reduceat(find.reduceat(left, rows, axis=0), columns, axis=1) for find in (np.minimum, np.maximum)
         )
         self._left = left.reshape(height, width)
+
+    def begin(self) -> None:
+        """Another picture is wiped by it."""
 
     def left(self, row: int, first: int, end: int) -> NDArray[np.uint16]:
         """Of the pixels of a row's tiles, from the first to before the end."""
@@ -216,6 +231,7 @@ def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters)
         found: Turns | _OfPicture = _of_picture(picture, width, height)
     else:
         found = turns(form, float(parameters.get("angle", 0.0)), int(parameters.get("count", 8)), width, height)
+    found.begin()
     new, touched = share_of(found.least, progress, soft) == 255, share_of(found.most, progress, soft) > 0
     made = np.empty_like(before)
 
