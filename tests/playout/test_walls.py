@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from ushering_adze.core.onair.actions import Recall, RunCode, StagePreset
 from ushering_adze.core.picture.walls import (
+    BAR,
     DARK_RED,
     GREEN,
     RED,
@@ -22,7 +23,7 @@ from ushering_adze.core.picture.walls import (
     picture_rect,
 )
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Show, Still, document_of, show_from_document
+from ushering_adze.core.show import Feed, Input, Show, Still, document_of, show_from_document
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.core.show.timecode import Chase
 from ushering_adze.core.show.wall import TEMPLATES, Wall, WallCell, template_cells, wall_faults
@@ -250,3 +251,32 @@ def test_a_cell_tells_the_timecode_of_a_list_and_what_is_wrong() -> None:
     rows = np.flatnonzero((raster[:230, :, :3].min(axis=2) > 150).any(axis=1))
     assert (np.diff(rows) > 4).any(), "in more than one line"
     assert not (raster[:230, :5, :3].min(axis=2) > 150).any(), "within the cell"
+
+
+def test_names_are_written_where_a_cell_says_and_a_far_end_is_seen() -> None:
+    grey, rect = np.full((180, 320, 4), 180, np.uint8), Rect(0, 0, 320, 240)
+    bars: dict[str, set[int]] = {}
+    for line in ("under", "over", "large", "none"):
+        raster = np.zeros((240, 320, 4), np.uint8)
+        paint_cell(raster, rect, CellNow(grey, "Camera"), WallCell(x=0, y=0, line=line))
+        bars[line] = set(np.flatnonzero((raster[:, 290, :3] == BAR[:3]).all(-1)).tolist())
+    assert min(bars["under"]) > 200 and max(bars["over"]) < 40 and not bars["none"]
+    assert len(bars["large"]) == 2 * len(bars["under"])
+    demo = demo_show()
+    far = Input(id="far", name="Far", width=640, height=360)
+    feed = Feed(id="out", name="Relay", shows="surface", of="relay", to="udp://127.0.0.1:9", heard_by="far")
+    show = demo.model_copy(update={"sources": (*demo.sources, far), "feeds": (feed,)})
+    cell = WallCell(x=0, y=0, shows="far", of="out")
+    wall = Wall(id="w", name="W", columns=1, rows=1, width=640, height=360, cells=(cell,))
+    playout = Playout(with_wall(show, wall), devices=False)
+    playout.start(wait=0)
+    try:
+        playout.watch("w")
+
+        def seen() -> bool:
+            painted = playout.wall
+            return painted is not None and bool(painted.pixels[40:280, 60:580, :3].max() > 100)
+
+        assert wait_for(seen), "what comes back is on the wall, though it is nowhere on air"
+    finally:
+        playout.stop()

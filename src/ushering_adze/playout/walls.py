@@ -18,7 +18,7 @@ from ushering_adze.core.picture.scopes import scope_picture
 from ushering_adze.core.picture.walls import CellNow, blank_wall, cell_rect, paint_cell, picture_rect
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Show, WallSource
+from ushering_adze.core.show import Feed, Show, WallSource
 from ushering_adze.core.show.cue import number_words
 from ushering_adze.core.show.wall import Wall, WallCell
 from ushering_adze.core.sound.metering import Measured
@@ -62,7 +62,7 @@ class Probed(NamedTuple):
 def probed(wall: Wall, cell: WallCell, picture: Pixels, x: float, y: float) -> Probed | None:
     """The pixel of a cell's picture that is seen at a place of the wall; None beside the picture."""
     height, width = picture.shape[:2]
-    at = picture_rect(cell_rect(wall, cell), (width, height))
+    at = picture_rect(cell_rect(wall, cell), (width, height), cell.line)
     px, py = int((x - at.x) / at.w * width // 1), int((y - at.y) / at.h * height // 1)
     if not (0 <= px < width and 0 <= py < height) or x < at.x or y < at.y:
         return None
@@ -159,7 +159,10 @@ class WallPainter:
         walls = [w for w in show.walls if w.id in wanted]
         for gone in self._walls.keys() - {w.id for w in walls}:
             del self._walls[gone]
-        shown = {c.of for w in walls for c in w.cells if c.shows == "source"} & {s.id for s in show.sources}
+        shown = {c.of for w in walls for c in w.cells if c.shows == "source"}
+        far = {c.of for w in walls for c in w.cells if c.shows == "far"}
+        shown |= {f.heard_by for f in show.feeds if f.id in far}
+        shown &= {s.id for s in show.sources}
         self._engine.watch(frozenset(shown))
         for wall in walls:
             one = self._walls.get(wall.id)
@@ -205,7 +208,7 @@ class _OneWall:
             if covered or (self._drawn.get(n) != told and not waits):
                 self._drawn[n] = told
                 if cell.scope is not None and now.picture is not None:
-                    size = picture_rect(rect, (16, 9))
+                    size = picture_rect(rect, (16, 9), cell.line)
                     made = scope_picture(cell.scope, now.picture, size.w, size.h, self._count)
                     now = now._replace(picture=made, label=f"{now.label}, {cell.scope.replace('-', ' ')}")
                 paint_cell(raster, rect, now, cell)
@@ -241,6 +244,8 @@ class _OneWall:
                 return self._preview(show, report, cell)
             case "feed" if cell.of in {f.id for f in show.feeds}:
                 return self._feed(show, report, cell.of, cell.label)
+            case "far" if cell.of in {f.id for f in show.feeds}:
+                return self._far(show, report, show.feed(cell.of), cell.label)
             case "mix" if (mix := show.sound.mix(cell.of or "")) is not None:
                 told = {m.mix: m for m in report.sound.mixes}.get(mix.id) if report is not None else None
                 silent = self._engine.stage.is_muted(mix.id)
@@ -343,6 +348,18 @@ class _OneWall:
                 picture = None
         data = "" if told is None or not told.on else f"{told.kbit / 1000:.1f} Mbit/s, {told.dropped} dropped"
         return CellNow(picture, label or feed.name, state, told is not None and told.on, wrong=wrong, data=data)
+
+    def _far(self, show: Show, report: Report | None, feed: Feed, label: str) -> CellNow:
+        """What comes back from where a feed goes."""
+        name = label or f"{feed.name}, far end"
+        if feed.heard_by is None:
+            return CellNow(None, name, "nobody hears it")
+        frame = self._engine.picture_of(feed.heard_by)
+        told = None if report is None else next((s for s in report.signals if s.source == feed.heard_by), None)
+        wrong = report is not None and feed.heard_by in report.faults
+        return CellNow(
+            None if frame is None else frame.pixels, name, "" if told is None else told.words[:24], wrong=wrong
+        )
 
     def _player(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
         """How long a player, a countdown or a clock still goes."""

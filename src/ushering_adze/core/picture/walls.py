@@ -68,12 +68,15 @@ def cell_rect(wall: Wall, cell: WallCell) -> Rect:
     return Rect(x0, y0, x1 - x0, y1 - y0)
 
 
-def bar_height(rect: Rect) -> int:
-    """Pixels of the line under a cell's picture."""
-    return max(14, min(34, round(rect.h * 0.09)))
+def bar_height(rect: Rect, line: str = "under") -> int:
+    """Pixels of the line under, or over, a cell's picture."""
+    if line == "none":
+        return 0
+    usual = max(14, min(34, round(rect.h * 0.09)))
+    return usual * 2 if line == "large" else usual
 
 
-def picture_rect(rect: Rect, size: tuple[int, int]) -> Rect:
+def picture_rect(rect: Rect, size: tuple[int, int], line: str = "under") -> Rect:
     """Where a picture of a size lies within a cell, whole and in its shape.
 
     Examples
@@ -81,7 +84,9 @@ def picture_rect(rect: Rect, size: tuple[int, int]) -> Rect:
     >>> picture_rect(Rect(0, 0, 480, 270), (1920, 1080))
     Rect(x=28, y=4, w=423, h=238)
     """
-    inner = Rect(rect.x + GAP, rect.y + GAP, rect.w - 2 * GAP, rect.h - 2 * GAP - bar_height(rect))
+    bar = bar_height(rect, line)
+    top = rect.y + GAP + (bar if line == "over" else 0)
+    inner = Rect(rect.x + GAP, top, rect.w - 2 * GAP, max(1, rect.h - 2 * GAP - bar))
     width, height = size
     k = min(inner.w / max(1, width), inner.h / max(1, height))
     w, h = max(1, round(width * k)), max(1, round(height * k))
@@ -290,19 +295,20 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -
     if cell.size == 0:
         return
     cell[:] = GROUND
-    high = bar_height(rect)
-    line = raster[rect.foot - high - GAP : rect.foot - GAP, rect.x + GAP : rect.right - GAP]
+    high = bar_height(rect, of.line)
+    top = rect.y + GAP if of.line == "over" else rect.foot - high - GAP
+    line = raster[top : top + high, rect.x + GAP : rect.right - GAP]
     if line.size:
         line[:] = _line(now.label, now.state, line.shape[1], line.shape[0], now.wrong)
     if now.words:
-        inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high))
+        inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high), of.line)
         part = raster[inner.cut()]
         part[:] = _words(now.words, part.shape[1], part.shape[0], now.alarm)
     elif now.meter is not None:
-        inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high))
+        inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high), of.line)
         paint_meter(raster[inner.cut()], now.meter, now.target, now.most)
     elif now.picture is not None:
-        at = picture_rect(rect, (now.picture.shape[1], now.picture.shape[0]))
+        at = picture_rect(rect, (now.picture.shape[1], now.picture.shape[0]), of.line)
         shrinks = now.picture.shape[1] >= at.w
         shown = cv2.resize(now.picture, (at.w, at.h), interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR)
         part = raster[at.cut()]

@@ -11,9 +11,10 @@ from ushering_adze.core.document.model import Colour, Fault, Id, Model, Name
 
 Cells = Annotated[int, Field(ge=1, le=16)]
 Shows = (
-    Literal["empty", "source", "surface", "preview", "output", "canvas", "feed"]
+    Literal["empty", "source", "surface", "preview", "output", "canvas", "feed", "far"]
     | Literal["mix", "player", "text", "clock", "timecode", "cues", "alarms"]
 )
+NameLine = Literal["under", "over", "large", "none"]
 Guides = Literal["centre", "thirds", "grid"]
 Box = tuple[
     Annotated[int, Field(ge=0, le=8191)],
@@ -46,6 +47,7 @@ class WallCell(Model):
     scope: Annotated[ScopeName | None, Field(description="in place of the picture, where its codes lie")] = None
     captions: Annotated[bool, Field(description="with its captions, as a viewer reads them")] = False
     data: Annotated[bool, Field(description="with its size, rate and codec, where they are known")] = False
+    line: Annotated[NameLine, Field(description="where its name is written")] = "under"
     guides: Annotated[Guides | None, Field(description="lines over the picture")] = None
     colour: Annotated[Colour | None, Field(description="of its edge, where it has no tally")] = None
     box: Annotated[Box | None, Field(description="where it lies, freely, in place of the grid")] = None

@@ -14,7 +14,7 @@ from ushering_adze.core.show.wall import Box, Wall, WallCell, template_cells, wa
 
 Lot = Literal["sources", "surfaces", "outputs"]
 Side = Literal["left", "right", "top", "bottom"]
-ALIKE = ("marks", "data", "captions", "frame", "guides", "colour")
+ALIKE = ("marks", "data", "captions", "frame", "guides", "colour", "line")
 """What cells can be made to have alike."""
 
 

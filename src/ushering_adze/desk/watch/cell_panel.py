@@ -22,6 +22,7 @@ KINDS = (
     ("output", "an output"),
     ("canvas", "a whole canvas"),
     ("feed", "a feed"),
+    ("far", "a feed's far end"),
     ("mix", "a mix of sound"),
     ("player", "a player's time"),
     ("cues", "a cue list"),
@@ -41,6 +42,7 @@ SCOPES = (
 )
 FRAMES = (("no frame", None), ("16:9", "16:9"), ("4:3", "4:3"), ("1:1", "1:1"), ("9:16", "9:16"))
 GUIDES = (("no guides", None), ("middle", "centre"), ("thirds", "thirds"), ("ten fields", "grid"))
+LINES = (("name under it", "under"), ("name over it", "over"), ("name large", "large"), ("no name", "none"))
 COLOURS = (
     ("plain edge", None),
     ("white edge", "#E6EEF0"),
@@ -62,6 +64,7 @@ def things_of(show: Show, kind: str) -> list[tuple[str, str]]:
         "cues": show.lists,
         "timecode": [y for y in show.lists if y.code is not None],
         "feed": show.feeds,
+        "far": [f for f in show.feeds if f.heard_by is not None],
         "mix": show.sound.mixes,
         "player": [s for s in show.sources if has_length(s)],
     }
@@ -116,6 +119,7 @@ class CellPanel(QWidget):
         self.label.setAccessibleName("The cell's label")
         self.scope, self.frame = _combo(SCOPES, "Picture or scope"), _combo(FRAMES, "Frame within the picture")
         self.guides, self.colour = _combo(GUIDES, "Lines over the picture"), _combo(COLOURS, "Edge without a tally")
+        self.line = _combo(LINES, "Where its name is written")
         self.marks, self.data, self.captions = QCheckBox("safe"), QCheckBox("data"), QCheckBox("captions")
         self.marks.setToolTip("Safe areas")
         self.data.setToolTip("Its size, rate, codec and bit rate")
@@ -136,7 +140,8 @@ class CellPanel(QWidget):
         pairs.addWidget(self.frame, 0, 0)
         pairs.addWidget(self.guides, 0, 1)
         pairs.addWidget(self.colour, 1, 0)
-        pairs.addWidget(self.free, 1, 1)
+        pairs.addWidget(self.line, 1, 1)
+        pairs.addWidget(self.free, 2, 0)
         column.addLayout(pairs)
         column.addWidget(self.box)
         for widgets in ((self.marks, self.data, self.captions), (self.in_row, self.in_all)):
@@ -146,7 +151,7 @@ class CellPanel(QWidget):
                 line.addWidget(part)
             column.addLayout(line)
         self.kind.activated.connect(lambda n: self._kind_chosen())
-        for name in ("of", "scope", "frame", "guides", "colour"):
+        for name in ("of", "scope", "frame", "guides", "colour", "line"):
             combo: QComboBox = getattr(self, name)
             combo.activated.connect(lambda n, name=name, combo=combo: self._change(**{name: combo.currentData()}))
         for name in ("marks", "data", "captions"):
@@ -178,6 +183,7 @@ class CellPanel(QWidget):
                 (self.frame, cell.frame),
                 (self.guides, cell.guides),
                 (self.colour, cell.colour),
+                (self.line, cell.line),
             ):
                 combo.setCurrentIndex(max(0, combo.findData(value)))
             self.free.setChecked(cell.box is not None)
