@@ -10,13 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ushering_adze.core.onair.actions import Recall, RunCode, StagePreset
+from ushering_adze.core.picture.probing import probed
 from ushering_adze.core.picture.walls import (
     BAR,
     DARK_RED,
     GREEN,
     RED,
     CellNow,
-    bgra,
     blank_wall,
     cell_rect,
     paint_cell,
@@ -40,10 +40,10 @@ from ushering_adze.core.show.walling import (
     without_wall,
 )
 from ushering_adze.demo.show import demo_show
-from ushering_adze.io.media.captions import CaptionReader
 from ushering_adze.playout import Playout
+from ushering_adze.playout.captions import CaptionsNow
 from ushering_adze.playout.report import Report
-from ushering_adze.playout.walls import _OneWall, probed
+from ushering_adze.playout.walls import _OneWall
 from waiting import wait_for
 
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
@@ -205,7 +205,7 @@ def test_guides_and_edges_are_painted_and_pixels_are_told_as_they_are() -> None:
     at = picture_rect(rect, (160, 90))
     lines = [int(x) for x in np.flatnonzero((ruled[at.y + 5] != plain[at.y + 5]).any(-1)) if at.x < x < at.right - 1]
     assert lines == [at.x + round(at.w / 3), at.x + round(at.w * 2 / 3)]
-    assert (ruled[1, 200] == bgra("#5AB4BD")).all()
+    assert (ruled[1, 200] == (0xBD, 0xB4, 0x5A, 255)).all()
     wall = Wall(id="w", name="W", width=480, height=270, columns=16, rows=16, cells=(cell,))
     found = probed(wall, cell, grey, at.x + at.w * 80.5 / 160, at.y + at.h * 45.5 / 90)
     assert found is not None and (found.x, found.y, found.colour) == (80, 45, (30, 200, 10))
@@ -228,7 +228,7 @@ def test_a_cell_tells_the_timecode_of_a_list_and_what_is_wrong() -> None:
     try:
         playout.watch("w")
         assert wait_for(lambda: playout.wall is not None and bool(reports))
-        one = _OneWall(playout._engine, wall, 0, CaptionReader())
+        one = _OneWall(playout._engine, wall, 0, CaptionsNow(playout._engine))
 
         def words(n: int) -> str:
             return one._now(show, reports[-1], cells[n], None).words

@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
-from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.document.entry import EntryError, number_from, signed_from
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.core.show.rigging import field_of, told, with_field
 
@@ -206,8 +206,7 @@ class FieldRow(QWidget):
         if not text.strip() and now is None:
             return
         try:
-            below = self.spec.signed and text.strip().startswith(("-", "−"))
-            value = number_from(f"={text.strip()}" if below else text, now=float(now or 0))
+            value = (signed_from if self.spec.signed else number_from)(text, now=float(now or 0))
             if self.spec.kind == "int":
                 if value != int(value):
                     raise EntryError("this is to be a whole number")

@@ -8,9 +8,7 @@ from collections.abc import Callable, Mapping
 import cv2
 import numpy as np
 
-from ushering_adze.core.kinds.on_its_way import shares_in
-from ushering_adze.core.mapping.faces import surface_rects
-from ushering_adze.core.onair.delta import visible
+from ushering_adze.core.onair.delta import sources_seen
 from ushering_adze.core.onair.stage import ALL, Stage
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.proof.live import Seen, SourceHeard, SurfaceSeen, Watched, alarms
@@ -18,7 +16,7 @@ from ushering_adze.core.show import Input, Show
 from ushering_adze.core.signal.coming import THERE
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import FeedReport, Report
-from ushering_adze.io.media.captions import CaptionReader
+from ushering_adze.playout.captions import CaptionsNow
 
 EVERY = 0.5
 """Seconds from one look to the next."""
@@ -32,22 +30,18 @@ class Alarming:
     Parameters
     ----------
     engine : Engine
+    captions : CaptionsNow
     clock : callable, optional
     """
 
-    def __init__(self, engine: Engine, clock: Callable[[], float] = time.monotonic) -> None:
-        self._engine, self._clock = engine, clock
+    def __init__(self, engine: Engine, captions: CaptionsNow, clock: Callable[[], float] = time.monotonic) -> None:
+        self._engine, self._captions, self._clock = engine, captions, clock
         self._watched = Watched()
         self._show: Show | None = None
         self._at = -1e9
         self._counts: tuple[int, int] = (0, 0)
-        self._reader = CaptionReader()
         self.pictures: dict[str, Pixels] = {}
         """What surfaces showed when alarms were raised, small, by the alarms' keys."""
-
-    def close(self) -> None:
-        """End."""
-        self._reader.close()
 
     def follow(self, report: Report, feeds: tuple[FeedReport, ...]) -> Mapping[str, str]:
         """What is wrong by a report, in sentences by key."""
@@ -98,8 +92,7 @@ class Alarming:
             m.mix: (m.measured, mix.target, mix.most) for m in sound.mixes if (mix := show.sound.mix(m.mix)) is not None
         }
         dropped = {f.feed: f.dropped for f in feeds if f.on}
-        captions = self._captions(show, surfaces, {s.source: s.captions for s in report.signals})
-        return Seen(surfaces, late, dropped, differs, heard, mixes, captions)
+        return Seen(surfaces, late, dropped, differs, heard, mixes, self._read(report, surfaces))
 
     def _asked(self, stage: Stage) -> dict[str, tuple[str, ...]]:
         """Sources that surfaces should show by what was recalled, worked out from that alone; nothing while it fades,
@@ -112,23 +105,14 @@ class Alarming:
         for surface in show.surfaces:
             if surface.id in stage.kept or surface.id in stage.overrides:
                 continue
-            found: set[str] = set()
-            for canvas, rect in surface_rects(show, surface.id):
-                for layer in visible(show, canvas, stage.program.target, rect, through):
-                    found |= {s.source for s, share in shares_in(layer.picture).items() if s.source and share > 0}
-            made[surface.id] = tuple(found)
+            made[surface.id] = tuple(sources_seen(show, surface.id, stage.program.target, through))
         return made
 
-    def _captions(self, show: Show, surfaces: Mapping[str, SurfaceSeen], live: Mapping[str, str]) -> dict[str, bool]:
+    def _read(self, report: Report, surfaces: Mapping[str, SurfaceSeen]) -> dict[str, bool]:
         """Those sources on air that should have captions, and whether any is to be read now."""
-        if not any(r.kind == "captions" and r.on for r in show.alarms.rules):
+        rules = report.stage.show.alarms
+        if not any(r.kind == "captions" and r.on for r in rules.rules):
             return {}
         on_air = {id for s in surfaces.values() for id in s.sources}
-        wanted = {id for id in on_air if show.alarms.rule("captions", id).on}
-        found = {id: bool(live[id]) for id in wanted & live.keys()}
-        for id, at in self._engine.sounds(wanted).items():
-            if at.path is not None:
-                length = self._engine.lengths().get(id, 0.0)
-                seconds = at.seconds % length if at.loops and length > 0 else at.seconds
-                found[id] = any(self._reader.at(at.path, seconds))
-        return found
+        wanted = [id for id in on_air if rules.rule("captions", id).on]
+        return {id: any(read) for id, read in self._captions.of(wanted, report).items()}

@@ -15,6 +15,7 @@ from ushering_adze.core.onair.faults import FaultNow, acknowledged, faults_now
 from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.onair.view import View
 from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.probing import Probed, probed
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
 from ushering_adze.core.sound.ballistics import Scale
@@ -28,12 +29,13 @@ from ushering_adze.io.outputs.png import PngSink
 from ushering_adze.playout.alarms import Alarming
 from ushering_adze.playout.as_run import AsRun
 from ushering_adze.playout.calendar import CalendarRunner
+from ushering_adze.playout.captions import CaptionsNow
 from ushering_adze.playout.codes import TimecodeInputs
 from ushering_adze.playout.feeds import Feeds
 from ushering_adze.playout.frames import Frames
 from ushering_adze.playout.memory import Memory, Remembered
 from ushering_adze.playout.sound import SoundRunner
-from ushering_adze.playout.walls import Painted, Probed, WallPainter, probed
+from ushering_adze.playout.walls import Painted, WallPainter
 
 JUST = 1.0
 """Seconds for which what shows on surfaces is put down to the event of the calendar that did something last."""
@@ -67,8 +69,9 @@ class Playout:
         self._engine = Engine(show, told, on_refused)
         self._files: dict[str, PngSink] = {}
         self.sound = SoundRunner(self._engine, devices)
-        self._walls = WallPainter(self._engine)
-        self._alarming = Alarming(self._engine)
+        self._captions = CaptionsNow(self._engine)
+        self._walls = WallPainter(self._engine, self._captions)
+        self._alarming = Alarming(self._engine, self._captions)
         self._memory = Memory()
         self._feeds = Feeds(self._engine, self.sound, self._wall_pixels)
         self.codes = TimecodeInputs(self._engine)
@@ -135,7 +138,7 @@ class Playout:
         self.codes.close()
         self.sound.close()
         self._walls.close()
-        self._alarming.close()
+        self._captions.close()
         if self._calendar is not None:
             self._calendar.close()
         self._engine.stop(seconds)

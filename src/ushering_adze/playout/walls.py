@@ -25,7 +25,8 @@ from ushering_adze.core.sound.metering import Measured
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
 from ushering_adze.io.logs import log
-from ushering_adze.io.media.captions import CaptionReader, Readable
+from ushering_adze.io.media.captions import Readable
+from ushering_adze.playout.captions import CaptionsNow
 
 MOST_A_SECOND = 30.0
 CANVAS = 1280
@@ -42,43 +43,14 @@ class Painted(NamedTuple):
     serial: int
 
 
-class Probed(NamedTuple):
-    """A pixel of a cell's picture: its place, the picture's size, and its codes of red, green and blue."""
-
-    x: int
-    y: int
-    width: int
-    height: int
-    colour: tuple[int, int, int]
-
-    @property
-    def words(self) -> str:
-        """In one line."""
-        r, g, b = self.colour
-        luma = (0.2126 * r + 0.7152 * g + 0.0722 * b) / 255
-        return f"x {self.x}  y {self.y} of {self.width} × {self.height}   R {r}  G {g}  B {b}   luma {luma:.1%}"
-
-
-def probed(wall: Wall, cell: WallCell, picture: Pixels, x: float, y: float) -> Probed | None:
-    """The pixel of a cell's picture that is seen at a place of the wall; None beside the picture."""
-    height, width = picture.shape[:2]
-    at = picture_rect(cell_rect(wall, cell), (width, height), cell.line)
-    px, py = int((x - at.x) / at.w * width // 1), int((y - at.y) / at.h * height // 1)
-    if not (0 <= px < width and 0 <= py < height) or x < at.x or y < at.y:
-        return None
-    b, g, r = (int(v) for v in picture[py, px, :3])
-    return Probed(px, py, width, height, (r, g, b))
-
-
 class WallPainter:
     """Paints every wall that is looked at, sent by a feed, or shown as a source, in a thread of its own."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+    def __init__(self, engine: Engine, captions: CaptionsNow) -> None:
+        self._engine, self._captions = engine, captions
         self._watched: str | None = None
         self._report: Report | None = None
         self._walls: dict[str, _OneWall] = {}
-        self._reader = CaptionReader()
         self.wanted: frozenset[str] = frozenset()
         """Walls that are painted."""
         self._closing, self._news = threading.Event(), threading.Event()
@@ -126,7 +98,6 @@ class WallPainter:
         self._news.set()
         if self._thread is not None:
             self._thread.join(2)
-        self._reader.close()
 
     # -- in its thread -------------------------------------------------------------------------------------------------
 
@@ -168,7 +139,7 @@ class WallPainter:
             one = self._walls.get(wall.id)
             if one is None or one.wall is not wall:
                 serial = 0 if one is None or one.painted is None else one.painted.serial
-                one = _OneWall(self._engine, wall, serial, self._reader)
+                one = _OneWall(self._engine, wall, serial, self._captions)
             one.paint(show, self._report)
             self._walls[wall.id] = one
             if one.painted is not None and any(isinstance(s, WallSource) and s.wall == wall.id for s in show.sources):
@@ -178,8 +149,8 @@ class WallPainter:
 class _OneWall:
     """One wall and its rasters."""
 
-    def __init__(self, engine: Engine, wall: Wall, serial: int, reader: CaptionReader) -> None:
-        self._engine, self.wall, self._reader = engine, wall, reader
+    def __init__(self, engine: Engine, wall: Wall, serial: int, captions: CaptionsNow) -> None:
+        self._engine, self.wall, self._captions = engine, wall, captions
         # three rasters in turn: one is looked at while another is painted
         self._rasters = [blank_wall(wall) for _ in range(3)]
         self._drawn: dict[int, object] = {}
@@ -297,9 +268,9 @@ class _OneWall:
         preview = not program and stage.previewing and cell.of in sources_of(stage.preview())
         signal = next((s for s in report.signals if s.source == cell.of), None)
         word = signal.words if signal is not None else "lost" if cell.of in report.faults else ""
-        read = self._captions(cell.of) if cell.captions and cell.of is not None else Readable()
-        if cell.captions and signal is not None:
-            read = Readable(signal.captions)
+        read = Readable()
+        if cell.captions and cell.of is not None:
+            read = self._captions.of((cell.of,), report).get(cell.of, read)
         data = ""
         if cell.data and picture is not None:
             real = None if signal is None else signal.real
@@ -311,14 +282,6 @@ class _OneWall:
         return CellNow(
             picture, name, word[:24], program, preview, wrong, data=data, caption=read.text, over=read.bitmaps
         )
-
-    def _captions(self, source: str) -> Readable:
-        """What a viewer of a clip reads now."""
-        at = self._engine.sounds({source}).get(source)
-        if at is None or at.path is None:
-            return Readable()
-        seconds, length = at.seconds, self._engine.lengths().get(source, 0.0)
-        return self._reader.at(at.path, seconds % length if at.loops and length > 0 else seconds)
 
     def _preview(self, show: Show, report: Report | None, cell: WallCell) -> CellNow:
         """What a surface would show after the next take; what it shows, where that changes nothing."""

@@ -274,3 +274,16 @@ def points_from(text: str) -> tuple[tuple[float, float], ...]:
             raise EntryError(f"{words} is no point; write how far right and down, in per cent: 0 0, 100 0") from None
         found.append((x, y))
     return tuple(found)
+
+
+def signed_from(text: str, now: float) -> float:
+    """A typed number that is often below zero, as a level is: ``-6`` is minus six, and no step down.  Raises
+    EntryError.
+
+    Examples
+    --------
+    >>> signed_from("-6", 2.0), signed_from("+3", 2.0), signed_from(" 4 ", 2.0)
+    (-6.0, 5.0, 4.0)
+    """
+    text = text.strip()
+    return number_from(f"={text}" if text.startswith(("-", "−")) else text, now=now)

@@ -82,8 +82,8 @@ def with_corner(points: Sequence[Corner], n: int, to: Corner) -> tuple[Corner, .
     return (*points[:n], (x, y), *points[n + 1 :])
 
 
-def with_corner_between(points: Sequence[Corner], at: Corner) -> tuple[tuple[Corner, ...], int]:
-    """The corners with one more, on the side that is nearest to a place, and which it is.
+def with_corner_between(points: Sequence[Corner], at: Corner) -> tuple[Corner, ...]:
+    """The corners with one more, on the side that is nearest to a place.
 
     Parameters
     ----------
@@ -93,7 +93,6 @@ def with_corner_between(points: Sequence[Corner], at: Corner) -> tuple[tuple[Cor
     Returns
     -------
     tuple of tuple of float
-    int
     """
 
     def distance(n: int) -> float:
@@ -104,7 +103,7 @@ def with_corner_between(points: Sequence[Corner], at: Corner) -> tuple[tuple[Cor
         return math.hypot(ax + t * dx - at[0], ay + t * dy - at[1])
 
     n = min(range(len(points)), key=distance) + 1
-    return with_corner((*points[:n], at, *points[n:]), n, at), n
+    return with_corner((*points[:n], at, *points[n:]), n, at)
 
 
 def without_corner(points: Sequence[Corner], n: int) -> tuple[Corner, ...]:

@@ -143,6 +143,28 @@ def visible(
     return tuple(seen)
 
 
+def sources_seen(show: Show, surface: str, state: State, seen_through: SeenThrough | None = None) -> frozenset[str]:
+    """Sources that a surface should show of a state; those that are on their way out as well.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+    state : State
+    seen_through : SeenThrough | None, optional
+
+    Returns
+    -------
+    frozenset of str
+    """
+    return frozenset(
+        source
+        for canvas, rect in surface_rects(show, surface)
+        for layer in visible(show, canvas, state, rect, seen_through)
+        for source in sources_in(layer.picture)
+    )
+
+
 def source_names(show: Show, stack: tuple[LayerState, ...]) -> tuple[str, ...]:
     """Names of the sources in a stack of layers, top first, each once.
 

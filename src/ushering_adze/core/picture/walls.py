@@ -8,6 +8,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
+from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.picture.bitmap import Bitmap
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
@@ -265,17 +266,6 @@ def _guides(raster: Pixels, at: Rect, guides: str) -> None:
         raster[y, at.x : at.right, :3] = raster[y, at.x : at.right, :3] // 2 + 90
 
 
-def bgra(colour: str) -> tuple[int, int, int, int]:
-    """A colour written as #RRGGBB.
-
-    Examples
-    --------
-    >>> bgra("#FF8000")
-    (0, 128, 255, 255)
-    """
-    return int(colour[5:7], 16), int(colour[3:5], 16), int(colour[1:3], 16), 255
-
-
 PLAIN = WallCell(x=0, y=0)
 
 
@@ -328,7 +318,7 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -
             _caption(part, now.caption)
         for bitmap in now.over:
             bitmap.lay(part)
-    _tally(cell, now, LINE if of.colour is None else bgra(of.colour))
+    _tally(cell, now, LINE if of.colour is None else (*rgb_of(of.colour)[::-1], 255))
 
 
 def _tally(cell: Pixels, now: CellNow, line: tuple[int, int, int, int]) -> None:

@@ -487,3 +487,47 @@ def zoomed(crop: Box, factor: float) -> Box:
 
     (left, right), (top, bottom) = within(left, right, wide), within(top, bottom, high)
     return left, top, right, bottom
+
+
+def handled(
+    old: Box,
+    handle: tuple[int, int],
+    by: tuple[float, float],
+    lines: tuple[Sequence[Line], Sequence[Line]],
+    near: float,
+    keep: bool = False,
+    middle: bool = False,
+) -> tuple[Box, list[Met]]:
+    """A box that was dragged, by a handle or as a whole, brought to lines that are near, else to whole pixels.
+
+    Parameters
+    ----------
+    old : tuple of float
+    handle : tuple of int
+        (0, 0) is the whole box, which is moved.
+    by : tuple of float
+    lines : tuple of sequence of Line
+        Across and down.
+    near : float
+    keep : bool, optional
+        Its shape; of a box that is moved, one of its axes.
+    middle : bool, optional
+        Sized about its middle.
+
+    Returns
+    -------
+    Box
+    list of Met
+
+    Examples
+    --------
+    >>> handled((0.0, 0.0, 10.0, 10.0), (0, 0), (5.4, 2.0), ((), ()), 1.0, keep=True)[0]
+    (5.0, 0.0, 10.0, 10.0)
+    """
+    dx, dy = by
+    if handle == (0, 0):
+        if keep:
+            dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
+        return brought((old[0] + round(dx), old[1] + round(dy), old[2], old[3]), *lines, near)
+    new, met = brought_by_handle(sized(old, handle, dx, dy, keep, middle), handle, *lines, near, keep, middle)
+    return (new if keep or met else whole(new)), met

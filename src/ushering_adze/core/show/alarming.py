@@ -36,6 +36,15 @@ OF: Mapping[AlarmKind, str] = {
 """What there can be a rule of its own for."""
 
 
+def rules_of(show: Show) -> list[AlarmRule]:
+    """Every kind's rule, and behind each those of single things."""
+    made = []
+    for kind in WORDS:
+        made.append(show.alarms.rule(kind))
+        made += [r for r in show.alarms.rules if r.kind == kind and r.of is not None]
+    return made
+
+
 def with_rule(show: Show, kind: AlarmKind, of: str | None = None, **fields: Any) -> Show:
     """The show with another rule for a kind of alarm, or for one thing alone.
 
@@ -54,20 +63,21 @@ def with_rule(show: Show, kind: AlarmKind, of: str | None = None, **fields: Any)
     """
     made = AlarmRule.model_validate({**show.alarms.rule(kind, of).model_dump(), **fields, "of": of})
     rules = [r for r in show.alarms.rules if (r.kind, r.of) != (kind, of)]
-    return _with(show, rules=(*rules, made) if made not in USUAL else tuple(rules))
+    return with_alarms(show, rules=(*rules, made) if made not in USUAL else tuple(rules))
 
 
 def without_rule(show: Show, kind: AlarmKind, of: str | None = None) -> Show:
     """The show without a rule of its own: what is usual holds again."""
-    return _with(show, rules=tuple(r for r in show.alarms.rules if (r.kind, r.of) != (kind, of)))
+    return with_alarms(show, rules=tuple(r for r in show.alarms.rules if (r.kind, r.of) != (kind, of)))
 
 
 def with_apart(show: Show, surface: str, others: Sequence[str]) -> Show:
     """The show in which a surface should show what others show; no longer, if none is named."""
     apart = tuple(a for a in show.alarms.apart if a.surface != surface)
     kept = tuple(dict.fromkeys(o for o in others if o != surface))
-    return _with(show, apart=(*apart, Apart(surface=surface, others=kept)) if kept else apart)
+    return with_alarms(show, apart=(*apart, Apart(surface=surface, others=kept)) if kept else apart)
 
 
-def _with(show: Show, **fields: Any) -> Show:
+def with_alarms(show: Show, **fields: Any) -> Show:
+    """The show with other alarms: fields of `Alarms` by name."""
     return show.model_copy(update={"alarms": show.alarms.model_copy(update=fields)})

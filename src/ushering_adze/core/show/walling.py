@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, Literal
 
+from ushering_adze.core.document.entry import EntryError, number_from
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.show.feed import Feed
 from ushering_adze.core.show.rigging import free_name
@@ -215,3 +216,18 @@ def with_box(show: Show, id: str, n: int, box: Box | None) -> Show:
     if box is None:
         return with_cell(show, id, n, box=None)
     return with_wall(show, boxed(show.wall(id), n, box))
+
+
+def box_from(text: str) -> Box:
+    """A free box as it is typed: left, top, width and height.  Raises EntryError.
+
+    Examples
+    --------
+    >>> box_from("100, 50, 480 × 270")
+    (100, 50, 480, 270)
+    """
+    parts = text.replace("×", " ").replace(",", " ").replace("x", " ").split()
+    if len(parts) != 4:
+        raise EntryError("a box is four numbers: from the left, from the top, width and height, like 960 540 480 270")
+    x, y, w, h = (round(number_from(part, now=0.0)) for part in parts)
+    return x, y, w, h

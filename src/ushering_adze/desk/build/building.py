@@ -12,6 +12,7 @@ from ushering_adze.core.exchange.preset_table import way_from
 from ushering_adze.core.kinds import BY_NAME
 from ushering_adze.core.kinds.kind import How
 from ushering_adze.core.kinds.on_its_way import by_share
+from ushering_adze.core.kinds.spread import OWN
 from ushering_adze.core.mapping.faces import Face, faces_on, surface_rects
 from ushering_adze.core.onair.actions import Edit, SetPreview
 from ushering_adze.core.onair.placing import face_at, layer_covering
@@ -156,6 +157,11 @@ class Building(QObject):
         """A layer of the canvas."""
         canvas = self.canvas
         return None if canvas is None else next((y for y in canvas.layers if y.id == id), None)
+
+    def movable(self, states: Mapping[str, LayerState]) -> list[str]:
+        """The selected layers that are not locked, and lie in boxes of their own."""
+        chosen = [y for id in self.selected if (y := self.layer(id)) is not None]
+        return [y.id for y in chosen if y.id in states and not y.locked and states[y.id].spread == OWN]
 
     def states(self) -> dict[str, LayerState]:
         """What every layer of the canvas shows, where edits go."""

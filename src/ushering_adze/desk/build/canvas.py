@@ -28,22 +28,18 @@ from ushering_adze.core.kinds.shape import (
     with_corner_between,
     without_corner,
 )
-from ushering_adze.core.kinds.spread import OWN
 from ushering_adze.core.onair.placing import lines_on, seen_crop
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.plane.boxes import (
     Box,
     around,
-    brought,
-    brought_by_handle,
     carried,
     cropped,
+    handled,
     panned,
-    sized,
     sized_turned,
     turn_towards,
-    whole,
     zoomed,
 )
 from ushering_adze.core.show import Crop, Place
@@ -164,8 +160,7 @@ class BuildCanvas(BuildDrawing):
             self._begin("pan" if self.cropping else "move", (0, 0), at, self.states())
 
     def _begin(self, what: str, handle: tuple[int, int], at: QPointF, states: dict[str, LayerState]) -> None:
-        chosen = [y for id in self.building.selected if (y := self.building.layer(id)) is not None]
-        movable = [y.id for y in chosen if y.id in states and not y.locked and states[y.id].spread == OWN]
+        movable = self.building.movable(states)
         self.drag = Drag(
             what,
             handle,
@@ -240,16 +235,10 @@ class BuildCanvas(BuildDrawing):
         assert canvas is not None and old is not None
         lines = ([], []) if free else lines_on(canvas, self.building.faces(), states, drag.boxes)
         near = NEAR / self.scale
-        if drag.what == "move":
-            if keep:  # along one axis only
-                dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
-            new, self.met = brought((old[0] + round(dx), old[1] + round(dy), old[2], old[3]), *lines, near)
-        elif drag.turn % 360:  # lines of the canvas mean nothing to its sides
+        if drag.what == "size" and drag.turn % 360:  # lines of the canvas mean nothing to its sides
             new, self.met = sized_turned(old, drag.turn, drag.handle, dx, dy, keep, middle), []
         else:
-            moved = sized(old, drag.handle, dx, dy, keep, middle)
-            new, self.met = brought_by_handle(moved, drag.handle, *lines, near, keep, middle)
-            new = new if keep or self.met else whole(new)
+            new, self.met = handled(old, drag.handle, (dx, dy), lines, near, keep, middle)
         self.boxes = {id: carried(b, old, new) for id, b in drag.boxes.items()}
         values = {id: {"place": Place.of_box(box)} for id, box in self.boxes.items()}
         self.building.put("Move" if drag.what == "move" else "Size", values, drag.gesture)
@@ -363,7 +352,7 @@ class BuildCanvas(BuildDrawing):
             state = states[polygon]
             at = self.share_at(event.position(), state, state.place)
             self._shape(
-                polygon, state.shape, with_corner_between(polygon_points(state.shape), at)[0], "Corner", next(_gestures)
+                polygon, state.shape, with_corner_between(polygon_points(state.shape), at), "Corner", next(_gestures)
             )
             return
         if self.layer_at(event.position(), states) is None:
@@ -395,12 +384,10 @@ class BuildCanvas(BuildDrawing):
         """Move the selected layers."""
         states = self.states()
         values = {}
-        for id in self.building.selected:
-            layer = self.building.layer(id)
-            if id in states and layer is not None and not layer.locked and states[id].spread == OWN:
-                x, y, w, h = states[id].place
-                self.boxes[id] = (round(x + dx, 3), round(y + dy, 3), w, h)
-                values[id] = {"place": Place.of_box(self.boxes[id])}
+        for id in self.building.movable(states):
+            x, y, w, h = states[id].place
+            self.boxes[id] = (round(x + dx, 3), round(y + dy, 3), w, h)
+            values[id] = {"place": Place.of_box(self.boxes[id])}
         self._aged = 0
         self.building.put("Move", values, ("nudge", self.building.selected))
         self.update()

@@ -13,7 +13,7 @@ from ushering_adze.core.mapping.faces import Face
 from ushering_adze.core.onair.placing import lines_on
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.picture.layers import LayerState
-from ushering_adze.core.plane.boxes import Box, around, brought, brought_by_handle, carried, holds, sized, whole
+from ushering_adze.core.plane.boxes import Box, around, carried, handled, holds
 from ushering_adze.core.show import Place
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
@@ -92,14 +92,10 @@ class RoomGround(RoomView):
         states = self.building.states()
         return {id: s._replace(place=self._boxes[id]) if id in self._boxes else s for id, s in states.items()}
 
-    def _free(self, states: dict[str, LayerState]) -> list[str]:
-        chosen = [y for id in self.building.selected if (y := self.building.layer(id)) is not None]
-        return [y.id for y in chosen if y.id in states and not y.locked and states[y.id].spread == OWN]
-
     def grips(self) -> list[tuple[tuple[int, int], QPointF, Face]]:
         """The corners of the selection that hang with some surface."""
         states = self.states()
-        box = around(states[id].place for id in self._free(states))
+        box = around(states[id].place for id in self.building.movable(states))
         found = []
         for face, rect in self._faces() if box is not None else ():
             for handle in CORNERS:
@@ -145,7 +141,7 @@ class RoomGround(RoomView):
             self._hold((0, 0), at, face, self.states())
 
     def _hold(self, handle: tuple[int, int], at: QPointF, face: Face, states: dict[str, LayerState]) -> None:
-        boxes = {id: states[id].place for id in self._free(states)}
+        boxes = {id: states[id].place for id in self.building.movable(states)}
         self._held = _Hold(handle, at, face, boxes, next(_gestures)) if boxes else None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -167,13 +163,7 @@ class RoomGround(RoomView):
         lines = ([], []) if free else lines_on(canvas, self.building.faces(), states, held.boxes)
         rect = self.rect_of(held.face.surface.id)
         near = NEAR if rect is None else NEAR * held.face.rect.w / max(1.0, rect.width())
-        if held.handle == (0, 0):
-            new, _ = brought((old[0] + round(dx), old[1] + round(dy), old[2], old[3]), *lines, near)
-        else:
-            new, met = brought_by_handle(
-                sized(old, held.handle, dx, dy, keep, middle), held.handle, *lines, near, keep, middle
-            )
-            new = new if keep or met else whole(new)
+        new, _ = handled(old, held.handle, (dx, dy), lines, near, keep, middle)
         self._boxes = {id: carried(b, old, new) for id, b in held.boxes.items()}
         values = {id: {"place": Place.of_box(box)} for id, box in self._boxes.items()}
         self.building.put("Move" if held.handle == (0, 0) else "Size", values, held.gesture)

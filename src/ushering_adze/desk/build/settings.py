@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from ushering_adze.core.document.entry import EntryError, number_from, points_from, points_words
+from ushering_adze.core.document.entry import EntryError, number_from, points_from, points_words, signed_from
 from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.kinds.kind import Kind
 from ushering_adze.core.show import LayerSettings, ShowError
@@ -353,8 +353,8 @@ class SettingsPanel(QWidget):
         now = float(field.of(settings)) * field.factor
         if field.factor == 100:
             text = text.replace("%", "")
-        if field.kind == "sound" and text.strip().startswith(("-", "−")):  # a level is often below zero
-            text = f"={text.strip()}"
+        if field.kind == "sound":
+            return signed_from(text, now) / field.factor
         return number_from(text, now=now, whole=float(whole), names=names) / field.factor
 
     def _sources(self, text: str) -> tuple[str, ...]:

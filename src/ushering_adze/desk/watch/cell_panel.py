@@ -8,10 +8,11 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.document.entry import EntryError
 from ushering_adze.core.onair.playing import has_length
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.wall import WallCell
+from ushering_adze.core.show.walling import box_from
 from ushering_adze.desk.tools import tool_button
 
 KINDS = (
@@ -70,15 +71,6 @@ def things_of(show: Show, kind: str) -> list[tuple[str, str]]:
     }
     lot = lots.get(kind, ())
     return [(thing.name, thing.id) for thing in lot]
-
-
-def box_from(text: str) -> tuple[int, int, int, int]:
-    """Left, top, width and height as they are typed.  Raises EntryError."""
-    parts = text.replace("×", " ").replace(",", " ").replace("x", " ").split()
-    if len(parts) != 4:
-        raise EntryError("a box is four numbers: from the left, from the top, width and height, like 960 540 480 270")
-    x, y, w, h = (round(number_from(part, now=0.0)) for part in parts)
-    return x, y, w, h
 
 
 def _combo(choices: Sequence[tuple[str, object]], name: str) -> QComboBox:

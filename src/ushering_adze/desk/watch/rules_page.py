@@ -21,10 +21,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.document.entry import EntryError, signed_from
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.alarm import USUAL, AlarmKind, AlarmRule
-from ushering_adze.core.show.alarming import OF, UNITS, WORDS, with_apart, with_rule, without_rule
+from ushering_adze.core.show.alarming import (
+    OF,
+    UNITS,
+    WORDS,
+    rules_of,
+    with_alarms,
+    with_apart,
+    with_rule,
+    without_rule,
+)
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
@@ -43,15 +52,6 @@ def things_for(show: Show, kind: AlarmKind) -> Sequence[tuple[str, str]]:
         "feeds": show.feeds,
     }
     return [(thing.name, thing.id) for thing in lots.get(OF.get(kind, ""), ())]
-
-
-def rules_of(show: Show) -> list[AlarmRule]:
-    """Every kind's rule, and behind each those of single things."""
-    made = []
-    for kind in WORDS:
-        made.append(show.alarms.rule(kind))
-        made += [r for r in show.alarms.rules if r.kind == kind and r.of is not None]
-    return made
 
 
 class RulesPage(QWidget):
@@ -212,8 +212,7 @@ class RulesPage(QWidget):
         field = "seconds" if column == SECONDS else "limit"
         text = item.text().strip().removesuffix(UNITS.get(rule.kind, "")).strip()
         try:
-            below = text.startswith(("-", "−"))
-            value = number_from(f"={text}" if below else text, now=getattr(rule, field))
+            value = signed_from(text, getattr(rule, field))
         except EntryError as error:
             self._session.trouble.emit(f"{WORDS[rule.kind][0]}: {error}")
             self._told = None
@@ -254,9 +253,7 @@ class RulesPage(QWidget):
             self._session.try_edit("Alarms as usual", edit)
 
     def _alarms(self, words: str, **fields: object) -> None:
-        self._session.try_edit(
-            words, lambda show: show.model_copy(update={"alarms": show.alarms.model_copy(update=fields)})
-        )
+        self._session.try_edit(words, lambda show: with_alarms(show, **fields))
 
     def _pair(self) -> None:
         one, other = self.surface.currentData(), self.with_others.currentData()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from ushering_adze.core.document.entry import EntryError, number_from
+from ushering_adze.core.document.entry import EntryError, signed_from
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.core.show.rigging import with_field
 from ushering_adze.core.show.sound import SoundInput
@@ -94,8 +94,7 @@ def decibels_from(text: str, now: float) -> float:
     words = text.strip().lower().removesuffix("db").strip()
     if words in ("off", "-inf", "−inf"):
         return -120.0
-    below = words.startswith(("-", "−"))  # minus six is minus six, and no step down
-    found = number_from(f"={words}" if below else words, now=now)
+    found = signed_from(words, now)
     if not -120 <= found <= 12:
         raise EntryError("a level is between −120 and 12 dB; off is silent")
     return found

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ushering_adze.core.picture.walls import cell_rect
+from ushering_adze.core.plane.boxes import handled
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show.wall import Wall
 from ushering_adze.core.show.walling import Side, boxed, with_edge
@@ -20,6 +21,7 @@ EVERY = 33
 """Milliseconds from one look for a new picture to the next."""
 PROBED = 4
 """Looks from one at the pixel under the pointer to the next."""
+HANDLES = {"left": (-1, 0), "right": (1, 0), "top": (0, -1), "bottom": (0, 1)}
 GRIP = 6
 """Pixels beside an edge of a cell within which it is taken hold of."""
 
@@ -37,15 +39,10 @@ class _Drag:
             flat = self.side in ("left", "right")
             size, lines = (wall.width, wall.columns) if flat else (wall.height, wall.rows)
             return with_edge(wall, self.n, cast(Side, self.side), round(at[0 if flat else 1] / size * lines))
-        x, y, w, h = cell.box
-        dx, dy = round(at[0] - self.at[0]), round(at[1] - self.at[1])
-        box: tuple[int, int, int, int] = {
-            "left": (min(x + dx, x + w - 16), y, max(16, w - dx), h),
-            "right": (x, y, max(16, w + dx), h),
-            "top": (x, min(y + dy, y + h - 16), w, max(16, h - dy)),
-            "bottom": (x, y, w, max(16, h + dy)),
-        }.get(self.side, (x + dx, y + dy, w, h))
-        return boxed(wall, self.n, box)
+        by = at[0] - self.at[0], at[1] - self.at[1]
+        new, _ = handled(tuple(map(float, cell.box)), HANDLES.get(self.side, (0, 0)), by, ((), ()), 0.0)
+        x, y, w, h = (round(v) for v in new)
+        return boxed(wall, self.n, (x, y, w, h))
 
     def tell(self, made: Wall, view: WallView) -> None:
         """Say what the drag has come to."""

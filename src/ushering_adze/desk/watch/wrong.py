@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ushering_adze.core.show.alarming import with_alarms
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import image_of
 from ushering_adze.desk.session import Session
@@ -121,5 +122,5 @@ class WrongNow(QWidget):
         on = self.quiet.isChecked()
         self._session.try_edit(
             "No alarms" if on else "Alarms",
-            lambda show: show.model_copy(update={"alarms": show.alarms.model_copy(update={"muted": on})}),
+            lambda show: with_alarms(show, muted=on),
         )

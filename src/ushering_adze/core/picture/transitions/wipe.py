@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.picture.key import luma_of
 from ushering_adze.core.picture.transitions.transition import Parameters, Transition
 from ushering_adze.core.plane.pixels import Pixels
 
@@ -155,8 +156,9 @@ class _OfPicture:
 
     def __init__(self, picture: Pixels, width: int, height: int) -> None:
         points = _points(width, height)
-        luma = np.asarray(cv2.transform(picture, np.array([[0.0722, 0.7152, 0.2126, 0.0]])), np.uint8)
-        order = np.asarray(cv2.resize(luma, points, interpolation=cv2.INTER_AREA), np.float32).reshape(points[::-1])
+        order = np.asarray(cv2.resize(luma_of(picture), points, interpolation=cv2.INTER_AREA), np.float32).reshape(
+            points[::-1]
+        )
         order += _dither(points[1], points[0])
         left = _Ranks(order).left(order)
         if points != (width, height):
