@@ -56,8 +56,9 @@ class InStepRow(QWidget):
         self.fill()
 
     def fill(self) -> None:
-        """Show the live sources of the show."""
-        live = [(s.name, s.id) for s in self._session.show.sources if isinstance(s, Input)]
+        """Show the sources that a signal comes from."""
+        inputs = (s for s in self._session.show.sources if isinstance(s, Input))
+        live = [(s.name, s.id) for s in inputs if s.address is not None]
         if live != [(self.through.itemText(n), self.through.itemData(n)) for n in range(self.through.count())]:
             kept = self.through.currentData()
             self.through.clear()
@@ -65,6 +66,10 @@ class InStepRow(QWidget):
                 self.through.addItem(name, id)
             self.through.setCurrentIndex(max(0, self.through.findData(kept)))
         self.measure.setEnabled(bool(live))
+        if not live:
+            self.words.setText("Needs a camera with sound: an input with an address, in Rig.")
+        elif not self.measure.isChecked() and self.found is None:
+            self.words.setText("")
 
     def hideEvent(self, event: object) -> None:
         if self.measure.isChecked():
