@@ -234,7 +234,7 @@ def watch(window: MainWindow) -> None:
     session.playout.act(StagePreset(preset=7))
     window.show_workspace("Watch")
     show = with_cell(session.show, "front-of-house", 4, scope="waveform")
-    session.edit("Scope", with_cell(show, "front-of-house", 0, marks=True, frame="4:3"))
+    session.edit("Scope", with_cell(show, "front-of-house", 0, marks=True, frame="4:3", meters="beside"))
     window.watch.view.selected = 4
     window.watch.view.chosen.emit(4)
     settle(4000)

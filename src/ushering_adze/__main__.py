@@ -1,10 +1,14 @@
 """The program's entry.  What it makes of itself while it starts is no garbage, and is not looked through for any."""
 
 import gc
+import sys
 
 gc.disable()
 
-from ushering_adze.cli import main as cli  # noqa: E402
+if sys.argv[1:2] in (["open"], ["demo"]):
+    from ushering_adze.cli.opening import main as command
+else:
+    from ushering_adze.cli.main import main as command
 from ushering_adze.engine.memory import set_aside  # noqa: E402
 
 
@@ -12,7 +16,7 @@ def main() -> None:
     """Run the command line."""
     set_aside()
     gc.enable()
-    cli.main()
+    command()
 
 
 if __name__ == "__main__":

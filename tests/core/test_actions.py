@@ -341,4 +341,4 @@ def test_the_control_reference_has_every_action() -> None:
     assert table_of_actions() in page, (
         "python -c 'from ushering_adze.core.onair.actions import table_of_actions; print(table_of_actions())'"
     )
-    assert len(KINDS_OF_ACTION) == 36
+    assert len(KINDS_OF_ACTION) == 37

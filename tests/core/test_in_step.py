@@ -48,6 +48,16 @@ def test_it_is_found_to_half_a_picture(late: float, rate: float, phase: float, s
     assert abs(found.seconds - late) < 0.75 / rate + 0.004, "half a picture, and what the shutter leaves out"
 
 
+def test_a_flash_before_which_a_picture_is_missing_is_left_out() -> None:
+    stamps, light = camera(25.0, 0.5, 1.0, 3)
+    whole = flashes_in(stamps, light)
+    first = next(n for n, at in enumerate(light) if at > 90 and n > 0)
+    less = [s[:first] + s[first + 1 :] for s in (stamps, light)]
+    assert len(whole) >= 3 and flashes_in(*less) == whole[1:]
+    between = [s[: first - 9] + s[first - 8 :] for s in (stamps, light)]
+    assert flashes_in(*between) == whole, "one that is missing elsewhere does no harm"
+
+
 def test_beeps_are_found_to_a_few_milliseconds() -> None:
     for late in (0.0, 0.013, 0.37):
         for at in beeps_in(room(late, 3), 10.0):

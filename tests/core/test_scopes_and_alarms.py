@@ -25,13 +25,15 @@ from ushering_adze.core.picture.walls import CellNow, paint_cell
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.proof.live import Seen, SourceHeard, SurfaceSeen, Watched, alarms
-from ushering_adze.core.show import ColourSource, Feed, Show, Stream
+from ushering_adze.core.show import ColourSource, Feed, Show, Stream, document_of, show_from_document
 from ushering_adze.core.show.alarm import USUAL, AlarmRule, Alarms, Apart
-from ushering_adze.core.show.alarming import WORDS, with_apart, with_rule, without_rule
+from ushering_adze.core.show.alarming import WORDS, rule_for, rules_of, with_apart, with_rule, without_rule
 from ushering_adze.core.show.sound import Mix, ShowSound
 from ushering_adze.core.show.wall import WallCell
+from ushering_adze.core.show.zoning import zones_around
 from ushering_adze.core.sound.loudness import Loudness
 from ushering_adze.core.sound.metering import Measured
+from ushering_adze.demo.show import demo_show
 
 
 def bars(amplitude: float = AMPLITUDE) -> Pixels:
@@ -230,6 +232,40 @@ def test_one_thing_has_a_rule_of_its_own_and_goes_back_to_what_is_usual() -> Non
     assert pair.alarms.apart == (Apart(surface="relay", others=("hall",)),) and with_apart(pair, "relay", ()) == here
     with pytest.raises(ValueError, match="less than or equal"):
         with_rule(here, "black", seconds=1e9)
+
+
+def test_a_rule_is_for_a_thing_for_its_zone_or_for_its_kind() -> None:
+    """The nearest holds: a thing's own, that of the smallest zone around it, of its kind, of all."""
+    here = demo_show()  # its zone *hall* holds *arch* and meridian
+    assert zones_around(here, "horizon") == ("arch", "hall") and zones_around(here, "meridian") == ("hall",)
+    made = with_rule(here, "black", None, "led-wall", seconds=20.0)
+    made = with_rule(made, "black", "hall", seconds=30.0)
+    made = with_rule(made, "black", "arch", seconds=40.0)
+    made = with_rule(made, "black", "west-mast", seconds=50.0)
+    made = with_rule(made, "silent", None, "input", seconds=2.0)
+    found = {id: rule_for(made, "black", id).seconds for id in ("west-mast", "horizon", "meridian", "relay")}
+    assert found == {"west-mast": 50, "horizon": 40, "meridian": 30, "relay": 5}
+    bare = without_rule(without_rule(made, "black", "hall"), "black", "arch")
+    assert {id: rule_for(bare, "black", id).seconds for id in ("east-mast", "meridian", "horizon", "foyer-wall")} == {
+        "east-mast": 20,
+        "meridian": 20,
+        "horizon": 5,
+        "foyer-wall": 5,
+    }
+    assert rule_for(made, "silent", "guest-laptop").seconds == 2 and rule_for(made, "silent", "orrery").seconds == 10
+    assert show_from_document(document_of(made)) == made
+    assert [(r.of, r.lot) for r in rules_of(made) if r.kind == "black"] == [
+        (None, None),
+        (None, "led-wall"),
+        ("hall", None),
+        ("arch", None),
+        ("west-mast", None),
+    ]
+    dark = SurfaceSeen(flat(64, 36, 0, 0, 0), ("red",))
+    watched = Watched()
+    for n in range(32):
+        watched = alarms(made, Seen(dict.fromkeys(found, dark)), watched, float(n))
+    assert set(watched.raised) == {"black:relay", "black:meridian"}
 
 
 def test_a_surface_that_lacks_what_was_asked_is_told_of_unless_that_is_meant() -> None:

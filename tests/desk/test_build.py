@@ -391,6 +391,40 @@ def test_a_show_begins_from_nothing_and_is_on_an_output_window(
     until(qtbot, lambda: tuple(session.playout.raster(session.show.outputs[0].id)[160, 320, :3]) == (30, 120, 220))
 
 
+def test_text_is_dressed_by_its_layer_alone(build: BuildWorkspace, window: MainWindow, qtbot: object) -> None:
+    """Begun as its source has it, for the pixels of the layer; seen on preview, taken, and undone."""
+    building, panel, session = build.building, build.settings, window.session
+    drop(build, "names", 1500, 900)
+    until(qtbot, lambda: chosen_seen(build))
+    id = building.selected[0]
+    _, box = panel.editors["dress", ""]
+    assert [box.itemText(n) for n in range(box.count())] == ["as the source", "its own"]
+    assert not panel.editors["dress", "Dress.layout"][1].isVisibleTo(panel)
+    box.setCurrentIndex(1)
+    box.activated.emit(1)
+    until(qtbot, lambda: building.states()[id].dress is not None)
+    w, h = placed(build, id)[2:]
+    own = session.show.source("names").dress
+    begun = building.states()[id].dress
+    assert (begun.width, begun.height, begun.box) == (round(w), round(h), own.box), "as the source, at the layer's size"
+    until(qtbot, lambda: panel.editors["dress", "Dress.colour"][1].isVisibleTo(panel))
+    field, line = panel.editors["dress", "Dress.box"]
+    line.setText("#FF00FF")
+    line.setModified(True)
+    panel.typed(field, "#FF00FF")
+    until(qtbot, lambda: building.states()[id].dress.box == "#FF00FF")
+    session.playout.act(Cut())
+    target = session.playout
+    until(qtbot, lambda: target.stage.program.target["house", id].dress is not None)
+    output = next(r.output for c in session.show.canvases for r in c.regions if r.surface == "horizon")
+    until(qtbot, lambda: bool((session.playout.raster(output)[..., :3] == (255, 0, 255)).all(-1).mean() > 0.2))
+    field, line = panel.editors["dress", "Dress.size"]
+    line.setText("2")
+    line.setModified(True)
+    panel.typed(field, "2")
+    assert panel.why.text() and building.states()[id].dress.size == begun.size, "letters of two pixels are refused"
+
+
 def test_a_layers_key_has_fields_of_its_own(build: BuildWorkspace, window: MainWindow, qtbot: object) -> None:
     building, panel = build.building, build.settings
     drop(build, "aisle-camera", 1500, 1500)

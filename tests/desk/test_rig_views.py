@@ -190,6 +190,11 @@ def test_the_wheel_the_arrows_and_sums_work_in_a_field(session: Session, qtbot: 
     rate.editor.setText("59.94")
     rate.editor.returnPressed.emit()
     assert session.show.frame_seconds == pytest.approx(1001 / 60000, rel=1e-12)
+    zone = inspector.row("Time zone")
+    for typed, kept in (("Europe/Lisbon", "Europe/Lisbon"), ("Lanternfell", "Europe/Lisbon"), ("", None)):
+        zone.editor.setText(typed)
+        zone.editor.returnPressed.emit()
+        assert session.show.time_zone == kept
 
 
 # -- drawings: read back pixel by pixel --------------------------------------------------------------------------------

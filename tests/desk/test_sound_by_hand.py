@@ -66,6 +66,12 @@ def test_mixes_levels_and_listening(window: MainWindow, qtbot: QtBot) -> None:
     session.undo()
     session.undo()
     assert session.show.sound.of("aisle-camera").level == -6 and not session.show.sound.of("aisle-camera").sends
+    type_into(matrix, row, FIRST + 1, "always")
+    qtbot.waitUntil(lambda: session.show.sound.of("aisle-camera").heard_in("foyer") == "always")
+    assert matrix.item(row, FIRST + 1).text() == "0 on"
+    qtbot.waitUntil(lambda: "aisle-camera" in session.playout.sound_report().audible)
+    type_into(matrix, row, FIRST + 1, "as ever")
+    qtbot.waitUntil(lambda: not session.show.sound.of("aisle-camera").sends)
     told: list[str] = []
     session.trouble.connect(told.append)
     type_into(matrix, row, GAIN, "loud")

@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Input, Still
+from ushering_adze.core.show.alarming import rule_for
 from ushering_adze.core.show.wall import Wall
 from ushering_adze.core.show.walling import with_wall
 from ushering_adze.desk.window import MainWindow
@@ -136,11 +137,44 @@ def test_walls_are_cut_by_hand_and_rules_of_alarms_are_typed(window: MainWindow,
     assert watch.rules.rules[1].of == "relay" and table.item(1, 1).text() == "Relay"
     table.item(1, 0).setCheckState(Qt.CheckState.Unchecked)
     assert not session.show.alarms.rule("black", "relay").on and session.show.alarms.rule("black", "horizon").on
+    table.setCurrentCell(0, 2)
+    watch.rules._fill_own()
+    next(a for a in watch.rules._own.actions() if a.text() == "All LED walls").trigger()
+    assert (watch.rules.rules[1].lot, table.item(1, 1).text()) == ("led-wall", "LED walls")
+    table.item(1, 2).setText("45")
+    assert rule_for(session.show, "black", "meridian").seconds == 45
+    assert rule_for(session.show, "black", "horizon").seconds == 5
+    table.setCurrentCell(1, 2)
+    QTest.mouseClick(watch.rules.usual, LEFT)
     QTest.mouseClick(watch.rules.calls, LEFT, NONE, QPoint(8, watch.rules.calls.height() // 2))
     assert session.show.alarms.calls
     table.setCurrentCell(1, 2)
     QTest.mouseClick(watch.rules.usual, LEFT)
     assert session.show.alarms.rule("black", "relay").on
+
+
+def test_a_wall_is_laid_out_as_another_and_its_cells_have_meters(window: MainWindow, qtbot: QtBot) -> None:
+    session, watch = window.session, window.watch
+    window.show_workspace("Watch")
+    watch.make("2 × 2")
+    watch.make("one large and five")
+    here, first = watch.chosen, session.show.walls[-2]
+    assert here is not None and watch.wall is here
+    watch._fill_out()
+    next(a for a in watch.like.actions() if a.text() == first.name).trigger()
+    qtbot.waitUntil(lambda: watch.wall is not None and watch.wall.id == first.id)
+    qtbot.waitUntil(lambda: watch.walls.currentText() == f"{here.name}, as {first.name}")
+    assert watch.chosen.id == here.id
+    qtbot.waitUntil(lambda: session.playout.wall is not None and session.playout.wall.wall == first.id)
+    watch._fill_out()
+    next(a for a in watch.like.actions() if a.text() == "itself").trigger()
+    qtbot.waitUntil(lambda: watch.walls.currentText() == here.name)
+    assert watch.wall.id == here.id
+    QTest.mouseClick(watch.view, LEFT, NONE, watch.view.cell_box(0).center().toPoint())
+    watch.cell.meters.setCurrentIndex(2)
+    watch.cell.meters.activated.emit(2)
+    QTest.mouseClick(watch.cell.in_all, LEFT)
+    assert {c.meters for c in watch.wall.cells} == {"beside"}
 
 
 def test_a_wall_from_nothing_goes_out_and_a_lost_camera_is_known(window: MainWindow, qtbot: QtBot) -> None:

@@ -17,8 +17,9 @@ from hypothesis import strategies as st
 from ushering_adze.core.show import Input
 from ushering_adze.core.show.wall import Wall, WallCell
 from ushering_adze.core.show.walling import with_wall
-from ushering_adze.core.signal.captions608 import Captions608
+from ushering_adze.core.signal.captions608 import Captions608, pairs_of
 from ushering_adze.demo.show import demo_show
+from ushering_adze.io.media.captions import captions_of
 from ushering_adze.io.srt import free_port
 from ushering_adze.playout import Playout
 from ushering_adze.playout.report import Report
@@ -151,6 +152,29 @@ def captioned(path: Path, pairs: Iterator[Pair], seconds: int) -> None:
                 carrying.stream, carrying.pts, carrying.dts = stream, packet.pts, packet.dts
                 carrying.time_base, carrying.is_keyframe = packet.time_base, packet.is_keyframe
                 made.mux(carrying)
+
+
+def test_captions_in_the_pictures_of_a_clip_are_read_at_their_times(tmp_path: Path) -> None:
+    """Without decoding it, as FFmpeg's decoder finds them in its pictures."""
+    pages = [*popped([(15, 0, "FIRST")]), *[(0, 0)] * 20, *popped([(15, 4, "SECOND")]), *[(0, 0)] * 20, *control(ERASE)]
+    film = tmp_path / "film.ts"
+    captioned(film, iter([*pages, *[(0, 0)] * 100]), 4)
+    theirs_now, told = Captions608(), []
+    with av.open(str(film)) as container:
+        stream = container.streams.video[0]
+        for picture in container.decode(stream):
+            data = bytes(picture.side_data["A53_CC"])  # type: ignore[call-overload]
+            for pair in pairs_of(data):
+                theirs_now.take(*pair)
+            told.append((float(picture.pts * stream.time_base - stream.start_time * stream.time_base), theirs_now.text))
+    found = captions_of(film)
+    assert [c.text for c in found.lines] == ["FIRST", "SECOND"] and found.fault is None
+    for moment, text in told:
+        assert found.at(moment + 0.001) == text, moment
+    bare = tmp_path / "bare.mp4"
+    with av.open(str(bare), "w") as made:
+        made.add_stream("libx264", rate=25, width=320, height=180)  # type: ignore[call-overload]
+    assert captions_of(bare).lines == ()
 
 
 @pytest.mark.skipif(shutil.which("ffmpeg") is None, reason="FFmpeg sends the stream")

@@ -52,6 +52,7 @@ from ushering_adze.core.show.sound import (
     SourceSound,
     sound_faults,
 )
+from ushering_adze.core.show.sounding import with_send, with_source_sound
 from ushering_adze.core.sound.levels import RATE, Sound
 from ushering_adze.core.sound.limiting import LATE
 from ushering_adze.core.sound.mixing import Duck, Finish
@@ -209,6 +210,52 @@ def test_others_give_way_only_where_it_is_heard() -> None:
     assert float(np.abs(foyer).max()) > 0.3 * float(np.abs(noise).max()), "nobody speaks in the foyer"
     left = hall[:, 0] - pattern_sound("tone", 19 * BLOCK - LATE, BLOCK, -20.0)[:, 0]
     assert float(np.abs(left).max()) < 0.05 * float(np.abs(noise).max()), "in the hall it is 40 dB down"
+
+
+def test_a_line_follows_its_picture_in_one_mix_and_not_in_another() -> None:
+    """*picture*, *always* and *never* by mix; as ever is as in all others, and is not written."""
+    show = demo_show()
+    stage = stage_of(show, 6)
+    state = stage.program.at(9.0)
+    assert heard(stage, state)["hall"].get("aisle-camera"), "it is on air there"
+
+    def gains(made: Show) -> dict[str, bool]:
+        told = heard(stage_of(made, 6), state)
+        return {mix: bool(told[mix].get("aisle-camera")) for mix in ("hall", "foyer", "relay")}
+
+    assert gains(show) == {"hall": True, "foyer": False, "relay": True}
+    on = with_send(show, "aisle-camera", "foyer", heard="always")
+    assert gains(on) == {"hall": True, "foyer": True, "relay": True} and "aisle-camera" in on.sound.always
+    off = with_send(on, "aisle-camera", "relay", heard="never")
+    assert gains(off) == {"hall": True, "foyer": True, "relay": False}
+    assert gains(with_source_sound(off, "aisle-camera", heard="never")) == {
+        "hall": False,
+        "foyer": True,
+        "relay": False,
+    }
+    follows = with_send(with_source_sound(show, "aisle-camera", heard="never"), "aisle-camera", "hall", heard="picture")
+    assert gains(follows) == {"hall": True, "foyer": False, "relay": False}
+    back = with_send(with_send(off, "aisle-camera", "relay", heard="as ever"), "aisle-camera", "foyer", heard="as ever")
+    assert back.sound == show.sound
+
+
+def test_a_source_is_measured_by_channel_though_nobody_hears_it() -> None:
+    mixing = SoundMixing(0.0, devices=False)
+    given = {"desk": Given(None, (1, 2), "left-right", -12.0)}
+    quiet = Orders({"hall": {}}, {}, frozenset(), given, {"hall": Finish()}, {"hall": (None, 1, 2)})
+    mixing.follow(quiet)
+    mixed = mixing.mix_block()[0]
+    assert "desk" not in mixing.told({}).levels
+    mixing.follow(quiet._replace(metered=frozenset({"desk"})))
+    seen: set[tuple[bool, ...]] = set()
+    for _ in range(12 * RATE // BLOCK):
+        mixed = mixing.mix_block()[0]
+        channels = mixing.told({}).levels["desk"].channels
+        assert len(channels) == 2 and max(channels) <= -11.9
+        seen.add(tuple(level > -13 for level in channels))
+    mixing.close()
+    assert {(True, False), (False, True)} <= seen, "left alone, and right alone"
+    assert not mixed["hall"].any(), "and nobody hears it"
 
 
 def test_mixes_are_made_silent_and_heard_again() -> None:

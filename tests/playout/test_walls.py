@@ -2,20 +2,27 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ushering_adze.core.onair.actions import Recall, RunCode, StagePreset
+from ushering_adze.core.exchange.cue_words import action_from_words, action_words
+from ushering_adze.core.onair.actions import Arrange, Recall, RunCode, StagePreset, Unstage, apply, fault_of
+from ushering_adze.core.onair.document import stage_document, stage_from
 from ushering_adze.core.picture.probing import probed
 from ushering_adze.core.picture.walls import (
+    AMBER,
     BAR,
     DARK_RED,
+    GAP,
     GREEN,
     RED,
+    TEAL,
     CellNow,
     blank_wall,
     cell_rect,
@@ -39,6 +46,7 @@ from ushering_adze.core.show.walling import (
     with_wall,
     without_wall,
 )
+from ushering_adze.core.sound.metering import height_of
 from ushering_adze.demo.show import demo_show
 from ushering_adze.playout import Playout
 from ushering_adze.playout.captions import CaptionsNow
@@ -164,6 +172,69 @@ def test_tallies_of_the_running_show_are_what_is_painted(playout: tuple[Playout,
     assert wait_for(lambda: "moon-phases" in tallies(RED) and "moon-phases" not in tallies(GREEN))
     running.watch(None)
     assert wait_for(lambda: running.wall is None)
+
+
+def test_a_wall_is_laid_out_as_another_one_by_an_action(playout: tuple[Playout, list[Report]]) -> None:
+    """Wherever it is shown; it stays itself in the show, and goes back; what it is laid out like may go."""
+    running, _ = playout
+    show, one = with_new_wall(demo_show(), "2 × 2", "sources")
+    show, other = with_new_wall(show, "one large and five")
+    cells = (WallCell(x=0, y=0, w=2, h=2, shows="text", label="Interval"), *show.wall(other).cells[1:])
+    show = with_wall(show, show.wall(other).model_copy(update={"cells": cells}))
+    running.edit(show)
+    running.watch(other)
+    assert wait_for(lambda: running.wall is not None and running.wall.wall == other and running.wall.serial > 2)
+    wanted = running.wall.pixels.copy()
+    running.act(Arrange(wall=one, like=other))
+    running.watch(one)
+    assert wait_for(lambda: running.wall is not None and running.wall.wall == one)
+    assert wait_for(lambda: bool((running.wall.pixels == wanted).all()))
+    stage = running.stage
+    assert stage.layouts == {one: other} and running.stage.show.wall(one) == show.wall(one)
+    again = stage_from(json.loads(json.dumps(stage_document(stage, 1.0))), show, 5.0)
+    assert again.layouts == {one: other}
+    assert apply(without_wall(show, other), stage, Unstage(), 2.0).layouts == {}
+    assert fault_of(show, Arrange(wall="gone")).startswith('no wall "gone"; ')
+    running.act(Arrange(wall=one))
+    assert wait_for(lambda: not running.stage.layouts and not (running.wall.pixels == wanted).all())
+    for words in (f"wall {show.wall(one).name} as {show.wall(other).name}", f"wall {show.wall(one).name}"):
+        assert action_words(action_from_words(words, show), show) == words
+    running.watch(None)
+
+
+def test_meters_stand_beside_a_picture_or_over_it() -> None:
+    """A bar for each channel, as high as its level; beside it the picture is smaller, and whole."""
+    picture = np.full((90, 160, 4), 200, np.uint8)
+    rect = Rect(0, 0, 480, 300)
+    levels = (0.0, -9.0, -18.0, -120.0)
+    for meters in ("inside", "beside"):
+        wall = np.zeros((300, 480, 4), np.uint8)
+        cell = WallCell(x=0, y=0, meters=meters)
+        paint_cell(wall, rect, CellNow(picture, "A", channels=levels), cell)
+        bare = np.zeros((300, 480, 4), np.uint8)
+        paint_cell(bare, rect, CellNow(picture, "A"), cell)
+        white = (wall[..., :3] == 200).all(-1)
+        if meters == "beside":
+            assert white.any(0).sum() < (bare[..., :3] == 200).all(-1).any(0).sum()
+            assert abs(white.any(0).sum() / white.any(1).sum() - 16 / 9) < 0.03, "in its shape"
+        lit = (
+            (wall[..., :3] == TEAL[:3]).all(-1)
+            | (wall[..., :3] == RED[:3]).all(-1)
+            | (wall[..., :3] == AMBER[:3]).all(-1)
+        )
+        lit[: GAP + 4] = lit[-40:] = False  # without the edge and the name
+        heights = [int(n) for n in lit[:, 4:-4].sum(0) if n]
+        high = max(heights)
+        told = [heights[0]] + [b for a, b in pairwise(heights) if a != b]
+        for level, seen in zip(levels, told, strict=False):
+            assert abs(seen - height_of(level) * high) <= 3, (meters, level)
+        assert len(told) == 3, "a silent one has no bar"
+        of = Wall(id="w", name="W", columns=1, rows=1, width=480, height=300, cells=(cell,))
+        xs, ys = np.flatnonzero(white.any(0)), np.flatnonzero(white.any(1))
+        first = probed(of, cell, picture, xs[0] + 0.5, ys[0] + 0.5, len(levels))
+        assert first is not None and (first.x, first.y) == (0, 0)
+        behind = probed(of, cell, picture, xs[-1] + 1.5 if meters == "beside" else 479.5, 150, len(levels))
+        assert behind is None, "beside the picture there is no pixel"
 
 
 @given(st.sampled_from(TEMPLATES), st.lists(st.tuples(st.integers(0, 15), st.sampled_from(SIDES), st.integers(-1, 6))))

@@ -24,7 +24,7 @@ def start_window(rounds: int) -> dict[str, float]:
     seconds.  As at every start but the very first, at which Python keeps what it has compiled.
     """
     code = (
-        "import gc; gc.disable(); import os, ushering_adze.cli.main; from ushering_adze.desk.app import opened; "
+        "import gc; gc.disable(); import os, ushering_adze.cli.opening; from ushering_adze.desk.app import opened; "
         "from ushering_adze.desk.qt import application; from ushering_adze.demo.show import DEMO_ROOT, demo_show; "
         "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
         "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "

@@ -1,14 +1,10 @@
-"""The program's commands, and how each ends: with a line on standard error and exit code 2 if anything is wrong."""
+"""All of the program's commands."""
 
 from __future__ import annotations
 
-import gc
 import json
-import os
-import sys
-from contextlib import nullcontext
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Annotated, NoReturn
 
 import typer
 
@@ -16,113 +12,23 @@ from ushering_adze import __version__
 from ushering_adze.cli.align import align_command, simulate_command, warp_command
 from ushering_adze.cli.as_run import as_run_command
 from ushering_adze.cli.map import find_command, pixelmap_command, proof_command, regions_command, template_command
+from ushering_adze.cli.opening import ShowArgument, demo, open_
 from ushering_adze.cli.plan import plan_command, run_sheet_command
+from ushering_adze.cli.running import new_app, run
 from ushering_adze.cli.schedule import schedule_command
 from ushering_adze.cli.signal import edid_app, link_command, rig_command, timing_command
 from ushering_adze.cli.standin import standin_app
-from ushering_adze.core.document.model import LONGEST
 from ushering_adze.core.document.wording import shortened
 from ushering_adze.core.onair.actions import actions_schema
-from ushering_adze.core.show import Fault, Show, ShowError, show_schema
-from ushering_adze.core.show.rigging import told
-from ushering_adze.demo.show import DEMO_ROOT, copy_demo, demo_show
-from ushering_adze.demo.travelling import travelled
-from ushering_adze.io.logs import log, log_to_stderr
+from ushering_adze.core.show import Fault, ShowError, show_schema
 from ushering_adze.io.outputs.png import write_png
-from ushering_adze.io.places import log_file
 from ushering_adze.io.showfile import media_faults, read_show
 from ushering_adze.io.writing import write_whole
 
-app = typer.Typer(
-    name="adze",
-    help="Ushering Adze: every screen of an event, exactly.",
-    no_args_is_help=True,
-    add_completion=False,
-    pretty_exceptions_enable=False,
-)
-UsageProblem = typer.BadParameter.__bases__[0].__bases__[0]  # what the parser raises; its own name for it is private
-ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
+app = new_app()
+app.command()(demo)
+app.command("open")(open_)
 OutOption = Annotated[Path, typer.Option("--out", help="Folder for the pictures; made if it is not there.")]
-
-
-def _has_display() -> bool:
-    if os.environ.get("QT_QPA_PLATFORM", "") in ("offscreen", "minimal", "vnc"):
-        return os.environ["QT_QPA_PLATFORM"] != "minimal"
-    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
-
-
-def _play_headless(show: Show, seconds: float, out: Path) -> dict[str, Any]:
-    from ushering_adze.playout.headless import play
-
-    out.mkdir(parents=True, exist_ok=True)
-    return play(show, seconds, out)
-
-
-NoCalendar = Annotated[
-    bool, typer.Option("--no-calendar", help="Let the show's calendar do nothing, whatever the time is.")
-]
-
-
-def _open_window(show: Show, path: Path | None, root: Path, calendar: bool = True) -> NoReturn:
-    gc.disable()  # until the window is there
-    from ushering_adze.desk.app import run
-
-    raise SystemExit(run(show, path, root, calendar))
-
-
-@app.command()
-def demo(
-    copy: Annotated[
-        Path | None, typer.Option("--copy", help="Write the demo show and its media into this folder, and stop.")
-    ] = None,
-    headless: Annotated[bool, typer.Option("--headless", help="Play without a window.")] = False,
-    seconds: Annotated[
-        float, typer.Option("--seconds", min=0.5, max=86400, help="How long to play without a window.")
-    ] = 6.0,
-    out: Annotated[Path | None, typer.Option("--out", help="Where the pictures go when there is no window.")] = None,
-    travel: Annotated[
-        bool, typer.Option("--travel", help="Cameras come, and the relay goes, over the network of this machine.")
-    ] = False,
-    no_calendar: NoCalendar = False,
-) -> None:
-    """Open the demo show; with no display, play it and save what it shows."""
-    if copy is not None:
-        print(copy_demo(copy))
-        return
-    if headless:
-        folder = out or Path.cwd() / "adze-demo"
-        report = _play_headless(demo_show(), seconds, folder)
-        print(
-            f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late; pictures and "
-            f"report.json in {folder}"
-        )
-        return
-    if _has_display():
-        with travelled(demo_show()) if travel else nullcontext(demo_show()) as show:
-            _open_window(show, None, DEMO_ROOT, not no_calendar)
-    folder = out or Path.cwd() / "adze-demo"
-    print(f"There is no display, so the demo plays for {seconds:g} s without one.", flush=True)
-    report = _play_headless(demo_show(), seconds, folder)
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from ushering_adze.desk.app import save_picture_of_window
-
-    save_picture_of_window(demo_show(), DEMO_ROOT, folder / "window.png")
-    print(f"{report['frames']} frames at {report['fps']:.2f} a second, {report['late_frames']} late.")
-    for name in [*(o["picture"] for o in report["outputs"]), "window.png", "report.json"]:
-        print(folder / name)
-
-
-@app.command("open")
-def open_(show: ShowArgument, no_calendar: NoCalendar = False) -> None:
-    """Open a show file."""
-    value = read_show(show)
-    for fault in media_faults(value):
-        print(f"adze: {show.name}: {fault}", file=sys.stderr)
-    if not _has_display():
-        raise ShowError(
-            [Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")]
-        )
-    _open_window(value, show.resolve(), show.resolve().parent, not no_calendar)
 
 
 @app.command()
@@ -262,25 +168,6 @@ def version() -> None:
     print(__version__)
 
 
-def main() -> None:
-    """Run the command line: every error is one line on stderr and exit code 2."""
-    log_to_stderr()
-    try:
-        code = app(standalone_mode=False)
-        raise SystemExit(code if isinstance(code, int) else 0)
-    except (typer.Abort, KeyboardInterrupt):
-        raise SystemExit(130) from None
-    except UsageProblem as error:
-        sentence = error.format_message()
-    except OSError as error:
-        sentence = (
-            f"{error.filename or 'a file'}: it cannot be used ({error.strerror}); check the path and its permissions"
-        )
-    except (ValueError, MemoryError) as error:
-        sentence = told(error)
-    except Exception as error:
-        log.exception("a command failed")
-        log.flush()
-        sentence = f"this failed in the program itself ({type(error).__name__}); {log_file()} says where"
-    print(f"adze: {' '.join(sentence.split())}"[:LONGEST], file=sys.stderr)
-    raise SystemExit(2)
+def main() -> NoReturn:
+    """Run the command line."""
+    run(app)

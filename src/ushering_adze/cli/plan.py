@@ -12,7 +12,7 @@ from ushering_adze.core.document.wording import choice, shortened
 from ushering_adze.core.exchange.plan_sheet import Odd, plan_sheet
 from ushering_adze.core.exchange.run_sheet import room_picture, run_rows
 from ushering_adze.core.onair.actions import plan_of, stages_of
-from ushering_adze.core.onair.delta import SeenThrough, seen_through_by_kind
+from ushering_adze.core.onair.delta import SeenThrough, seen_through_by_pictures
 from ushering_adze.core.onair.oddities import oddities
 from ushering_adze.core.onair.planning import Plan
 from ushering_adze.core.onair.stage import sources_of
@@ -109,8 +109,7 @@ def seen_through_pictures(show: Show) -> SeenThrough:
         opaque = {id: frame.opaque for id, frame in pool.exact_now({s.id for s in show.sources}).items()}
     finally:
         pool.close()
-    by_kind = seen_through_by_kind(show)
-    return lambda source: not opaque[source] if source in opaque else by_kind(source)
+    return seen_through_by_pictures(show, opaque)
 
 
 def plan_document(show: Show, list: str, plan: Plan, odd: Odd) -> dict[str, Any]:

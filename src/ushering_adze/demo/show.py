@@ -182,6 +182,7 @@ def _surfaces() -> tuple[Surface, ...]:
         cabinet=COARSE,
         columns=2,
         rows=6,
+        nits=1200,
         data=DataRuns(along="columns", start="bottom-left"),
     )
     east = west.model_copy(update={"id": "east-mast", "name": "East mast", "place": RoomPlace(x_mm=14400, foot_mm=300)})
@@ -204,6 +205,7 @@ def _surfaces() -> tuple[Surface, ...]:
             place=RoomPlace(x_mm=6500, foot_mm=350),
             columns=10,
             rows=5,
+            nits=900,
             cabinet=FINE,
             data=DataRuns(backup=True),
         ),

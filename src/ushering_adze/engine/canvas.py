@@ -18,6 +18,7 @@ from ushering_adze.core.picture.dealing import Deal, in_its_box, in_place
 from ushering_adze.core.picture.dressed import Dresser, extent_of, is_plain, within_box
 from ushering_adze.core.picture.frame import Frame, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, sources_of_layer
+from ushering_adze.core.picture.wearing import as_worn
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, within
 from ushering_adze.core.show import Canvas
@@ -140,6 +141,7 @@ class CanvasPainter:
 
     def foreseen(self, state: LayerState, frames: Mapping[str, Frame]) -> Iterator[tuple[str, Sized]]:
         """What `draw` would have to resample of each source to show a layer so."""
+        state = as_worn(state, frames)
         for one in self._deal(state.spread) if state.opacity > 0 else ():
             if one.pixel is None:
                 yield from self._pieces.foreseen(in_place(state, one), frames)
@@ -177,6 +179,7 @@ class CanvasPainter:
             Where the picture changed.
         """
         self._pieces.resampled.requests, self._deal = requests, deal
+        given, states = dict(states), [(layer, as_worn(state, frames)) for layer, state in states]
         dirty = [self.bounds] if self._fresh else []
         sheets: dict[str, Sheet | _Undressed] = {}
         stamps: dict[str, object] = {}
@@ -204,8 +207,9 @@ class CanvasPainter:
         if list(stamps) != list(self._stamps):
             dirty.append(self.bounds)
         if stamps != self._stamps or self._fresh:
-            self.shown = {layer: state for layer, state in states if layer in ready or state.opacity <= 0}
-            self.frames = {s: frames[s] for layer in ready for s in sources_of_layer(self.shown[layer]) if s in frames}
+            self.shown = {layer: s for layer, s in given.items() if layer in ready or s.opacity <= 0}
+            painted = [state for layer, state in (*self.shown.items(), *states) if layer in ready]
+            self.frames = {s: frames[s] for state in painted for s in sources_of_layer(state) if s in frames}
         changed = within(tuple(dirty), (self.bounds,) if self.seen is None else self.seen)
         self._stamps, self._extent, self._sheets, self._fresh = stamps, extent, ready, False
         self._whole = self.painted is None

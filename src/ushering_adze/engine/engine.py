@@ -24,7 +24,7 @@ from ushering_adze.core.onair.actions import (
 )
 from ushering_adze.core.onair.chasing import Code
 from ushering_adze.core.onair.cues import Seen
-from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_kind
+from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_pictures
 from ushering_adze.core.onair.motion import prepare
 from ushering_adze.core.onair.stage import ALL, Stage, sources_of
 from ushering_adze.core.onair.view import View
@@ -581,7 +581,9 @@ class Engine:
             stands_in = {s for id, s in self._pool.substitutes().items() if id in on_air and s != id}
             self._stage = self._stage.played(now, self._looked_at | self._apart_sources, stands_in)
             self._settle()
-            self._pool.follow(self._stage.players, now, self._stage.brought, self._stage.messages)
+            self._pool.follow(
+                self._stage.players, now, self._stage.brought, self._stage.messages, self._stage.worn(state)
+            )
             if ALL in self._stage.held:
                 return
             frames, requests = self._pool.frames(on_air), self._pool.requests
@@ -690,8 +692,7 @@ class Engine:
         """Which sources may be seen through, by the pictures they truly have; those that have none yet, by
         their kind.
         """
-        opaque, by_kind = self._pool.opaque(), seen_through_by_kind(show)
-        return lambda source: not opaque[source] if source in opaque else by_kind(source)
+        return seen_through_by_pictures(show, self._pool.opaque())
 
     def _frames_for(self, state: State) -> dict[str, Frame]:
         return self._pool.frames(sources_of(state))

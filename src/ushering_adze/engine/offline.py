@@ -155,7 +155,7 @@ def acted(show: Show, script: Sequence[tuple[float, Action | str]], day: float |
                 renderer.lay_over(overlay_of(show, laid))
             stage = replace(stage, players={**stage.players, **pool.settled(stage.players)})
             state = stage.program.at(now)
-            pool.follow(stage.players, now, messages=stage.messages)
+            pool.follow(stage.players, now, messages=stage.messages, worn=stage.worn(state))
             frames = pool.exact_now(sources_of(state) | sources_apart(stage, now))
             apart = overriding.apart(stage, frames, now)
             renderer.draw(

@@ -12,10 +12,12 @@ from types import MappingProxyType
 from ushering_adze.core.onair.playing import Playing, fresh, further, has_length, leader
 from ushering_adze.core.onair.transport import place_of, span_of
 from ushering_adze.core.picture.frame import Frame
+from ushering_adze.core.picture.wearing import wardrobe_of
 from ushering_adze.core.show import Clip, FillKey, Parts, Show, Source, SourcePicture, WallSource
 from ushering_adze.engine.parts import in_step, put_together
 from ushering_adze.engine.slot import PoolRequests, Slot, adjusted, dimmed, let_go, opened_as
 from ushering_adze.engine.sounding import SoundAt, sound_at
+from ushering_adze.engine.wardrobe import Wardrobe
 from ushering_adze.io.asking import Askers
 from ushering_adze.io.media import Player, opening_key
 from ushering_adze.io.media.live import Held, LivePlayer, Signal
@@ -32,6 +34,13 @@ IN_STEP = 20
 """Pictures that a part keeps, so that one that comes later finds its own moment among them."""
 LAST = 0.001
 """Seconds before its end at which a source stands that does not begin anew."""
+
+
+def _turned_to(slot: Slot, player: PagedPlayer, players: Mapping[str, Playing]) -> float:
+    """The stop that something which is turned by hand is at."""
+    at = players.get(slot.leads)
+    page, step = (0, 0.0) if at is None else (at.page, at.at)
+    return float(player.stop_of(page + further(slot.source), step))
 
 
 class SourcePool:
@@ -57,6 +66,8 @@ class SourcePool:
         self._warm: frozenset[str] = frozenset()
         self._warmed = -math.inf
         self._lately: dict[str, float] = {}
+        self._wardrobe = Wardrobe(self._open_dressed)
+        self._kept_dressed: frozenset[str] = frozenset()
         self.walls: dict[str, Frame] = {}
         """Walls of pictures, as they were painted last."""
 
@@ -93,6 +104,11 @@ class SourcePool:
                     slot.near = (first is None or id in first) if self._near is None else id in self._near
                     slot.opening = openers.ask(slot.open, self._turns)
                     self._slots[id] = slot  # whole: other threads may look at it from now on
+            self._kept_dressed = wardrobe_of(show)
+            self._wardrobe.dress(self._slots, self._kept_dressed)
+
+    def _open_dressed(self, slot: Slot) -> None:
+        slot.opening = self._openers.ask(slot.open, self._turns)
 
     def _drop(self, id: str) -> None:
         slot = self._slots.pop(id)
@@ -140,11 +156,15 @@ class SourcePool:
         now: float,
         brought: Mapping[str, float] = MappingProxyType({}),
         messages: Mapping[str, str] = MappingProxyType({}),
+        worn: Set[str] = frozenset(),
     ) -> None:
         """Have every source where its player is at a moment of the stage's clock; who has none is at its start.
 
-        ``brought`` says when sources were brought back by hand, ``messages`` what clocks say beside the time.
+        ``brought`` says when sources were brought back by hand, ``messages`` what clocks say beside the time; ``worn``
+        names texts in dresses of layers that are wanted.
         """
+        if worn - self._kept_dressed or self._wardrobe.waits:
+            self._wardrobe.dress(self._slots, self._kept_dressed, worn - self._kept_dressed)
         self._openers.relieve()
         self._later.relieve()
         for id, slot in self._slots.items():
@@ -156,9 +176,7 @@ class SourcePool:
                 if player is not None:
                     player.near(slot.near or id in self._warm)
             if isinstance(player, PagedPlayer):
-                at = players.get(slot.leads)
-                page, step = (0, 0.0) if at is None else (at.page, at.at)
-                slot.clock = float(player.stop_of(page + further(slot.source), step))
+                slot.clock = _turned_to(slot, player, players)
                 continue
             if isinstance(player, ClockPlayer):
                 player.message = messages.get(id, "")
@@ -173,6 +191,13 @@ class SourcePool:
                 slot.clock = min(slot.clock, length - LAST)
         for slot in list(self._slots.values()):
             self._go_on_from(slot, players, now)
+        for id, slot in self._wardrobe.slots():
+            slot.try_again(self._openers, self._turns)
+            player = slot.player
+            if isinstance(player, PagedPlayer):
+                slot.clock = _turned_to(slot, player, players)
+            elif isinstance(player, ClockPlayer):
+                player.message, slot.clock = messages.get(id, ""), self._slots[id].clock
 
     def _go_on_from(self, slot: Slot, players: Mapping[str, Playing], now: float) -> None:
         """Have what a clip that has ended goes on with where it is by then, and what that goes on with."""
@@ -205,13 +230,16 @@ class SourcePool:
         return slot
 
     def frames(self, ids: Iterable[str]) -> dict[str, Frame]:
-        """The present frames of these sources, or what stands in for the lost; one that is not open yet is left out."""
+        """The present frames of these sources, or what stands in for the lost, and of those that are dressed by layers
+        under what they are called then; one that is not open yet is left out.
+        """
         found = {}
         for id in ids:
             slot = self._slots.get(id)
             frame = None if slot is None else self._over(id, slot)
             if frame is not None:
                 found[id] = frame
+                found |= self._wardrobe.frames_of(id)
         return found
 
     def _over(self, id: str, slot: Slot) -> Frame | None:
@@ -356,8 +384,11 @@ class SourcePool:
         return {id: s.substitute for id, s in list(self._slots.items()) if s.substitute is not None}
 
     def opaque(self) -> dict[str, bool]:
-        """Of every source that has shown a picture: whether that cannot be seen through."""
-        return {id: slot.last.opaque for id, slot in list(self._slots.items()) if slot.last is not None}
+        """Of every source, and of those that are dressed by layers, that has shown a picture: whether that cannot be
+        seen through.
+        """
+        slots = [*self._slots.items(), *self._wardrobe.by_name()]
+        return {id: slot.last.opaque for id, slot in slots if slot.last is not None}
 
     def sizes(self) -> dict[str, tuple[int, int]]:
         """Width and height of the pictures of every source that has shown one."""
@@ -372,7 +403,7 @@ class SourcePool:
         ``time.perf_counter``.
         """
         self._turns.open(until)
-        for slot in list(self._slots.values()):
+        for slot in [*self._slots.values(), *(slot for _, slot in self._wardrobe.slots())]:
             if (player := slot.player) is not None:
                 player.go_on()
 
@@ -387,8 +418,15 @@ class SourcePool:
         return self.exact_now(ids)
 
     def exact_now(self, ids: Iterable[str]) -> dict[str, Frame]:
-        """The frames of these sources, or of what stands in for them, exactly where their clocks are, waited for."""
-        return {id: self._exact(id) for id in ids if id in self._slots}
+        """The frames of these sources, or of what stands in for them, exactly where their clocks are, waited for; and
+        of those that are dressed by layers.
+        """
+        found = {}
+        for id in ids:
+            if id in self._slots:
+                found[id] = self._exact(id)
+                found |= self._wardrobe.exact_of(id, self._opened)
+        return found
 
     def _exact(self, id: str, asked: frozenset[str] = frozenset()) -> Frame:
         slot = self._slots[id]
@@ -514,7 +552,9 @@ class SourcePool:
             opening = [
                 slot.opening for slot in self._slots.values() if slot not in overdue and not slot.opening.cancelled()
             ]
-            players = [p for slot in self._slots.values() if (p := slot.player) is not None]
+            dressed = self._wardrobe.close()
+            opening += [slot.opening for slot in dressed if not slot.opening.cancelled()]
+            players = [p for slot in (*self._slots.values(), *dressed) if (p := slot.player) is not None]
             for id in list(self._slots):
                 self._drop(id)
         wait_for_all(opening, max(0.0, end - time.monotonic()))

@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.onair.calendar import Occurrence
 from ushering_adze.core.onair.chasing import Codes
-from ushering_adze.core.onair.delta import Change, seen_through_by_kind, source_names, visible
+from ushering_adze.core.onair.delta import Change, seen_through_by_kind, seen_through_by_pictures, source_names, visible
 from ushering_adze.core.onair.faults import FaultNow
 from ushering_adze.core.onair.overriding import override_words
 from ushering_adze.core.onair.playing import has_length
@@ -297,9 +297,7 @@ def _surface_report(
     for region, (canvas, rect) in zip(show.feeds_of(surface.id), rects, strict=True):
         of = painted.get(region.output, Painted())
 
-        def seen_through(source: str, opaque: Mapping[str, bool] = of.opaque) -> bool:
-            return not opaque[source] if source in opaque else by_kind(source)
-
+        seen_through = seen_through_by_pictures(show, of.opaque)
         for layer in visible(show, canvas, of.state, rect, seen_through):
             ids = shown_by_layer(layer)
             if known.issuperset(ids):

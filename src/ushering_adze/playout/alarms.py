@@ -13,6 +13,7 @@ from ushering_adze.core.onair.stage import ALL, Stage
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.proof.live import Seen, SourceHeard, SurfaceSeen, Watched, alarms
 from ushering_adze.core.show import Input, Show
+from ushering_adze.core.show.alarming import rule_for
 from ushering_adze.core.signal.coming import THERE
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import FeedReport, Report
@@ -110,9 +111,9 @@ class Alarming:
 
     def _read(self, report: Report, surfaces: Mapping[str, SurfaceSeen]) -> dict[str, bool]:
         """Those sources on air that should have captions, and whether any is to be read now."""
-        rules = report.stage.show.alarms
-        if not any(r.kind == "captions" and r.on for r in rules.rules):
+        show = report.stage.show
+        if not any(r.kind == "captions" and r.on for r in show.alarms.rules):
             return {}
         on_air = {id for s in surfaces.values() for id in s.sources}
-        wanted = [id for id in on_air if rules.rule("captions", id).on]
+        wanted = [id for id in on_air if rule_for(show, "captions", id).on]
         return {id: any(read) for id, read in self._captions.of(wanted, report).items()}

@@ -9,6 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from ushering_adze.core.displays.nits import nits_of
 from ushering_adze.core.onair.actions import Action
 from ushering_adze.core.onair.document import stage_document
 from ushering_adze.core.onair.faults import FaultNow, acknowledged, faults_now
@@ -70,7 +71,7 @@ class Playout:
         self._files: dict[str, PngSink] = {}
         self.sound = SoundRunner(self._engine, devices)
         self._captions = CaptionsNow(self._engine)
-        self._walls = WallPainter(self._engine, self._captions)
+        self._walls = WallPainter(self._engine, self._captions, self.sound.meter)
         self._alarming = Alarming(self._engine, self._captions)
         self._memory = Memory()
         self._feeds = Feeds(self._engine, self.sound, self._wall_pixels)
@@ -263,14 +264,20 @@ class Playout:
         if found is None or cell is None or cell.of is None or cell.scope is not None:
             return None
         picture: Pixels | None = None
+        surface: str | None = None
         if cell.shows == "source":
             frame = self._engine.picture_of(cell.of)
             picture = None if frame is None else frame.pixels
         elif cell.shows == "output":
             picture = self._engine.raster(cell.of)
+            hang = {r.surface for c in self._show.canvases for r in c.regions if r.output == cell.of}
+            surface = hang.pop() if len(hang) == 1 else None
         elif cell.shows == "surface":
-            picture = self.surface_picture(cell.of)
-        return None if picture is None else probed(found, cell, picture, x, y)
+            picture, surface = self.surface_picture(cell.of), cell.of
+        pixel = None if picture is None else probed(found, cell, picture, x, y, self._walls.channels_of(cell))
+        if pixel is None or surface is None:
+            return pixel
+        return pixel._replace(nits=nits_of(self._show, surface, pixel.colour))
 
     def listen(self, to: str | None) -> None:
         """Have the operator hear a source, a sound or a mix; what is heard otherwise, if it is None."""

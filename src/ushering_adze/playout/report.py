@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ushering_adze.core.document.model import Model
+from ushering_adze.core.document.model import Seldom
 from ushering_adze.core.onair.document import StageDocument, stage_document
 from ushering_adze.engine.forecasting import Forecast as Forecast
 from ushering_adze.engine.report import Report
@@ -13,7 +13,7 @@ from ushering_adze.engine.report import Report
 FORMAT = "ushering-adze report"
 
 
-class SurfaceDocument(Model):
+class SurfaceDocument(Seldom):
     """What a surface shows: names of sources, the topmost first, their ids, and its state in a word."""
 
     sources: tuple[str, ...]
@@ -22,7 +22,7 @@ class SurfaceDocument(Model):
     age: float | None
 
 
-class ChangeDocument(Model):
+class ChangeDocument(Seldom):
     """A surface that the next take will change."""
 
     surface: str
@@ -30,7 +30,7 @@ class ChangeDocument(Model):
     after: tuple[str, ...]
 
 
-class FaultDocument(Model):
+class FaultDocument(Seldom):
     """Something that is wrong; ``since`` in seconds since 1970."""
 
     key: str
@@ -43,7 +43,7 @@ class FaultDocument(Model):
     acknowledged: bool
 
 
-class PlayerDocument(Model):
+class PlayerDocument(Seldom):
     """Where a source that has a length stands."""
 
     source: str
@@ -60,7 +60,7 @@ class PlayerDocument(Model):
     steps: bool
 
 
-class RealDocument(Model):
+class RealDocument(Seldom):
     """What a signal is; 0 and empty where it is not known; ``kbit`` in thousands of bits a second."""
 
     width: int
@@ -77,7 +77,7 @@ class RealDocument(Model):
     sound: str
 
 
-class SignalDocument(Model):
+class SignalDocument(Seldom):
     """A live signal: its state, what it really is, how that differs from what was declared, and how many seconds its
     pictures are held up.
     """
@@ -92,7 +92,7 @@ class SignalDocument(Model):
     captions: str
 
 
-class MixDocument(Model):
+class MixDocument(Seldom):
     """A mix of sound: levels of its pointers in dBFS, its true peak in dBTP, its loudness in LUFS and range in LU, its
     correlation (null where there is none), the decibels by which its limiter turns it down, and whether it is muted.
     """
@@ -113,24 +113,25 @@ class MixDocument(Model):
     plays: bool
 
 
-class LevelDocument(Model):
-    """A source that is heard: its peak lately in dBFS, for how many seconds it is silent, and at which level it says
-    that its dialogue is, in LKFS.
+class LevelDocument(Seldom):
+    """A source that is heard, or measured: its peak lately in dBFS, for how many seconds it is silent, at which level
+    it says that its dialogue is, in LKFS, and the peaks of its channels.
     """
 
     peak: float
     silent: float
     dialogue: int | None
+    channels: tuple[float, ...]
 
 
-class SoundDocument(Model):
+class SoundDocument(Seldom):
     """What is heard."""
 
     mixes: tuple[MixDocument, ...]
     sources: dict[str, LevelDocument]
 
 
-class FeedDocument(Model):
+class FeedDocument(Seldom):
     """A feed: whether it is sent and how that goes; ``room`` in seconds until its disk is full."""
 
     feed: str
@@ -148,14 +149,14 @@ class FeedDocument(Model):
     heard: str | None
 
 
-class SmallDocument(Model):
+class SmallDocument(Seldom):
     """A moving picture that is shown far under its size."""
 
     source: str
     scale: float
 
 
-class ForecastDocument(Model):
+class ForecastDocument(Seldom):
     """What a preset will want: shares of a frame's time, at rest and on its way there from what is on air."""
 
     rest: float
@@ -164,7 +165,7 @@ class ForecastDocument(Model):
     small: tuple[SmallDocument, ...]
 
 
-class ReportDocument(Model):
+class ReportDocument(Seldom):
     """The running show at one moment, but for its pictures."""
 
     format: str = FORMAT

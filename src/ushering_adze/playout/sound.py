@@ -52,6 +52,8 @@ class Ordering:
         self.calls = False
         """Whether who listens is called, again and again."""
         self.taps: set[str] = set()
+        self.metered: frozenset[str] = frozenset()
+        """Sources that are measured though nobody may hear them."""
         self._told_live: dict[str, tuple[LiveSound, int]] = {}
 
     def matrix(self, stage: Stage, moment: float) -> Heard:
@@ -76,14 +78,15 @@ class Ordering:
         stage = self._engine.stage
         show, sound = stage.show, stage.show.sound
         matrix = self.matrix(stage, moment)
-        audible = set().union(*(gains.keys() for gains in matrix.values())) | {d.by for d in sound.ducks}
         known = {s.id for s in show.sources}
+        metered = self.metered & known
+        audible = set().union(*(gains.keys() for gains in matrix.values())) | {d.by for d in sound.ducks} | metered
         near = self._near(stage, sound) & known
-        self._engine.hear(frozenset(({self.listening} if self.listening is not None else set()) & known))
+        self._engine.hear((frozenset({self.listening} if self.listening is not None else ()) & known) | metered)
         at = self._engine.sounds(show.leading_to(near | (audible & known)))
         held_back = {s.id: (s.delay or 0) * show.frame_seconds for s in show.sources if isinstance(s, Input)}
         places = {id: _place(here, sound.of(id).delay / 1000, held_back.get(id, 0.0)) for id, here in at.items()}
-        quiet = not sound.mixes and self.listening is None and not self.calls
+        quiet = not sound.mixes and self.listening is None and not self.calls and not metered
         files = frozenset(p.path for p in places.values() if p.path is not None)
         given = {
             s.id: Given(s.device, s.channels, s.pattern, s.level, sound.of(s.id).delay / 1000)
@@ -104,12 +107,13 @@ class Ordering:
             taps=frozenset(self.taps),
             scale=self.scale,
             points=self.points,
+            metered=metered,
         )
 
     def _near(self, stage: Stage, sound: ShowSound) -> set[str]:
         near = sources_of(stage.program.target) | (sources_of(stage.preview()) if stage.previewing else set())
         near |= {o.source for o in stage.overrides.values() if o.source is not None}
-        near |= sound.always | {d.by for d in sound.ducks}
+        near |= sound.always | {d.by for d in sound.ducks} | self.metered
         return near | ({self.listening} if self.listening is not None else set())
 
     def _live(self, at: Mapping[str, SoundAt]) -> dict[str, LivePart]:
@@ -208,7 +212,8 @@ class SoundRunner:
     def _tell(self, count: int) -> None:
         sound = self._engine.stage.show.sound
         if self._apart is None:
-            asked_for = self.ordering.listening is not None or self.ordering.calls
+            ordering = self.ordering
+            asked_for = ordering.listening is not None or ordering.calls or bool(ordering.metered)
             if not sound.mixes and not asked_for and not self.ordering.taps:
                 return
             self._apart = SoundApart(self._with_devices)
@@ -237,6 +242,10 @@ class SoundRunner:
     def listen(self, to: str | None) -> None:
         """Have the operator hear a source, a sound or a mix."""
         self.ordering.listening = to
+
+    def meter(self, sources: frozenset[str]) -> None:
+        """Have these sources measured, whether anybody hears them or not."""
+        self.ordering.metered = sources
 
     def tap(self, mix: str) -> None:
         """Have the last seconds of a mix kept here."""

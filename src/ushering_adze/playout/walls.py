@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import threading
 import time
+from collections.abc import Callable
+from itertools import zip_longest
 from typing import NamedTuple
 
 import cv2
@@ -21,6 +23,8 @@ from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Feed, Show, WallSource
 from ushering_adze.core.show.cue import number_words
 from ushering_adze.core.show.wall import Wall, WallCell
+from ushering_adze.core.show.walling import laid_out
+from ushering_adze.core.sound.levels import SILENT
 from ushering_adze.core.sound.metering import Measured
 from ushering_adze.engine.engine import Engine
 from ushering_adze.engine.report import Report
@@ -46,11 +50,15 @@ class Painted(NamedTuple):
 class WallPainter:
     """Paints every wall that is looked at, sent by a feed, or shown as a source, in a thread of its own."""
 
-    def __init__(self, engine: Engine, captions: CaptionsNow) -> None:
-        self._engine, self._captions = engine, captions
+    def __init__(
+        self, engine: Engine, captions: CaptionsNow, meter: Callable[[frozenset[str]], None] = lambda sources: None
+    ) -> None:
+        self._engine, self._captions, self._meter = engine, captions, meter
         self._watched: str | None = None
         self._report: Report | None = None
         self._walls: dict[str, _OneWall] = {}
+        self._likenesses: dict[str, tuple[Wall, Wall, Wall]] = {}
+        """Walls that are laid out as others are: the wall, the other, and what comes of it."""
         self.wanted: frozenset[str] = frozenset()
         """Walls that are painted."""
         self._closing, self._news = threading.Event(), threading.Event()
@@ -109,6 +117,7 @@ class WallPainter:
                 del self._walls[gone]
             if not wanted:
                 self._engine.watch(frozenset())
+                self._meter(frozenset())
                 self._news.wait()
                 self._news.clear()
                 due = time.monotonic()
@@ -126,8 +135,9 @@ class WallPainter:
             self._closing.wait(max(0.0, due - time.monotonic()))
 
     def _paint_all(self, wanted: frozenset[str]) -> None:
-        show = self._engine.stage.show
-        walls = [w for w in show.walls if w.id in wanted]
+        stage = self._engine.stage
+        show = stage.show
+        walls = [self._laid_out(show, w, stage.layouts.get(w.id)) for w in show.walls if w.id in wanted]
         for gone in self._walls.keys() - {w.id for w in walls}:
             del self._walls[gone]
         shown = {c.of for w in walls for c in w.cells if c.shows == "source"}
@@ -135,6 +145,7 @@ class WallPainter:
         shown |= {f.heard_by for f in show.feeds if f.id in far}
         shown &= {s.id for s in show.sources}
         self._engine.watch(frozenset(shown))
+        self._meter(frozenset(id for w in walls for c in w.cells for id in _sounding(show, self._report, c)))
         for wall in walls:
             one = self._walls.get(wall.id)
             if one is None or one.wall is not wall:
@@ -144,6 +155,21 @@ class WallPainter:
             self._walls[wall.id] = one
             if one.painted is not None and any(isinstance(s, WallSource) and s.wall == wall.id for s in show.sources):
                 self._engine.give_wall(wall.id, one.painted.pixels)
+
+    def channels_of(self, cell: WallCell) -> int:
+        """For how many channels a cell has meters now."""
+        report = self._report
+        return 0 if report is None else len(_channels(report.stage.show, report, cell))
+
+    def _laid_out(self, show: Show, wall: Wall, like: str | None) -> Wall:
+        """A wall as it is laid out now: the very same value as long as that is so."""
+        other = next((w for w in show.walls if w.id == like), None)
+        if other is None:
+            return wall
+        known = self._likenesses.get(wall.id)
+        if known is None or known[0] is not wall or known[1] is not other:
+            known = self._likenesses[wall.id] = wall, other, laid_out(wall, other)
+        return known[2]
 
 
 class _OneWall:
@@ -191,6 +217,10 @@ class _OneWall:
 
     def _now(self, show: Show, report: Report | None, cell: WallCell, picture: Pixels | None) -> CellNow:
         """What a cell shows now."""
+        made = self._shown(show, report, cell, picture)
+        return made if report is None else made._replace(channels=_channels(show, report, cell))
+
+    def _shown(self, show: Show, report: Report | None, cell: WallCell, picture: Pixels | None) -> CellNow:
         match cell.shows:
             case "source":
                 return self._source(show, report, cell, picture)
@@ -357,6 +387,28 @@ class _OneWall:
         then = None if armed is None else cues.after(armed.id)
         state = "" if then is None else f"then {number_words(then.number)} {then.name}"
         return CellNow(None, cell.label or cues.name, state, words=words)
+
+
+def _sounding(show: Show, report: Report | None, cell: WallCell) -> tuple[str, ...]:
+    """Sources whose channels a cell has meters for."""
+    if cell.meters is None or cell.of is None:
+        return ()
+    match cell.shows:
+        case "source":
+            return (cell.of,)
+        case "far":
+            return tuple(f.heard_by for f in show.feeds if f.id == cell.of and f.heard_by is not None)
+        case "surface":
+            told = None if report is None else report.surfaces.get(cell.of)
+            return () if told is None else told.source_ids
+    return ()
+
+
+def _channels(show: Show, report: Report, cell: WallCell) -> tuple[float, ...]:
+    """The peaks of the channels of what a cell shows; of several sources on a surface the loudest of each."""
+    heard = report.sound.sources
+    levels = [heard[id].channels for id in _sounding(show, report, cell) if id in heard]
+    return tuple(max(of) for of in zip_longest(*levels, fillvalue=SILENT))
 
 
 def _alarms(report: Report | None, cell: WallCell) -> CellNow:

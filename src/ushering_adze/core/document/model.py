@@ -31,6 +31,12 @@ class Model(BaseModel):
         return copied
 
 
+class Seldom(Model):
+    """Base of values that a start of the program does without: what reads one is made when the first is made."""
+
+    model_config = ConfigDict(defer_build=True)
+
+
 LONGEST = 600
 """Letters of a sentence; what is longer repeats something that is too long to be read."""
 

@@ -13,6 +13,7 @@ from ushering_adze.core.document.wording import choice, shortened
 from ushering_adze.core.show.actions import (
     Action,
     Arm,
+    Arrange,
     Back,
     Black,
     Cut,
@@ -62,7 +63,7 @@ _TIME = re.compile(r"^(\d{1,2}):(\d\d)(?::(\d\d))?$")
 _VERBS = (
     *("recall", "stage", "unstage", "take", "cut", "back", "black", "hold", "keep", "release", "play", "pause", "to"),
     *("next", "previous", "page", "send", "end", "go", "arm", "start", "stop", "signal"),
-    *("override", "lift", "wait", "message", "mute"),
+    *("override", "lift", "wait", "message", "mute", "wall"),
 )
 
 
@@ -133,6 +134,13 @@ def _muted(show: Show, rest: str) -> Action:
     return Mute(on=on, mixes=_many("mix", words if on else words[3:], {m.id: m.name for m in show.sound.mixes}))
 
 
+def _arranged(show: Show, rest: str) -> Action:
+    """A wall, and behind "as" the one that it is laid out like."""
+    known = {w.id: w.name for w in show.walls}
+    name, _, like = f"{rest.strip()} ".rpartition(" as ") if " as " in rest else (rest.strip(), "", "")
+    return Arrange(wall=_named("wall", name, known), like=_named("wall", like, known) if like.strip() else None)
+
+
 def _message(show: Show, rest: str) -> Action:
     """Words for a clock, behind its name and a colon."""
     name, _, text = rest.partition(":")
@@ -189,6 +197,7 @@ def action_from_words(text: str, show: Show) -> Action:
         "black": lambda: _switched(Black, show, rest),
         "hold": lambda: _switched(Hold, show, rest),
         "mute": lambda: _muted(show, rest),
+        "wall": lambda: _arranged(show, rest),
         "keep": lambda: Keep(surface=_named("surface or zone", rest, _places(show))),
         "release": lambda: Release(surface=_named("surface or zone", rest, _places(show))),
         "play": lambda: Play(source=_named("source", rest, _sources(show))),
@@ -268,6 +277,9 @@ def action_words(action: Action, show: Show) -> str:
         case Mute(on=on, mixes=mixes):
             known = {m.id: m.name for m in show.sound.mixes}
             return f"mute{'' if on else ' off'}{names(known, mixes)}"
+        case Arrange(wall=wall, like=like):
+            walls = {w.id: w.name for w in show.walls}
+            return f"wall {name(walls, wall)}{'' if like is None else f' as {name(walls, like)}'}"
         case Keep(surface=surface) | Release(surface=surface):
             return f"{action.do} {name(_places(show), surface)}"
         case To(source=source, seconds=seconds):

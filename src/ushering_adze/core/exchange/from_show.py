@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping
+from functools import cache
 from typing import Any, Literal, NamedTuple, TypeVar
 
 from pydantic import TypeAdapter
@@ -18,7 +19,14 @@ from ushering_adze.core.show.variants import free_number_after, preset_of, with_
 Same = Literal["here", "bring"]
 """What becomes of what both shows have and that differs: this show's is used, or the other's is brought as a copy."""
 _OF_SOURCES = {"source", "sources", "mask", "follow", "follows", "parts", "keys", "backup"}
-_SOURCES: TypeAdapter[Any] = TypeAdapter(Source)
+
+
+@cache
+def _reader() -> TypeAdapter[Any]:
+    """Reads sources; made when the first is met."""
+    return TypeAdapter(Source)
+
+
 Item = TypeVar("Item", Source, Finish, Zone)
 
 
@@ -146,7 +154,7 @@ def brought(show: Show, other: Show, numbers: Collection[int], same: Same = "her
 
     def source_of(ids: Mapping[str, str]) -> Callable[[Source], Source]:
         maps = {**names, **dict.fromkeys(_OF_SOURCES, ids)}
-        return lambda source: _SOURCES.validate_python(_renamed(source.model_dump(mode="json"), maps))
+        return lambda source: _reader().validate_python(_renamed(source.model_dump(mode="json"), maps))
 
     _, source_ids = _merged(show.sources, other.sources, needs.sources, same, lambda s: s)
     sources, _ = _merged(show.sources, other.sources, needs.sources, same, source_of(source_ids))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, datetime, timedelta
+from functools import cache
 from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
@@ -20,7 +21,12 @@ from ushering_adze.core.show.show import Show
 MOST_EVENTS = 5000
 """Events of one file that are taken in."""
 BEGINS, ENDS = "X-USHERING-ADZE-BEGINS", "X-USHERING-ADZE-ENDS"
-_ACTIONS: TypeAdapter[tuple[Action, ...]] = TypeAdapter(tuple[Action, ...])
+
+
+@cache
+def _reader() -> TypeAdapter[tuple[Action, ...]]:
+    """Reads and writes actions; made when the first is met."""
+    return TypeAdapter(tuple[Action, ...])
 
 
 class TakenIn(NamedTuple):
@@ -58,7 +64,7 @@ def _moments(value: Any, zone: str | None) -> tuple[str, ...]:
 
 
 def _actions(value: Any) -> tuple[Action, ...]:
-    return () if value is None else _ACTIONS.validate_json(str(value))
+    return () if value is None else _reader().validate_json(str(value))
 
 
 def _meant(name: str, show: Show) -> tuple[tuple[Action, ...], tuple[Action, ...]]:
@@ -231,8 +237,8 @@ def as_ical(events: Sequence[Event], name: str, zone: str, stamp: datetime) -> s
             made.add("DESCRIPTION", event.note)
         if event.off:
             made.add("STATUS", "CANCELLED")
-        made.add(BEGINS, _ACTIONS.dump_json(event.begins).decode())
-        made.add(ENDS, _ACTIONS.dump_json(event.ends).decode())
+        made.add(BEGINS, _reader().dump_json(event.begins).decode())
+        made.add(ENDS, _reader().dump_json(event.ends).decode())
         calendar.add_component(made)
     calendar.add_missing_timezones()
     return str(calendar.to_ical().decode())

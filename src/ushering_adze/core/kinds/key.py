@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -10,7 +11,11 @@ from ushering_adze.core.kinds import mixed
 from ushering_adze.core.kinds.keying import FillKey, Keying
 from ushering_adze.core.kinds.kind import Kind
 
-_reader: TypeAdapter[Any] = TypeAdapter(Keying | None)
+
+@cache
+def _reader() -> TypeAdapter[Any]:
+    """Reads what a layer is keyed by; made when the first is met."""
+    return TypeAdapter(Keying | None)
 
 
 def _sources(value: Any) -> tuple[str, ...]:
@@ -31,7 +36,7 @@ KIND = Kind(
     between=mixed.mixed,
     rest=mixed.rested,
     to_json=lambda value, now: mixed.to_json(value, lambda k: None if k is None else k.model_dump(mode="json")),
-    from_json=lambda value, now: mixed.from_json(value, _reader.validate_python),
+    from_json=lambda value, now: mixed.from_json(value, _reader().validate_python),
     sane=lambda value: mixed.is_sane(value, lambda k: True),
     named=lambda key: (key.source,) if isinstance(key, FillKey) else (),
     made_of=_sources,

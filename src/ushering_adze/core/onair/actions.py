@@ -24,6 +24,7 @@ from ushering_adze.core.show.actions import (
     KINDS_OF_ACTION,
     Action,
     Arm,
+    Arrange,
     Back,
     Black,
     BringBack,
@@ -94,6 +95,7 @@ __all__ = [
     "Go",
     "Lift",
     "Message",
+    "Arrange",
     "Mute",
     "Override",
     "Planner",
@@ -176,6 +178,9 @@ def fault_of(show: Show, action: Action) -> str | None:
         named.append(("output", action.outputs, [o.id for o in show.outputs]))
     if isinstance(action, Mute) and action.mixes is not None:
         named.append(("mix", action.mixes, [m.id for m in show.sound.mixes]))
+    if isinstance(action, Arrange):
+        walls = (action.wall,) if action.like is None else (action.wall, action.like)
+        named.append(("wall", walls, [w.id for w in show.walls]))
     if isinstance(action, (Take, Cut)) and action.surfaces is not None:
         named.append(("surface or zone", action.surfaces, names_of_places(show)))
     if isinstance(action, (Override, Lift, Rehearse)):
@@ -351,6 +356,9 @@ def _applied(show: Show, stage: Stage, action: Action, now: float) -> Stage:
             return stage.hand(position, now)
         case Back(seconds=seconds):
             return stage.step_back(now, seconds)
+        case Arrange(wall=wall, like=like):
+            layouts = {id: other for id, other in stage.layouts.items() if id != wall}
+            return replace(stage, layouts=layouts if like in (None, wall) else {**layouts, wall: like})
         case Mute(on=on, mixes=mixes):
             return stage.with_muted(on, (ALL,) if mixes is None else mixes)
         case Black(on=on, outputs=outputs):

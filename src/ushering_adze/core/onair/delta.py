@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
+from ushering_adze.core.kinds.dress import BETWEEN
 from ushering_adze.core.kinds.on_its_way import leaves, sources_in
 from ushering_adze.core.mapping.faces import surface_rects
 from ushering_adze.core.mapping.spreading import Dealt, dealt
 from ushering_adze.core.picture.dealing import in_place
 from ushering_adze.core.picture.dressed import extent_of, is_plain
 from ushering_adze.core.picture.layers import LayerState, State
+from ushering_adze.core.picture.wearing import names_worn
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Canvas, Show
+from ushering_adze.core.show import Canvas, Clock, Show, Text
 
 
 class Change(NamedTuple):
@@ -30,7 +32,39 @@ _OPAQUE = {"colour", "pattern", "countdown"}
 
 def seen_through_by_kind(show: Show) -> SeenThrough:
     """What is known before any picture is: files and feeds may be seen through, what the program draws may not."""
-    return lambda source: show.source(source).kind not in _OPAQUE or show.source(source).picture.key is not None
+
+    def seen_through(name: str) -> bool:
+        source = show.source(name.partition(BETWEEN)[0])
+        return source.kind not in _OPAQUE or source.picture.key is not None
+
+    return seen_through
+
+
+def seen_through_by_pictures(show: Show, opaque: Mapping[str, bool]) -> SeenThrough:
+    """Whether sources may be seen through: by the pictures they have, by their kind those that have none yet.
+
+    Parameters
+    ----------
+    show : Show
+    opaque : mapping of str to bool
+        Of sources, and of texts by what they are called in dresses of layers, that have shown a picture: whether that
+        cannot be seen through.
+
+    Returns
+    -------
+    SeenThrough
+    """
+    by_kind = seen_through_by_kind(show)
+
+    def seen_through(name: str) -> bool:
+        if name in opaque:
+            return not opaque[name]
+        source, dressed, _ = name.partition(BETWEEN)
+        if dressed and not isinstance(show.source(source), (Text, Clock)):
+            return seen_through(source)
+        return by_kind(source)
+
+    return seen_through
 
 
 def _covers(seen_through: SeenThrough, state: LayerState, rect: Rect) -> bool:
@@ -43,8 +77,9 @@ def _covers(seen_through: SeenThrough, state: LayerState, rect: Rect) -> bool:
         bool(inside)
         and state.opacity >= 1
         and all(
-            s.source is not None and s.fit in ("fill", "stretch") and not seen_through(s.source)
+            s.source is not None and s.fit in ("fill", "stretch") and not seen_through(name)
             for s in leaves(state.picture)
+            for name in names_worn(s.source, state)
         )
     )
 

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from ushering_adze.core.document.model import Id, Model
+from ushering_adze.core.document.model import Id, Seldom
 from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.onair.heads import Coming, Head
 from ushering_adze.core.onair.motion import Motion, Track
@@ -23,7 +23,7 @@ from ushering_adze.core.show.rigging import sentence_of
 FORMAT: Literal["ushering-adze stage"] = "ushering-adze stage"
 
 
-class LayerOnAir(Model):
+class LayerOnAir(Seldom):
     """Where a layer is heading: a value of every kind of setting, by name."""
 
     canvas: Id
@@ -31,7 +31,7 @@ class LayerOnAir(Model):
     shows: dict[str, Any]
 
 
-class TrackOnAir(Model):
+class TrackOnAir(Seldom):
     """A kind of setting on its way; ``start`` is in seconds from the moment of the document, negative if it began
     before.
     """
@@ -49,7 +49,7 @@ class TrackOnAir(Model):
     parameters: dict[str, Any] = {}
 
 
-class MotionOnAir(Model):
+class MotionOnAir(Seldom):
     """A motion."""
 
     target: tuple[LayerOnAir, ...]
@@ -58,14 +58,14 @@ class MotionOnAir(Model):
     span: float = 0.0
 
 
-class ComingOnAir(Model):
+class ComingOnAir(Seldom):
     """An action of a cue that is still to happen, in so many seconds."""
 
     at: float
     action: Action
 
 
-class HeadOnAir(Model):
+class HeadOnAir(Seldom):
     """Where a cue list stands; ``at`` is when its last cue was fired."""
 
     armed: Id | None = None
@@ -79,14 +79,14 @@ class HeadOnAir(Model):
     times: dict[str, float] = {}
 
 
-class Former(Model):
+class Former(Seldom):
     """A state that *back* leads to."""
 
     motion: MotionOnAir
     preset: int | None = None
 
 
-class PlayerOnAir(Model):
+class PlayerOnAir(Seldom):
     """A player: where it was at a moment, in seconds from that of the document; it stands if there is none."""
 
     at: float
@@ -97,7 +97,7 @@ class PlayerOnAir(Model):
     page: int = 0
 
 
-class OverrideOnAir(Model):
+class OverrideOnAir(Seldom):
     """What a surface shows in place of everything, and since when."""
 
     shows: Shows
@@ -106,7 +106,7 @@ class OverrideOnAir(Model):
     since: float = 0.0
 
 
-class StageDocument(Model):
+class StageDocument(Seldom):
     """All of what is on air."""
 
     format: Literal["ushering-adze stage"] = FORMAT
@@ -129,6 +129,7 @@ class StageDocument(Model):
     overrides: dict[Id, OverrideOnAir] = {}
     code: PlayerOnAir = PlayerOnAir(at=0.0)
     messages: dict[Id, str] = {}
+    layouts: dict[Id, Id] = {}
 
 
 def _layers(state: State, now: float) -> tuple[LayerOnAir, ...]:
@@ -216,6 +217,7 @@ def stage_document(stage: Stage, now: float) -> dict[str, Any]:
         },
         code=PlayerOnAir(at=stage.code.at, since=None if stage.code.since is None else stage.code.since - now),
         messages=dict(stage.messages),
+        layouts=dict(stage.layouts),
     )
     return document.model_dump(mode="json")
 
@@ -309,6 +311,7 @@ def stage_from(document: object, show: Show, now: float) -> Stage:
         {id: Override(o.shows, o.source, o.by, o.since + now) for id, o in told.overrides.items()},
         code=Playing(told.code.at, None if told.code.since is None else told.code.since + now),
         messages=told.messages,
+        layouts=told.layouts,
         muted=_known(told.muted, [m.id for m in show.sound.mixes]),
     )
     return made.fitted(show)

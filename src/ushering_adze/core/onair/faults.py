@@ -10,6 +10,7 @@ from typing import Literal, cast
 
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.alarm import USUAL, AlarmKind
+from ushering_adze.core.show.alarming import rule_for
 
 Grave = Literal["show", "picture", "part"]
 """The whole show stands; pictures are missing, or do not arrive; something is missing that is not on air, or a part of
@@ -83,7 +84,7 @@ def _raised(show: Show, kind: str, of: str) -> tuple[On, str, Grave]:
     if kind == "sound":
         return "sound", of, "picture"
     known = any(r.kind == kind for r in USUAL)
-    grade: Grave = show.alarms.rule(cast(AlarmKind, kind), of).grade if known else "part"
+    grade: Grave = rule_for(show, cast(AlarmKind, kind), of).grade if known else "part"
     lots: tuple[tuple[On, dict[str, str]], ...] = (
         ("surface", {s.id: s.name for s in show.surfaces}),
         ("source", {s.id: s.name for s in show.sources}),

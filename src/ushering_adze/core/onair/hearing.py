@@ -115,9 +115,10 @@ def heard(
             elif given.beside in here:
                 here[given.id] = here[given.beside]
         for one in sound.sources:
-            if one.heard == "always":
+            how = one.heard_in(mix.id)
+            if how == "always":
                 here[one.of] = 1.0
-            elif one.heard == "never":
+            elif how == "never":
                 here.pop(one.of, None)
         loud = 0.0 if silent or stage.is_muted(mix.id) else gain_of(mix.level)
         gains = {id: gain * _send(sound.of(id), mix.id) * loud for id, gain in here.items()}

@@ -15,7 +15,7 @@ from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.kinds.kind import DISSOLVE, Way
 from ushering_adze.core.kinds.on_its_way import Shown, by_share
 from ushering_adze.core.onair.easing import ease
-from ushering_adze.core.picture.layers import Key, LayerState, State, between, opening_state, sources_of_layer
+from ushering_adze.core.picture.layers import Key, LayerState, State, between, opening_state, sources_of_layer, the_one
 from ushering_adze.core.show import Canvas, Part, Preset, Show, with_held
 
 TrackKey = tuple[str, str, str]
@@ -127,7 +127,8 @@ class Wish(NamedTuple):
     """A preset's part in numbers, for a canvas of one size: the layer it touches, and the values of what it touches
     when all has arrived.
 
-    ``touched`` has each kind of setting, ``fading`` those that take time; ``whole`` says that every kind is touched.
+    ``touched`` has each kind of setting, ``fading`` those that take time; ``whole`` says that every kind is touched;
+    ``way`` is that of its picture, if it has one of its own.
     """
 
     key: Key
@@ -135,6 +136,7 @@ class Wish(NamedTuple):
     touched: tuple[Touching, ...]
     fading: tuple[Touching, ...]
     whole: bool
+    way: Way | None
 
     def over(self, state: LayerState) -> LayerState:
         """A state with what is touched in place of its own."""
@@ -142,6 +144,17 @@ class Wish(NamedTuple):
         for touching in self.touched:
             values[touching.n] = self.ends[touching.n]
         return LayerState._make(values)  # its fields stand in the order of KINDS
+
+
+@lru_cache(65536)
+def _touched(touched: tuple[Touching, ...]) -> tuple[tuple[Touching, ...], tuple[Touching, ...], bool, Way | None]:
+    """What a wish holds beside its layer and values; one for all parts of a layer that touch it alike."""
+    return (
+        touched,
+        tuple(entry for entry in touched if entry.fades or entry.delay > 0),
+        len(touched) == len(KINDS),
+        next((entry.way for entry in touched if entry.way is not None), None),
+    )
 
 
 def wish_of(part: Part, canvas: Canvas) -> Wish:
@@ -174,22 +187,17 @@ def wish_of(part: Part, canvas: Canvas) -> Wish:
             for n, kind, held in part.held
         )
         held = {kind: held.to for _, kind, held in part.held}
-        ends = LayerState._make(k.value(held[k.name], *size) if k.name in held else None for k in KINDS)
-        found = part.known[size] = Wish(
-            (part.canvas, part.layer),
-            ends,
-            touched,
-            tuple(entry for entry in touched if entry.fades or entry.delay > 0),
-            len(touched) == len(KINDS),
+        ends = LayerState._make(
+            the_one(n, k.value(held[k.name], *size)) if k.name in held else None for n, k in enumerate(KINDS)
         )
+        found = part.known[size] = Wish((part.canvas, part.layer), the_one(-1, ends), *_touched(touched))
     return found
 
 
 def prepare(show: Show) -> None:
     """Work out every preset of a show ahead, so that no recall has to in a frame's time."""
     for preset in show.presets:
-        for part in parts_of(show, preset):
-            wish_of(part, show.canvas(part.canvas))
+        wishes_of(show, preset)
 
 
 @lru_cache(65536)
@@ -223,6 +231,27 @@ def parts_of(show: Show, preset: Preset) -> tuple[Part, ...]:
             if (canvas.id, layer.id) not in named
         ),
     )
+
+
+def wishes_of(show: Show, preset: Preset) -> tuple[Wish, ...]:
+    """The parts of a preset in numbers; worked out once for the canvases and layers of a show.
+
+    Parameters
+    ----------
+    show : Show
+    preset : Preset
+        Which preset.
+
+    Returns
+    -------
+    tuple[Wish, ...]
+    """
+    found: tuple[Wish, ...] | None = preset.known.get(show.ground)
+    if found is None:
+        found = tuple(wish_of(part, show.canvas(part.canvas)) for part in parts_of(show, preset))
+        preset.known.clear()  # a preset lives through many edits of its show
+        preset.known[show.ground] = found
+    return found
 
 
 def recall(
@@ -276,20 +305,22 @@ def recall(
         tracks[track_key] = track
     span = 0.0
     moving = {(canvas, layer) for canvas, layer, _ in tracks}
-    for part in parts_of(show, preset):
-        wish = wish_of(part, show.canvas(part.canvas))
+    coming_and_going = show.coming_and_going
+    for wish in wishes_of(show, preset):
         starts, ends = current[wish.key], wish.ends
         target[wish.key] = ends if wish.whole else wish.over(target[wish.key])
         if wish.key in moving:
             for touching in wish.touched:
                 tracks.pop(touching.key, None)
-        if starts == ends:
+        if starts is ends or starts == ends:
             continue
         moving.add(wish.key)
-        travels = not cut and _travels(wish, usual_way)
-        for n, track_key, fades, own, delay, easing, way in (
-            wish.touched if by_hand or travels else () if cut else wish.fading
-        ):
+        travels = not cut and (wish.way or usual_way)[0] == "move"
+        for touching in wish.touched if by_hand or travels else () if cut else wish.fading:
+            n = touching[0]
+            if starts[n] is ends[n]:
+                continue
+            _, track_key, fades, own, delay, easing, way = touching
             fades = fades or (travels and KINDS[n].name in TRAVELLING)
             length = 0.0 if not fades or cut else usual if own is None else own * stretch
             wait = 0.0 if by_hand else delay * stretch
@@ -306,19 +337,13 @@ def recall(
                     way or usual_way,
                 )
                 span = max(span, length)
-        own_ways = show.coming_and_going.get(wish.key)
+        own_ways = coming_and_going.get(wish.key)
         if own_ways is not None:
             if by_hand or cut:
                 own_ways = (None, None)
             seconds = 0.0 if cut else usual
             _by_own_ways(wish.key, own_ways, starts, target[wish.key], tracks, now, seconds, preset.easing)
     return Motion(target, tracks, 0.0, span or (1.0 if by_hand else 0.0))
-
-
-def _travels(wish: Wish, usual: Way) -> bool:
-    """Whether a layer goes over into what it will be by *move*."""
-    own = next((t.way for t in wish.touched if t.way is not None), None)
-    return (own or usual)[0] == "move"
 
 
 def _by_own_ways(

@@ -13,6 +13,7 @@ from ushering_adze.core.onair.motion import Motion, Track, at_rest, carried_over
 from ushering_adze.core.onair.overriding import Override, Overrides, overriding_sources
 from ushering_adze.core.onair.playing import Players, Playing, fresh, played
 from ushering_adze.core.picture.layers import Key, LayerState, State, sources_of_layer
+from ushering_adze.core.picture.wearing import worn_in
 from ushering_adze.core.show import Clip, Part, Preset, Show
 from ushering_adze.core.show.laid import Laid
 
@@ -95,6 +96,8 @@ class Stage:
     """What clocks say below their digits, by their ids."""
     muted: frozenset[str] = frozenset()
     """Mixes of sound that are silent, or `ALL`."""
+    layouts: Mapping[str, str] = field(default_factory=dict)
+    """Walls that are laid out as others are, by their ids."""
 
     @classmethod
     def opened(cls, show: Show) -> Stage:
@@ -149,6 +152,8 @@ class Stage:
         overrides: dict[str, Override] = {
             id: o for id, o in self.overrides.items() if id in surfaces and (o.source is None or o.source in sources)
         }
+        walls = {w.id for w in show.walls}
+        layouts = {id: like for id, like in self.layouts.items() if {id, like} <= walls}
         tried = self.rehearsal
         if tried is not None and tried.list not in {y.id for y in show.lists}:
             tried = None
@@ -164,6 +169,7 @@ class Stage:
             overrides=overrides,
             rehearsal=tried,
             messages={id: text for id, text in self.messages.items() if id in sources},
+            layouts=layouts,
         )
 
     # -- preview -------------------------------------------------------------------------------------------------
@@ -178,6 +184,19 @@ class Stage:
         preset = self._allowed(self._previewed())
         settled = at_rest(self.program.target)
         return dict(recall(self.show, settled, preset, 0.0, cut=True).target if preset else settled.target)
+
+    def worn(self, state: State) -> frozenset[str]:
+        """Texts in dresses of layers that what is shown, will be, or is edited on preview asks for, where that may be
+        more than presets of the show do.
+        """
+        states = [*state.values(), *self.program.target.values()]
+        staged = None if self.staged is None or not self.edits else self.show.preset(self.staged)
+        upon = () if staged is None else staged.parts
+        if any(part.holds.dress is not None for part in (*self.edits, *upon)) or (
+            self.edits and any(layer.dress is not None for layer in self.program.target.values())
+        ):
+            states += self.preview().values()  # else it has no dress that is not on air
+        return worn_in(states)
 
     def _previewed(self) -> Preset | None:
         """What is on preview, as a preset: the staged one, and what was changed upon it."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import namedtuple
 from collections.abc import Mapping
 from dataclasses import fields
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from ushering_adze.core.kinds import BY_NAME, KINDS, NAMES
@@ -96,7 +97,16 @@ def layer_state(settings: LayerSettings, canvas: Canvas) -> LayerState:
     -------
     LayerState
     """
-    return LayerState._make(kind.value(getattr(settings, kind.name), canvas.width, canvas.height) for kind in KINDS)
+    size = canvas.width, canvas.height
+    return LayerState._make(the_one(n, kind.value(getattr(settings, kind.name), *size)) for n, kind in enumerate(KINDS))
+
+
+@lru_cache(65536)
+def the_one(kind: int, value: Any) -> Any:
+    """The one object that stands for all equal values of a kind, by its number in `KINDS`: what is the same is then
+    known without a look at it, and a recall goes over little memory.
+    """
+    return value
 
 
 def opening_state(show: Show) -> dict[Key, LayerState]:

@@ -78,8 +78,20 @@ def halvings(size: int, wanted: int) -> int:
     return max(0, (size // max(1, wanted)).bit_length() - 1)
 
 
+def _mean(pixels: Pixels, axis: int) -> Pixels:
+    return np.asarray(np.rint(pixels.mean(axis, keepdims=True, dtype=np.float32)), np.uint8)
+
+
+def _joined(block: Pixels, rest: Pixels, whole: int, behind: int) -> Pixels:
+    """A block of so many pixels and what is behind it, as one."""
+    return np.asarray(
+        np.rint((block.astype(np.float32) * whole + rest * np.float32(behind)) / (whole + behind)), np.uint8
+    )
+
+
 def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0) -> Pixels:
-    """A picture halved so often across and down, by the mean of whole blocks.
+    """A picture halved so often across and down, by the mean of whole blocks.  What is left behind the last whole
+    block is part of that: a block of its own would lie so near the edge that linear samples nearly pass over it.
 
     Parameters
     ----------
@@ -87,7 +99,8 @@ def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0)
     across, down : int
         Halvings on each side.
     left, top : int
-        Pixels that the first blocks are short of; they, and what the last lack, are filled up with the picture's edge.
+        Pixels that the first blocks are short of; they are filled up with the picture's edge, as is a block that is the
+        only one.
 
     References
     ----------
@@ -98,7 +111,20 @@ def reduced(pixels: Pixels, across: int, down: int, left: int = 0, top: int = 0)
     >>> reduced(np.arange(16, dtype=np.uint8).reshape(1, 4, 4), 1, 0)[0].tolist()
     [[2, 3, 4, 5], [10, 11, 12, 13]]
     """
-    right, foot = -(left + pixels.shape[1]) % (1 << across), -(top + pixels.shape[0]) % (1 << down)
+    h, w = pixels.shape[:2]
+    behind = (left + w) % (1 << across)
+    if behind and left + w > 1 << across:
+        made = reduced(pixels[:, : w - behind], across, down, left, top)
+        rest = reduced(_mean(pixels[:, w - behind :], 1), 0, down, 0, top)
+        made[:, -1:] = _joined(made[:, -1:], rest, 1 << across, behind)
+        return made
+    behind = (top + h) % (1 << down)
+    if behind and top + h > 1 << down:
+        made = reduced(pixels[: h - behind], across, down, left, top)
+        rest = reduced(_mean(pixels[h - behind :], 0), across, 0, left, 0)
+        made[-1:] = _joined(made[-1:], rest, 1 << down, behind)
+        return made
+    right, foot = -(left + w) % (1 << across), -(top + h) % (1 << down)
     if left or top or right or foot:
         pixels = np.asarray(cv2.copyMakeBorder(pixels, top, foot, left, right, cv2.BORDER_REPLICATE), np.uint8)
     while across or down:
@@ -173,7 +199,7 @@ def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None
     """
     h, w = (float(n) for n in pixels.shape[:2])
     kx, ky = halvings(pixels.shape[1], width), halvings(pixels.shape[0], height)
-    if kx or ky:  # the last block is filled up with the last row or column, and the true extent kept for the last step
+    if kx or ky:  # what is behind the last block is part of it, and the true extent kept for the last step
         pixels = reduced(pixels, kx, ky)
         w, h = w / (1 << kx), h / (1 << ky)
     if pixels.shape[:2] == (height, width) == (h, w):

@@ -17,6 +17,8 @@ MOST_ACROSS, MOST_DOWN = 640, 180
 """Pixels of a picture that are looked at: every so many, never mixed ones, which would show codes that are not
 there.
 """
+LARGEST = 960
+"""Pixels across of a picture in false colours or with stripes, at most; of traces it is `MOST_ACROSS`."""
 GROUND = (18, 14, 10, 255)
 MARK = (72, 64, 52, 255)
 TRACE = (196, 220, 190)
@@ -45,8 +47,11 @@ def sampled(pixels: Pixels) -> Pixels:
     pixels : ndarray, (h, w, 4)
     """
     h, w = pixels.shape[:2]
-    few = pixels[:: max(1, -(-h // MOST_DOWN)), :: max(1, -(-w // MOST_ACROSS))]
-    return np.ascontiguousarray(few)
+    down, across = max(1, -(-h // MOST_DOWN)), max(1, -(-w // MOST_ACROSS))
+    if pixels.strides[-1] != 1 or pixels.strides[-2] != 4:
+        return np.ascontiguousarray(pixels[::down, ::across])
+    whole = pixels[::down].view(np.uint32)[:, ::across]  # four bytes at once
+    return np.ascontiguousarray(whole).view(np.uint8)
 
 
 _DIFFERENCES = np.concatenate((CHROMA / 255, np.zeros((2, 1))), axis=1).astype(np.float32)
@@ -215,12 +220,15 @@ def vectors(pixels: Pixels, width: int, height: int) -> Pixels:
     """
     made = _vector_ground(width, height).copy()
     radius = 0.9 * (min(width, height) - 1)
-    both = colour_difference(sampled(pixels))
-    both *= np.array((radius, -radius), np.float32)
-    both += np.array(((width - 1) / 2, (height - 1) / 2), np.float32)
-    np.clip(np.rint(both, out=both), 0, np.array((width - 1, height - 1), np.float32), out=both)
-    place = (both[..., 1] * width + both[..., 0]).astype(np.intp)  # whole numbers below 2²⁴: exact in 32 bits
-    _lay(made, _trace(_counts(place, width, height), TRACE))
+    codes = sampled(pixels).reshape(-1, 4).astype(np.float32)
+    across, down = (_DIFFERENCES * np.array(((radius,), (-radius,)), np.float32)) @ codes.T
+    across += np.float32((width - 1) / 2)
+    down += np.float32((height - 1) / 2)
+    np.clip(np.rint(across, out=across), 0, width - 1, out=across)
+    np.clip(np.rint(down, out=down), 0, height - 1, out=down)
+    down *= width
+    down += across  # whole numbers below 2²⁴: exact in 32 bits
+    _lay(made, _trace(_counts(down.astype(np.intp), width, height), TRACE))
     return made
 
 
@@ -324,6 +332,12 @@ def scope_picture(scope: Scope, pixels: Pixels, width: int, height: int, number:
     number : int
         Of the frame.
     """
+    if width > LARGEST and scope in ("false-colour", "zebra"):
+        return scope_picture(scope, pixels, LARGEST, max(1, round(height * LARGEST / width)), number)
+    if width > MOST_ACROSS and scope not in ("false-colour", "zebra"):
+        # a larger trace has no more to tell: it is drawn smaller, and enlarged
+        made = scope_picture(scope, pixels, MOST_ACROSS, max(1, round(height * MOST_ACROSS / width)), number)
+        return np.asarray(cv2.resize(made, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
     match scope:
         case "waveform":
             return waveform(pixels, width, height)

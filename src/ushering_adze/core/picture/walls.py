@@ -23,7 +23,7 @@ DARK_RED = (38, 30, 140, 255)
 GAP = 4
 """Pixels between cells."""
 SAFE = (0.93, 0.90)
-"""Shares of the picture that are safe for action and for titles (SMPTE ST 2046-1)."""
+"""Shares of the picture that are safe for action and for titles (SMPTE ST 2046-1 and EBU R 95; from memory)."""
 
 
 class CellNow(NamedTuple):
@@ -51,6 +51,8 @@ class CellNow(NamedTuple):
     """Lines over the foot of the picture."""
     over: tuple[Bitmap, ...] = ()
     """Captions that come as bitmaps."""
+    channels: tuple[float, ...] = ()
+    """Peaks of the channels of its sound, in dBFS."""
 
 
 def cell_rect(wall: Wall, cell: WallCell) -> Rect:
@@ -245,6 +247,67 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
     part[..., 3] = 255
 
 
+CHANNELS = 16
+"""Meters of one cell, at most."""
+
+
+def meters_width(rect: Rect, channels: int) -> int:
+    """Pixels that the meters of so many channels take of a cell's width: a third of it at most.
+
+    Examples
+    --------
+    >>> meters_width(Rect(0, 0, 480, 270), 2), meters_width(Rect(0, 0, 480, 270), 16)
+    (23, 135)
+    """
+    shown = min(CHANNELS, channels)
+    return 0 if shown == 0 else min(rect.w // 3, 7 + shown * max(3, min(8, rect.w // 60)))
+
+
+def shown_rect(rect: Rect, size: tuple[int, int], of: WallCell, channels: int = 0) -> Rect:
+    """Where a cell's picture of a size lies, with so many meters beside it if it has them there.
+
+    Parameters
+    ----------
+    rect : Rect
+        The cell's.
+    size : tuple of int
+        Width and height of the picture.
+    of : WallCell
+    channels : int, optional
+        How many meters there are.
+
+    Examples
+    --------
+    >>> beside = WallCell(x=0, y=0, meters="beside")
+    >>> [shown_rect(Rect(0, 0, 480, 270), (1920, 1080), beside, n).right for n in (0, 2)]
+    [451, 440]
+    """
+    wide = meters_width(rect, channels) if of.meters == "beside" else 0
+    return picture_rect(Rect(rect.x, rect.y, rect.w - wide, rect.h), size, of.line)
+
+
+def _meters(part: Pixels, channels: tuple[float, ...], beside: bool) -> None:
+    """A bar for each channel, from below; a line at −9 and at −18 dBFS."""
+    h, w = part.shape[:2]
+    if beside:
+        part[:] = GROUND
+    else:
+        part[..., :3] >>= 2
+    shown = channels[:CHANNELS]
+    step = max(2, (w - 4) // max(1, len(shown)))
+    for n, level in enumerate(shown):
+        x = 3 + n * step
+        part[:, x : x + step - 1, :3] = part[:, x : x + step - 1, :3] // 2 + 20
+        for low, high, colour in ((LOW, -9.0, TEAL), (-9.0, -1.0, AMBER), (-1.0, 0.0, OVER)):
+            one, two = height_of(low), min(height_of(level), height_of(high))
+            if two > one:
+                part[round(h - two * h) : round(h - one * h), x : x + step - 1, :3] = colour[:3]
+    for mark in (-9.0, -18.0):
+        y = min(h - 1, round(h - height_of(mark) * h))
+        part[y, :, :3] = LINE[:3]
+    part[..., 3] = 255
+
+
 def _phase(made: Pixels, at: Rect, correlation: float) -> None:
     """Left and right alike are a mark at the right end, against one another at the left."""
     cv2.rectangle(made, (at.x, at.y), (at.right, at.foot), LINE, 1)
@@ -298,7 +361,7 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -
         inner = picture_rect(rect, (rect.w - 2 * GAP, rect.h - 2 * GAP - high), of.line)
         paint_meter(raster[inner.cut()], now.meter, now.target, now.most)
     elif now.picture is not None:
-        at = picture_rect(rect, (now.picture.shape[1], now.picture.shape[0]), of.line)
+        at = shown_rect(rect, (now.picture.shape[1], now.picture.shape[0]), of, len(now.channels))
         shrinks = now.picture.shape[1] >= at.w
         shown = cv2.resize(now.picture, (at.w, at.h), interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR)
         part = raster[at.cut()]
@@ -318,6 +381,11 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -
             _caption(part, now.caption)
         for bitmap in now.over:
             bitmap.lay(part)
+        if of.meters is not None and now.channels:
+            wide, beside = meters_width(rect, len(now.channels)), of.meters == "beside"
+            left = rect.right - wide if beside else at.right - min(wide, at.w)
+            part = raster[at.y : at.foot, left : left + min(wide, rect.right - GAP - left)]
+            _meters(part, now.channels, beside)
     _tally(cell, now, LINE if of.colour is None else (*rgb_of(of.colour)[::-1], 255))
 
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.alarm import AlarmKind, AlarmRule
+from ushering_adze.core.show.alarming import rule_for
 from ushering_adze.core.sound.metering import Measured
 
 DARK, SAME = 8, 6
@@ -144,14 +145,14 @@ def _now(show: Show, seen: Seen, before: Watched, now: float) -> Iterator[tuple[
             yield "silent", id, f"{sources.get(id, id)} is on, and silent; look at its sender, or mute it"
     for id, (measured, target, most) in seen.mixes.items():
         loud = measured.loudness
-        if loud.momentary > show.alarms.rule("loud", id).limit:
+        if loud.momentary > rule_for(show, "loud", id).limit:
             yield "loud", id, f"it is at {loud.momentary:.0f} LUFS; turn it down"
         if measured.peak_lately > most + 0.5:
             yield "over", id, f"a true peak of {measured.peak_lately:.1f} dBTP is over its {most:g}; turn it down"
-        if measured.correlation is not None and measured.correlation < show.alarms.rule("phase", id).limit:
+        if measured.correlation is not None and measured.correlation < rule_for(show, "phase", id).limit:
             yield "phase", id, "left and right are turned round against one another; look at the cables of its sources"
         off = loud.integrated - target
-        if loud.integrated > QUIET and abs(off) > show.alarms.rule("loudness", id).limit:
+        if loud.integrated > QUIET and abs(off) > rule_for(show, "loudness", id).limit:
             yield "loudness", id, f"its loudness is {off:+.1f} LU off its target; set its level"
     for id, any_is in seen.captions.items():
         if not any_is:
@@ -193,7 +194,7 @@ def alarms(show: Show, seen: Seen, before: Watched, now: float) -> Watched:
     raised: dict[str, str] = {}
     held: dict[str, float] = {}
     for kind, of, words in () if show.alarms.muted else _now(show, seen, before, now):
-        rule = show.alarms.rule(kind, of)
+        rule = rule_for(show, kind, of)
         key = f"{kind}:{of}"
         if not rule.on:
             continue

@@ -3,6 +3,7 @@
 from ushering_adze.core.document.model import Colour, Fault, Id, Model, ShowError
 from ushering_adze.core.kinds.border import Border
 from ushering_adze.core.kinds.crop import Crop
+from ushering_adze.core.kinds.dress import Dress
 from ushering_adze.core.kinds.keying import ChromaKey, FillKey, LumaKey
 from ushering_adze.core.kinds.picture import Picture
 from ushering_adze.core.kinds.place import Place
@@ -39,7 +40,7 @@ from ushering_adze.core.show.output import (
     TimingByHand,
     WindowBinding,
 )
-from ushering_adze.core.show.paged import Dress, Mark
+from ushering_adze.core.show.paged import Mark
 from ushering_adze.core.show.preset import Held, Part, Preset, Scope, Touch, part_of, with_held
 from ushering_adze.core.show.room import RoomPlace
 from ushering_adze.core.show.show import FORMAT, Show, document_of, show_from_document, show_schema

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from ushering_adze.core.document.model import Id, Model
+from ushering_adze.core.document.model import Id, Model, Seldom
 from ushering_adze.core.show.laid import Laid
 from ushering_adze.core.show.preset import Part, Settings
 
@@ -20,20 +20,20 @@ Only = Annotated[tuple[Id, ...] | None, Field(description="only what these surfa
 Outputs = Annotated[tuple[Id, ...] | None, Field(description="which outputs; all if null")]
 
 
-class StagePreset(Model):
+class StagePreset(Seldom):
     """Put a preset on preview; nothing goes on air."""
 
     do: Literal["stage"] = "stage"
     preset: Number
 
 
-class Unstage(Model):
+class Unstage(Seldom):
     """Clear the preview."""
 
     do: Literal["unstage"] = "unstage"
 
 
-class Take(Model):
+class Take(Seldom):
     """Preview to program, in the preset's time or in ``seconds``; only what the named surfaces show, if any
     are named.
     """
@@ -45,7 +45,7 @@ class Take(Model):
     ] = None
 
 
-class Cut(Model):
+class Cut(Seldom):
     """Preview to program at once."""
 
     do: Literal["cut"] = "cut"
@@ -54,7 +54,7 @@ class Cut(Model):
     ] = None
 
 
-class Recall(Model):
+class Recall(Seldom):
     """A preset to program directly, in its time or in ``seconds``."""
 
     do: Literal["recall"] = "recall"
@@ -62,21 +62,21 @@ class Recall(Model):
     seconds: Seconds | None = None
 
 
-class Hand(Model):
+class Hand(Seldom):
     """Lead the fade to what is on preview by hand: 0 is before, 1 is done."""
 
     do: Literal["hand"] = "hand"
     position: Annotated[float, Field(ge=0, le=1)]
 
 
-class Back(Model):
+class Back(Seldom):
     """Program to its former state."""
 
     do: Literal["back"] = "back"
     seconds: Seconds | None = None
 
 
-class Black(Model):
+class Black(Seldom):
     """Send black on outputs, or lift it."""
 
     do: Literal["black"] = "black"
@@ -84,7 +84,7 @@ class Black(Model):
     outputs: Outputs = None
 
 
-class Mute(Model):
+class Mute(Seldom):
     """Make mixes of sound silent, or let them be heard again."""
 
     do: Literal["mute"] = "mute"
@@ -92,7 +92,15 @@ class Mute(Model):
     mixes: Annotated[tuple[Id, ...] | None, Field(description="ids of mixes; null: all")] = None
 
 
-class Hold(Model):
+class Arrange(Seldom):
+    """Lay out a wall as another one is, wherever it is shown; as itself again if null."""
+
+    do: Literal["arrange"] = "arrange"
+    wall: Id
+    like: Annotated[Id | None, Field(description="the wall whose cells it shows")] = None
+
+
+class Hold(Seldom):
     """Keep the picture of outputs as it is, or let it go on."""
 
     do: Literal["hold"] = "hold"
@@ -100,21 +108,21 @@ class Hold(Model):
     outputs: Outputs = None
 
 
-class Keep(Model):
+class Keep(Seldom):
     """Keep a surface, or all of a zone, from every take and recall until it is released."""
 
     do: Literal["keep"] = "keep"
     surface: Id
 
 
-class Release(Model):
+class Release(Seldom):
     """Let takes and recalls touch a kept surface, or all of a zone, again."""
 
     do: Literal["release"] = "release"
     surface: Id
 
 
-class Edit(Model):
+class Edit(Seldom):
     """Change settings of a layer: on preview, where nothing goes on air before a take, or on program at once."""
 
     do: Literal["edit"] = "edit"
@@ -128,7 +136,7 @@ class Edit(Model):
     goes_on: Annotated[bool, Field(description="on program, one step for *back* with the edit before it")] = False
 
 
-class SetPreview(Model):
+class SetPreview(Seldom):
     """Put a preset and edits upon it on preview, in place of whatever is there; nothing goes on air."""
 
     do: Literal["preview"] = "preview"
@@ -136,7 +144,7 @@ class SetPreview(Model):
     edits: tuple[Part, ...] = ()
 
 
-class Route(Model):
+class Route(Seldom):
     """Put a source on a surface, in the layer that lies there: on preview, or on program at once."""
 
     do: Literal["route"] = "route"
@@ -146,7 +154,7 @@ class Route(Model):
     seconds: Annotated[Seconds | None, Field(description="of the fade; 0 cuts, null is the usual time")] = None
 
 
-class Play(Model):
+class Play(Seldom):
     """Let a source go on from where it stands."""
 
     do: Literal["play"] = "play"
@@ -155,14 +163,14 @@ class Play(Model):
     looping: bool | None = None
 
 
-class Pause(Model):
+class Pause(Seldom):
     """Let a source stand where it is."""
 
     do: Literal["pause"] = "pause"
     source: Id
 
 
-class To(Model):
+class To(Seldom):
     """Send a source to a moment, in seconds from its start; it goes on, or stands, as it did."""
 
     do: Literal["to"] = "to"
@@ -170,7 +178,7 @@ class To(Model):
     seconds: Annotated[float, Field(ge=0, le=86400)]
 
 
-class Loop(Model):
+class Loop(Seldom):
     """Let a source begin anew at its end, or stand on its last picture."""
 
     do: Literal["loop"] = "loop"
@@ -178,21 +186,21 @@ class Loop(Model):
     on: bool = True
 
 
-class Next(Model):
+class Next(Seldom):
     """Turn to the next page, to the next step of a text, or to the next picture of a folder."""
 
     do: Literal["next"] = "next"
     source: Id
 
 
-class Previous(Model):
+class Previous(Seldom):
     """Turn back to the page, step or picture before."""
 
     do: Literal["previous"] = "previous"
     source: Id
 
 
-class Page(Model):
+class Page(Seldom):
     """Turn to a page, or to a picture of a folder, by its number, from 1."""
 
     do: Literal["page"] = "page"
@@ -200,21 +208,21 @@ class Page(Model):
     to: Annotated[int, Field(ge=1, le=9999)]
 
 
-class LayOver(Model):
+class LayOver(Seldom):
     """Lay a pattern over the outputs of a surface, dim them, or send them bare; null takes it away."""
 
     do: Literal["lay-over"] = "lay-over"
     over: Laid | None = None
 
 
-class BringBack(Model):
+class BringBack(Seldom):
     """Show a source itself again that comes back by hand alone, in place of what stood in for it while it was lost."""
 
     do: Literal["bring-back"] = "bring-back"
     source: Id
 
 
-class SendFeed(Model):
+class SendFeed(Seldom):
     """Send a feed, or end it: a recording is whole then."""
 
     do: Literal["feed"] = "feed"
@@ -222,7 +230,7 @@ class SendFeed(Model):
     on: bool = True
 
 
-class Arm(Model):
+class Arm(Seldom):
     """Have a cue ready to be fired, and its preset on preview; null arms none.  Nothing goes on air.
 
     With ``as_if`` preview is as if all cues before it had run.
@@ -234,7 +242,7 @@ class Arm(Model):
     as_if: bool = False
 
 
-class Go(Model):
+class Go(Seldom):
     """Fire the armed cue of a list, or a named one, and arm the next."""
 
     do: Literal["go"] = "go"
@@ -242,21 +250,21 @@ class Go(Model):
     cue: Id | None = None
 
 
-class StartList(Model):
+class StartList(Seldom):
     """Fire the first cue of a list, and let it go on by itself."""
 
     do: Literal["start-list"] = "start-list"
     list: Id
 
 
-class StopList(Model):
+class StopList(Seldom):
     """Let a list stand: nothing of it happens by itself any more, nor what was still to come of its last cue."""
 
     do: Literal["stop-list"] = "stop-list"
     list: Id
 
 
-class PauseList(Model):
+class PauseList(Seldom):
     """Let a list wait: its delays and what follows by itself stand still until it goes on, or is armed or fired by
     hand.
     """
@@ -266,7 +274,7 @@ class PauseList(Model):
     on: bool = True
 
 
-class Message(Model):
+class Message(Seldom):
     """Say something to a speaker: a line below the digits of a clock; an empty one takes it away."""
 
     do: Literal["message"] = "message"
@@ -274,7 +282,7 @@ class Message(Model):
     text: Annotated[str, Field(max_length=120)] = ""
 
 
-class RunCode(Model):
+class RunCode(Seldom):
     """Let the timecode that the program makes itself go on, or stand; ``seconds`` sends it to a moment first."""
 
     do: Literal["code"] = "code"
@@ -282,14 +290,14 @@ class RunCode(Model):
     seconds: Annotated[float | None, Field(ge=0, le=86400, description="from 00:00:00:00")] = None
 
 
-class Fire(Model):
+class Fire(Seldom):
     """A signal by its name: every cue that waits for it fires."""
 
     do: Literal["signal"] = "signal"
     name: Annotated[str, Field(min_length=1, max_length=80)]
 
 
-class Override(Model):
+class Override(Seldom):
     """Have surfaces, or zones, show black, the picture they have, a pattern or one source, above everything that is
     recalled, taken or fired, until it is lifted.
     """
@@ -307,14 +315,14 @@ class Override(Model):
         return self
 
 
-class Lift(Model):
+class Lift(Seldom):
     """Lift what overrides surfaces, or zones; all overrides there are if null."""
 
     do: Literal["lift"] = "lift"
     surfaces: Only = None
 
 
-class Rehearse(Model):
+class Rehearse(Seldom):
     """Run a list on preview while program and all outputs stay: what is armed and fired of it is so there alone.  It
     goes ``speed`` times as fast; 0 is step by step.  ``let`` are surfaces that show it all the same.  A list that is
     null ends it.
@@ -337,6 +345,7 @@ KINDS_OF_ACTION: tuple[type[Model], ...] = (
     Black,
     Hold,
     Mute,
+    Arrange,
     Keep,
     Release,
     Edit,
@@ -375,6 +384,7 @@ Action = Annotated[
     | Black
     | Hold
     | Mute
+    | Arrange
     | Keep
     | Release
     | Edit

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -32,12 +33,14 @@ class AlarmRule(Model):
     """One kind of alarm: whether it is raised at all, for how long it must last, and from which value on.
 
     ``limit`` is, of *late* a share of frames, of *loud* LUFS, of *phase* a correlation, of *loudness* LU beside the
-    mix's target; of others it says nothing.  ``of`` is the one surface, source, feed or mix that it is for; all, if it
-    is None.
+    mix's target; of others it says nothing.  ``of`` is the one surface, source, feed or mix that it is for, or a zone,
+    for its surfaces; ``lot`` is a kind of surface or source, such as ``stream`` or ``clip``.  It is for all, if both
+    are None.
     """
 
     kind: AlarmKind
     of: Id | None = None
+    lot: Annotated[Id | None, Field(description="a kind of surface or source that it is for")] = None
     on: bool = True
     seconds: Seconds
     limit: float = 0.0
@@ -81,13 +84,30 @@ class Alarms(Model):
     muted: bool = False
     calls: bool = False
 
-    def rule(self, kind: AlarmKind, of: str | None = None) -> AlarmRule:
-        """The rule of a kind for one thing: its own if there is one, else that of the kind.
+    def rule(
+        self, kind: AlarmKind, of: str | None = None, zones: Sequence[str] = (), lot: str | None = None
+    ) -> AlarmRule:
+        """The rule of a kind for one thing: its own if there is one, else that of the nearest zone that has one, of its
+        lot, of all.
+
+        Parameters
+        ----------
+        kind : str
+        of : str, optional
+            Id of the thing.
+        zones : sequence of str, optional
+            Ids of the zones that it is in, the nearest first.
+        lot : str, optional
+            Its kind.
 
         Examples
         --------
-        >>> Alarms(rules=(AlarmRule(kind="black", of="relay", seconds=60),)).rule("black", "relay").seconds
-        60.0
+        >>> alarms = Alarms(rules=(AlarmRule(kind="black", of="relay", seconds=60),
+        ...     AlarmRule(kind="black", lot="stream", seconds=30)))
+        >>> [alarms.rule("black", id, (), "stream").seconds for id in ("relay", "other")], alarms.rule("black").seconds
+        ([60.0, 30.0], 5.0)
         """
-        mine = (r for r in (*self.rules, *USUAL) if r.kind == kind and r.of in (None, of))
-        return min(mine, key=lambda r: r.of is None)
+        order: list[tuple[str | None, str | None]] = [(of, None), *((zone, None) for zone in zones), (None, lot)]
+        places = {place: n for n, place in reversed(list(enumerate([*order, (None, None)])))}
+        mine = [r for r in (*self.rules, *USUAL) if r.kind == kind and (r.of, r.lot) in places]
+        return min(mine, key=lambda r: places[r.of, r.lot])

@@ -7,6 +7,7 @@ from typing import Any
 
 from ushering_adze.core.show.alarm import USUAL, AlarmKind, AlarmRule, Apart
 from ushering_adze.core.show.show import Show
+from ushering_adze.core.show.zoning import zones_around
 
 WORDS: Mapping[AlarmKind, tuple[str, str]] = {
     "black": ("Black", "nothing of a surface is brighter than black though a source is on it"),
@@ -36,17 +37,21 @@ OF: Mapping[AlarmKind, str] = {
 """What there can be a rule of its own for."""
 
 
-def rules_of(show: Show) -> list[AlarmRule]:
-    """Every kind's rule, and behind each those of single things."""
-    made = []
-    for kind in WORDS:
-        made.append(show.alarms.rule(kind))
-        made += [r for r in show.alarms.rules if r.kind == kind and r.of is not None]
-    return made
+LOTS: Mapping[str, Mapping[str, str]] = {
+    "surfaces": {
+        "led-wall": "LED walls",
+        "monitor-wall": "walls of monitors",
+        "monitor": "monitors",
+        "projection": "projections",
+        "stream": "streams",
+    },
+    "sources": {"clip": "clips", "input": "inputs", "playlist": "playlists", "parts": "sources in parts"},
+}
+"""Kinds of things that there can be a rule for, by what they are kinds of."""
 
 
-def with_rule(show: Show, kind: AlarmKind, of: str | None = None, **fields: Any) -> Show:
-    """The show with another rule for a kind of alarm, or for one thing alone.
+def rule_for(show: Show, kind: AlarmKind, of: str | None) -> AlarmRule:
+    """The rule of a kind of alarm for one thing of a show.
 
     Parameters
     ----------
@@ -54,6 +59,41 @@ def with_rule(show: Show, kind: AlarmKind, of: str | None = None, **fields: Any)
     kind : str
     of : str, optional
         Id of a surface, source, feed or mix.
+
+    Returns
+    -------
+    AlarmRule
+        Its own, that of its zone, of its kind, or of all.
+    """
+    if of is None or all(r.of is None and r.lot is None for r in show.alarms.rules):
+        return show.alarms.rule(kind, of)
+    lots: Any = show.surfaces if OF.get(kind) == "surfaces" else show.sources if OF.get(kind) == "sources" else ()
+    lot = next((thing.kind for thing in lots if thing.id == of), None)
+    zones = zones_around(show, of) if OF.get(kind) == "surfaces" else ()
+    return show.alarms.rule(kind, of, zones, lot)
+
+
+def rules_of(show: Show) -> list[AlarmRule]:
+    """Every kind's rule, and behind each those of kinds of things, of zones and of single things."""
+    made = []
+    for kind in WORDS:
+        made.append(show.alarms.rule(kind))
+        own = [r for r in show.alarms.rules if r.kind == kind and (r.of is not None or r.lot is not None)]
+        made += sorted(own, key=lambda r: r.lot is None)
+    return made
+
+
+def with_rule(show: Show, kind: AlarmKind, of: str | None = None, lot: str | None = None, **fields: Any) -> Show:
+    """The show with another rule for a kind of alarm, for one thing alone, or for a kind of things.
+
+    Parameters
+    ----------
+    show : Show
+    kind : str
+    of : str, optional
+        Id of a surface, zone, source, feed or mix.
+    lot : str, optional
+        A kind of surface or source.
     **fields
         Of `AlarmRule`; those not named stay as they are.
 
@@ -61,14 +101,15 @@ def with_rule(show: Show, kind: AlarmKind, of: str | None = None, **fields: Any)
     -------
     Show
     """
-    made = AlarmRule.model_validate({**show.alarms.rule(kind, of).model_dump(), **fields, "of": of})
-    rules = [r for r in show.alarms.rules if (r.kind, r.of) != (kind, of)]
+    now = next((r for r in show.alarms.rules if (r.kind, r.of, r.lot) == (kind, of, lot)), rule_for(show, kind, of))
+    made = AlarmRule.model_validate({**now.model_dump(), **fields, "of": of, "lot": lot})
+    rules = [r for r in show.alarms.rules if (r.kind, r.of, r.lot) != (kind, of, lot)]
     return with_alarms(show, rules=(*rules, made) if made not in USUAL else tuple(rules))
 
 
-def without_rule(show: Show, kind: AlarmKind, of: str | None = None) -> Show:
+def without_rule(show: Show, kind: AlarmKind, of: str | None = None, lot: str | None = None) -> Show:
     """The show without a rule of its own: what is usual holds again."""
-    return with_alarms(show, rules=tuple(r for r in show.alarms.rules if (r.kind, r.of) != (kind, of)))
+    return with_alarms(show, rules=tuple(r for r in show.alarms.rules if (r.kind, r.of, r.lot) != (kind, of, lot)))
 
 
 def with_apart(show: Show, surface: str, others: Sequence[str]) -> Show:

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from ushering_adze.core.document.model import Id, Model, Name
 from ushering_adze.core.show.canvas import Side
-from ushering_adze.core.show.light import White
+from ushering_adze.core.show.light import Nits, White
 from ushering_adze.core.show.room import Count, Millimetres, RoomPlace
 
 Watts = Annotated[float, Field(ge=0, le=100_000)]
@@ -134,6 +134,7 @@ class LedWall(Model):
     data: DataRuns = DataRuns()
     supply: Supply = Supply()
     batches: tuple[Batch, ...] = ()
+    nits: Nits = 0.0
 
     @model_validator(mode="after")
     def _cells_are_on_the_wall(self) -> LedWall:

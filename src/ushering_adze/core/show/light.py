@@ -8,6 +8,8 @@ from pydantic import Field
 
 from ushering_adze.core.document.model import Model
 
+Nits = Annotated[float, Field(ge=0, le=20_000, description="luminance of its white in cd/m²; 0: not known")]
+
 
 class White(Model):
     """The white that is wanted, CIE 1931 xy, of a display whose own white is ``native``; its primaries are those of

@@ -193,6 +193,11 @@ class Preset(Model):
         Field(pattern=r"^(Shift\+)?F([3-9]|1[0-2])$", description="a function key that recalls it at once, such as F6"),
     ] = None
 
+    @cached_property
+    def known(self) -> dict[Any, Any]:
+        """What a recall has worked out of it, by the canvases of the show that it belongs to."""
+        return {}
+
     @model_serializer(mode="wrap")
     def _what_it_has(self, handler: Any) -> Any:
         """What it has not is not in the document."""

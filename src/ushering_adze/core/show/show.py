@@ -150,6 +150,11 @@ class Show(Model):
         return self._reached(sources, further)
 
     @cached_property
+    def ground(self) -> tuple[tuple[str, int, int, tuple[str, ...]], ...]:
+        """Of each canvas its id, width, height and the ids of its layers: what presets are worked out for."""
+        return tuple((c.id, c.width, c.height, tuple(layer.id for layer in c.layers)) for c in self.canvases)
+
+    @cached_property
     def coming_and_going(self) -> dict[tuple[str, str], tuple[KindWay | None, KindWay | None]]:
         """How layers appear and disappear that have ways of their own, by canvas and layer."""
         return {

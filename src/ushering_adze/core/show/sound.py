@@ -39,12 +39,16 @@ class Mix(Model):
     right: Annotated[int, Field(ge=1, le=64, description="channel of the device")] = 2
 
 
+How = Literal["picture", "always", "never"]
+
+
 class Send(Model):
-    """How loud a source is in one mix, beside its level."""
+    """How loud a source is in one mix, beside its level, and when it is heard there: as it is everywhere, if null."""
 
     mix: Id
     level: Level = 0.0
     mute: bool = False
+    heard: How | None = None
 
 
 class SourceSound(Model):
@@ -53,9 +57,20 @@ class SourceSound(Model):
     of: Id
     level: Level = 0.0
     mute: bool = False
-    heard: Literal["picture", "always", "never"] = "picture"
+    heard: How = "picture"
     delay: Milliseconds = 0.0
     sends: Annotated[tuple[Send, ...], Field(description="where it differs from mix to mix")] = ()
+
+    def heard_in(self, mix: str) -> How:
+        """When it is heard in a mix.
+
+        Examples
+        --------
+        >>> one = SourceSound(of="camera", heard="never", sends=(Send(mix="hall", heard="picture"),))
+        >>> one.heard_in("hall"), one.heard_in("foyer")
+        ('picture', 'never')
+        """
+        return next((s.heard for s in self.sends if s.mix == mix and s.heard is not None), self.heard)
 
 
 class SoundInput(Model):
@@ -111,8 +126,10 @@ class ShowSound(Model):
 
     @cached_property
     def always(self) -> frozenset[str]:
-        """Sources that are heard whether they are seen or not."""
-        return frozenset(s.of for s in self.sources if s.heard == "always")
+        """Sources that are heard in any mix, whether they are seen or not."""
+        return frozenset(
+            s.of for s in self.sources if s.heard == "always" or any(send.heard == "always" for send in s.sends)
+        )
 
     def of(self, source: str) -> SourceSound:
         """How a source is heard."""

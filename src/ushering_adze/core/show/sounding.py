@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from ushering_adze.core.document.naming import new_id
 from ushering_adze.core.show.rigging import free_name, with_field
 from ushering_adze.core.show.show import Show
-from ushering_adze.core.show.sound import LISTEN, Ducked, Mix, Send, SoundInput, SourceSound
+from ushering_adze.core.show.sound import LISTEN, Ducked, How, Mix, Send, SoundInput, SourceSound
 from ushering_adze.core.sound.patterns import Pattern
 
 
@@ -75,8 +75,15 @@ def with_source_sound(show: Show, of: str, **fields: object) -> Show:
     return _with(show, sources=others if made == SourceSound(of=of) else (*others, made))
 
 
-def with_send(show: Show, of: str, mix: str, level: float | None = None, mute: bool | None = None) -> Show:
-    """The show with the level of a source in one mix as given, or muted there.
+def with_send(
+    show: Show,
+    of: str,
+    mix: str,
+    level: float | None = None,
+    mute: bool | None = None,
+    heard: How | Literal["as ever"] | None = None,
+) -> Show:
+    """The show with the level of a source in one mix as given, or muted there, or heard there at other times.
 
     Parameters
     ----------
@@ -86,6 +93,8 @@ def with_send(show: Show, of: str, mix: str, level: float | None = None, mute: b
     level : float, optional
         dB.
     mute : bool, optional
+    heard : {"picture", "always", "never", "as ever"}, optional
+        When it is heard in that mix; *as ever* as in all others.
     """
     one = show.sound.of(of)
     send: Any = next((s for s in one.sends if s.mix == mix), Send(mix=mix))
@@ -93,6 +102,8 @@ def with_send(show: Show, of: str, mix: str, level: float | None = None, mute: b
         send = with_field(send, "level", level)
     if mute is not None:
         send = send.model_copy(update={"mute": mute})
+    if heard is not None:
+        send = send.model_copy(update={"heard": None if heard == "as ever" else heard})
     others = tuple(s for s in one.sends if s.mix != mix)
     return with_source_sound(show, of, sends=others if send == Send(mix=mix) else (*others, send))
 

@@ -8,12 +8,13 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ushering_adze.core.document.model import Colour, Id, Model, Name
+from ushering_adze.core.kinds.dress import Dress
 from ushering_adze.core.kinds.keying import FillKey, Keying
 from ushering_adze.core.kinds.opacity import Fraction
 from ushering_adze.core.plane.pixels import AlphaOf
 from ushering_adze.core.show.canvas import Side
 from ushering_adze.core.show.output import Adjusted, Gang, LinkName
-from ushering_adze.core.show.paged import Dress, Mark, TimeOfDay
+from ushering_adze.core.show.paged import Mark, TimeOfDay
 
 PatternName = Literal[
     "white",

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from ushering_adze.core.document.model import Id, Model, Name
 from ushering_adze.core.show.canvas import Curve, Side
 from ushering_adze.core.show.led import LedWall
+from ushering_adze.core.show.light import Nits
 from ushering_adze.core.show.room import Count, Millimetres, RoomPlace
 
 
@@ -146,6 +147,7 @@ class MonitorWall(Model):
     hide: bool = False
     scattered: tuple[ScatteredMonitor, ...] = ()
     each: Annotated[bool, Field(description="every monitor has a feed of its own")] = False
+    nits: Nits = 0.0
     feed_width: Side
     feed_height: Side
 
@@ -180,6 +182,7 @@ class Monitor(Model):
     height: Side
     width_mm: Millimetres
     height_mm: Millimetres
+    nits: Nits = 0.0
 
     @property
     def pixels(self) -> tuple[int, int]:

@@ -15,6 +15,7 @@ Shows = (
     | Literal["mix", "player", "text", "clock", "timecode", "cues", "alarms"]
 )
 NameLine = Literal["under", "over", "large", "none"]
+Meters = Literal["inside", "beside"]
 Guides = Literal["centre", "thirds", "grid"]
 Box = tuple[
     Annotated[int, Field(ge=0, le=8191)],
@@ -32,7 +33,8 @@ Aspect = Literal["16:9", "4:3", "1:1", "9:16"]
 class WallCell(Model):
     """A cell of a wall, ``w`` × ``h`` of its grid at column ``x`` and row ``y``: what it shows, and under which name.
 
-    ``marks`` are safe areas: for action 93 %, for titles 90 % of the picture each way (SMPTE ST 2046-1, from memory).
+    ``marks`` are safe areas: for action 93 %, for titles 90 % of the picture each way (SMPTE ST 2046-1; EBU
+    R 95 has the same; both from memory).
     """
 
     x: Annotated[int, Field(ge=0, le=15)]
@@ -47,6 +49,9 @@ class WallCell(Model):
     scope: Annotated[ScopeName | None, Field(description="in place of the picture, where its codes lie")] = None
     captions: Annotated[bool, Field(description="with its captions, as a viewer reads them")] = False
     data: Annotated[bool, Field(description="with its size, rate and codec, where they are known")] = False
+    meters: Annotated[
+        Meters | None, Field(description="of the channels of its sound, over its picture or beside it")
+    ] = None
     line: Annotated[NameLine, Field(description="where its name is written")] = "under"
     guides: Annotated[Guides | None, Field(description="lines over the picture")] = None
     colour: Annotated[Colour | None, Field(description="of its edge, where it has no tally")] = None

@@ -15,7 +15,7 @@ from ushering_adze.core.show.wall import Box, Wall, WallCell, template_cells, wa
 
 Lot = Literal["sources", "surfaces", "outputs"]
 Side = Literal["left", "right", "top", "bottom"]
-ALIKE = ("marks", "data", "captions", "frame", "guides", "colour", "line")
+ALIKE = ("meters", "marks", "data", "captions", "frame", "guides", "colour", "line")
 """What cells can be made to have alike."""
 
 
@@ -216,6 +216,43 @@ def with_box(show: Show, id: str, n: int, box: Box | None) -> Show:
     if box is None:
         return with_cell(show, id, n, box=None)
     return with_wall(show, boxed(show.wall(id), n, box))
+
+
+def laid_out(wall: Wall, like: Wall) -> Wall:
+    """A wall with the cells of another one, on its own raster.
+
+    Parameters
+    ----------
+    wall : Wall
+        The one that is shown.
+    like : Wall
+        The one whose cells it has; free boxes are made to fit.
+
+    Returns
+    -------
+    Wall
+
+    Examples
+    --------
+    >>> small, large = Wall(id="a", name="A", width=640, height=360), Wall(id="b", name="B", width=1280, height=720,
+    ...     cells=(WallCell(x=0, y=0, box=(640, 360, 640, 360)),))
+    >>> laid_out(small, large).cells[0].box
+    (320, 180, 320, 180)
+    """
+    across, down = wall.width / like.width, wall.height / like.height
+
+    def fitted(cell: WallCell) -> WallCell:
+        if cell.box is None:
+            return cell
+        x, y, w, h = cell.box
+        w, h = (
+            min(most, max(16, round(side * by))) for side, by, most in ((w, across, wall.width), (h, down, wall.height))
+        )
+        box = min(round(x * across), wall.width - w), min(round(y * down), wall.height - h), w, h
+        return cell.model_copy(update={"box": box})
+
+    cells = tuple(fitted(cell) for cell in like.cells)
+    return wall.model_copy(update={"columns": like.columns, "rows": like.rows, "cells": cells})
 
 
 def box_from(text: str) -> Box:

@@ -42,6 +42,18 @@ def members(show: Show, id: str) -> tuple[tuple[str, ...], ...]:
     return tuple(group for group in groups if group)
 
 
+def zones_around(show: Show, surface: str) -> tuple[str, ...]:
+    """Ids of the zones that a surface is in, those with the fewest surfaces first.
+
+    Parameters
+    ----------
+    show : Show
+    surface : str
+    """
+    inside = [(surfaces_in(show, [zone.id]), n, zone.id) for n, zone in enumerate(show.zones)]
+    return tuple(id for _, _, id in sorted((len(held), n, id) for held, n, id in inside if surface in held))
+
+
 def surfaces_in(show: Show, ids: Iterable[str]) -> tuple[str, ...]:
     """Surfaces that are named, by themselves or by zones that hold them, each once.
 

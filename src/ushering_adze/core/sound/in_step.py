@@ -21,6 +21,8 @@ WINDOW = 240
 """Samples over which the tone's level is taken: five of its periods."""
 SHORTEST, LONGEST = 0.02, 0.25
 """Seconds of a beep, or of a flash at most, as they come back."""
+GAP = 1.5
+"""Times of a picture from one to the next by which one between is missing."""
 LEAST = 2
 """Flashes with their beeps that say something."""
 
@@ -61,7 +63,8 @@ def flashes_in(stamps: Sequence[float], lights: Sequence[float]) -> list[float]:
     -------
     list of float
         In seconds of the same clock, right to half a picture's time; by how bright the first of a flash is, if that was
-        exposed while it began.  One at either end, that may be cut off, is left out.
+        exposed while it began.  One at either end, that may be cut off, is left out, and so is one before which a
+        picture is missing: that may have been its first.
     """
     at, light = np.asarray(stamps, np.float64), np.asarray(lights, np.float64)
     if len(at) < 4:
@@ -70,11 +73,14 @@ def flashes_in(stamps: Sequence[float], lights: Sequence[float]) -> list[float]:
     if high - low < CONTRAST:
         return []
     found = []
+    gap = GAP * float(np.percentile(np.diff(at), 10))
     for first, end in _runs(light > low + (high - low) * 0.4):
         if first == 0 or end == len(at) or at[end] - at[first] > LONGEST:
             continue
-        share = (light[first - 1 : first + 1] - low) / (light[first:end].max() - low)
         period = at[first] - at[first - 1]
+        if period > gap:
+            continue
+        share = (light[first - 1 : first + 1] - low) / (light[first:end].max() - low)
         found.append(float(at[first] + period * (1 - share[1] - max(0.0, share[0]))))
     return found
 

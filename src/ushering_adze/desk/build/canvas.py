@@ -50,6 +50,8 @@ from ushering_adze.desk.shelf import dragged
 
 REST = 30
 """Milliseconds between two steps of a drag."""
+GIVING_WAY = 120
+"""The same while frames are late."""
 NEAR = 8
 """Widget pixels within which a line draws."""
 _gestures = count()
@@ -328,7 +330,8 @@ class BuildCanvas(BuildDrawing):
         last, self._last = self._last, None
         if last is not None and self.drag is not None:
             self._dragged(self.drag, *last)
-            self._rest.start()
+            report = self.building.session.report
+            self._rest.start(REST if report is None or not report.late_lately else GIVING_WAY)  # the show goes first
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         super().mouseReleaseEvent(event)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from ushering_adze.core.onair.calendar import RuleError, zone_of
 from ushering_adze.core.show import (
+    Fault,
     Feed,
     Input,
     LedWall,
@@ -13,6 +15,7 @@ from ushering_adze.core.show import (
     Output,
     Projection,
     Show,
+    ShowError,
     Stream,
 )
 from ushering_adze.core.show.rigging import with_field
@@ -28,10 +31,38 @@ from ushering_adze.desk.rig.signal_specs import (
     source_picture_section,
     when_lost_section,
 )
-from ushering_adze.desk.rig.surface_specs import led_sections, monitor_wall_sections, place_specs, projection_sections
+from ushering_adze.desk.rig.surface_specs import (
+    NITS,
+    led_sections,
+    monitor_wall_sections,
+    place_specs,
+    projection_sections,
+)
+
+
+def _zoned(show: Show, text: str) -> Show:
+    """The show in a time zone; in that of whichever machine it runs on, if none is typed.  Raises ShowError."""
+    name = text.strip()
+    try:
+        made: Show = with_field(show, "time_zone", (name and zone_of(name).key) or None)
+    except RuleError as error:
+        raise ShowError([Fault("", str(error))]) from None
+    return made
+
 
 SHOW_SECTIONS: list[Section] = [
     ("", [NAME]),
+    (
+        "Clock",
+        [
+            Spec(
+                "Time zone",
+                read=lambda s: s.time_zone or "",
+                write=_zoned,
+                hint="Like Europe/Berlin; that of the machine if empty. Its calendar goes by it",
+            )
+        ],
+    ),
     (
         "Rate",
         [
@@ -82,6 +113,7 @@ def _sections_of(item: Any, show: Show) -> list[Section]:
                         Spec("Pixels down", "height", "int", unit="px"),
                         Spec("Width", "width_mm", "float", unit="mm"),
                         Spec("Height", "height_mm", "float", unit="mm"),
+                        NITS,
                     ],
                 ),
                 ("In the room", place_specs()),

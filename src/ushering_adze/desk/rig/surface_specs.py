@@ -28,6 +28,8 @@ from ushering_adze.core.show.surface import Projector, ScatteredMonitor
 from ushering_adze.desk.fields import Spec, list_of_cells
 from ushering_adze.desk.rig.signal_specs import BITS, NAME, Section
 
+NITS = Spec("White", "nits", "float", unit="cd/m²", usual=0.0, resets=True, hint="Its luminance; 0 is not known")
+
 
 def _cells_spec(label: str, field: str, hint: str) -> Spec:
     def read(wall: LedWall) -> str:
@@ -178,6 +180,7 @@ def led_sections(wall: LedWall, show: Show) -> list[Section]:
                 Spec("Used share", "supply.share", "float", hint="0.8 is the 80 % rule"),
             ],
         ),
+        ("Light", [NITS]),
         ("In the room", place_specs()),
     ]
     if wall.others is not None:
@@ -233,6 +236,7 @@ def monitor_wall_sections(wall: MonitorWall) -> list[Section]:
                 Spec("Feed height", "feed_height", "int", unit="px"),
             ],
         ),
+        ("Light", [NITS]),
         ("In the room", place_specs()),
     ]
 

@@ -43,6 +43,7 @@ SCOPES = (
 )
 FRAMES = (("no frame", None), ("16:9", "16:9"), ("4:3", "4:3"), ("1:1", "1:1"), ("9:16", "9:16"))
 GUIDES = (("no guides", None), ("middle", "centre"), ("thirds", "thirds"), ("ten fields", "grid"))
+METERS = (("no meters", None), ("meters inside", "inside"), ("meters beside", "beside"))
 LINES = (("name under it", "under"), ("name over it", "over"), ("name large", "large"), ("no name", "none"))
 COLOURS = (
     ("plain edge", None),
@@ -112,6 +113,7 @@ class CellPanel(QWidget):
         self.scope, self.frame = _combo(SCOPES, "Picture or scope"), _combo(FRAMES, "Frame within the picture")
         self.guides, self.colour = _combo(GUIDES, "Lines over the picture"), _combo(COLOURS, "Edge without a tally")
         self.line = _combo(LINES, "Where its name is written")
+        self.meters = _combo(METERS, "Meters of the channels of its sound")
         self.marks, self.data, self.captions = QCheckBox("safe"), QCheckBox("data"), QCheckBox("captions")
         self.marks.setToolTip("Safe areas")
         self.data.setToolTip("Its size, rate, codec and bit rate")
@@ -134,6 +136,7 @@ class CellPanel(QWidget):
         pairs.addWidget(self.colour, 1, 0)
         pairs.addWidget(self.line, 1, 1)
         pairs.addWidget(self.free, 2, 0)
+        pairs.addWidget(self.meters, 2, 1)
         column.addLayout(pairs)
         column.addWidget(self.box)
         for widgets in ((self.marks, self.data, self.captions), (self.in_row, self.in_all)):
@@ -143,7 +146,7 @@ class CellPanel(QWidget):
                 line.addWidget(part)
             column.addLayout(line)
         self.kind.activated.connect(lambda n: self._kind_chosen())
-        for name in ("of", "scope", "frame", "guides", "colour", "line"):
+        for name in ("of", "scope", "frame", "guides", "colour", "line", "meters"):
             combo: QComboBox = getattr(self, name)
             combo.activated.connect(lambda n, name=name, combo=combo: self._change(**{name: combo.currentData()}))
         for name in ("marks", "data", "captions"):
@@ -176,6 +179,7 @@ class CellPanel(QWidget):
                 (self.guides, cell.guides),
                 (self.colour, cell.colour),
                 (self.line, cell.line),
+                (self.meters, cell.meters),
             ):
                 combo.setCurrentIndex(max(0, combo.findData(value)))
             self.free.setChecked(cell.box is not None)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import partial, reduce
+from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent
@@ -21,6 +22,13 @@ from ushering_adze.desk.watch.sound_fields import decibels_from
 
 MUTES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 NAME, LEVEL, HEARD, GAIN, DELAY, FIRST = range(6)
+SHORT = {"picture": "pic", "always": "on"}
+"""When a source is heard in one mix, where that is not as in the others."""
+SAID: dict[str, Any] = {how: how for how in ("always", "picture", "never", "as ever")} | {
+    "on": "always",
+    "pic": "picture",
+}
+SEND_TIP = "dB, or mute; or, in this mix alone: picture, always, never; as ever takes that back"
 HEARD_WORDS = (("with its picture", "picture"), ("always", "always"), ("never", "never"))
 
 
@@ -113,7 +121,12 @@ class SoundMatrix(QTableWidget):
         for n, mix in enumerate(self.mixes):
             send = next((s for s in one.sends if s.mix == mix), None)
             muted = send is not None and send.mute
-            self.setItem(row, FIRST + n, self._number(gain_words(0.0 if send is None else send.level, muted), muted))
+            words = gain_words(0.0 if send is None else send.level, muted)
+            if send is not None and send.heard is not None:
+                words = "never" if send.heard == "never" else f"{words} {SHORT[send.heard]}"
+            made = self._number(words, muted)
+            made.setToolTip(SEND_TIP)
+            self.setItem(row, FIRST + n, made)
 
     @staticmethod
     def _number(words: str, muted: bool) -> QTableWidgetItem:
@@ -189,6 +202,10 @@ class SoundMatrix(QTableWidget):
             level = one.level if mute else decibels_from(words, one.level)
             return lambda show: with_source_sound(show, id, level=level, mute=mute)
         mix = self.mixes[column - FIRST]
+        how = SAID.get(words.lower())
+        if how is not None:
+            return lambda show: with_send(show, id, mix, heard=how)
+        words = words.removesuffix(" pic").removesuffix(" on")
         send = next((s for s in one.sends if s.mix == mix), None)
         now = 0.0 if send is None else send.level
         level = now if mute else decibels_from(words, now)

@@ -25,6 +25,7 @@ from ushering_adze.core.document.entry import EntryError, signed_from
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.alarm import USUAL, AlarmKind, AlarmRule
 from ushering_adze.core.show.alarming import (
+    LOTS,
     OF,
     UNITS,
     WORDS,
@@ -51,7 +52,8 @@ def things_for(show: Show, kind: AlarmKind) -> Sequence[tuple[str, str]]:
         "mixes": show.sound.mixes,
         "feeds": show.feeds,
     }
-    return [(thing.name, thing.id) for thing in lots.get(OF.get(kind, ""), ())]
+    found = [(thing.name, thing.id) for thing in lots.get(OF.get(kind, ""), ())]
+    return found + [(f"{z.name}, a zone", z.id) for z in show.zones if OF.get(kind) == "surfaces"]
 
 
 class RulesPage(QWidget):
@@ -79,7 +81,7 @@ class RulesPage(QWidget):
             self.table.setColumnWidth(column, wide)
         self.table.horizontalHeader().setSectionResizeMode(WHY, QHeaderView.ResizeMode.Stretch)
         self.table.itemChanged.connect(self._entered)
-        self.own = tool_button("For one alone", None, "A rule of its own for one surface, source, mix or feed")
+        self.own = tool_button("A rule of its own", None, "For one thing alone, for a zone, or for a kind of things")
         self._own = QMenu(self)
         self._own.aboutToShow.connect(self._fill_own)
         self.own.setMenu(self._own)
@@ -124,7 +126,8 @@ class RulesPage(QWidget):
     def fill(self) -> None:
         """Show the rules of the show."""
         show = self._session.show
-        names = {t.id: t.name for t in (*show.surfaces, *show.sources, *show.sound.mixes, *show.feeds)}
+        names = {z.id: f"in {z.name}" for z in show.zones}
+        names |= {t.id: t.name for t in (*show.surfaces, *show.sources, *show.sound.mixes, *show.feeds)}
         told = (show.alarms, tuple(names.items()))
         if told == self._told:
             return
@@ -152,12 +155,16 @@ class RulesPage(QWidget):
 
     def _fill_row(self, row: int, rule: AlarmRule, names: dict[str, str]) -> None:
         name, why = WORDS[rule.kind]
+        own = rule.of is not None or rule.lot is not None
+        lots = LOTS.get(OF.get(rule.kind, ""), {})
+        kinds = "all" if rule.lot is None else lots.get(rule.lot, rule.lot)
+        whose = kinds if rule.of is None else names.get(rule.of, rule.of)
         texts = {
-            NAME: name if rule.of is None else "",
-            OF_ONE: "all" if rule.of is None else names.get(rule.of, rule.of),
+            NAME: "" if own else name,
+            OF_ONE: whose,
             SECONDS: f"{rule.seconds:g}",
             LIMIT: f"{rule.limit:g} {UNITS[rule.kind]}".strip() if rule.kind in UNITS else "",
-            WHY: why if rule.of is None else "",
+            WHY: "" if own else why,
         }
         usual = next(r for r in USUAL if r.kind == rule.kind)
         changed = {SECONDS: rule.seconds != usual.seconds, LIMIT: rule.limit != usual.limit}
@@ -193,7 +200,7 @@ class RulesPage(QWidget):
     def _set(self, row: int, **fields: object) -> None:
         rule = self.rules[row]
         words = f"Alarm: {WORDS[rule.kind][0].lower()}"
-        if not self._session.try_edit(words, lambda show: with_rule(show, rule.kind, rule.of, **fields)):
+        if not self._session.try_edit(words, lambda show: with_rule(show, rule.kind, rule.of, rule.lot, **fields)):
             self._told = None
             self.fill()
 
@@ -229,24 +236,29 @@ class RulesPage(QWidget):
         rule = self.rules[rows[0]] if rows else None
         things = things_for(self._session.show, rule.kind) if rule is not None else ()
         for name, id in things:
-            self._own.addAction(name).triggered.connect(partial(self._own_for, id))
+            self._own.addAction(name).triggered.connect(partial(self._own_for, id, None))
+        lots = LOTS.get(OF.get(rule.kind, ""), {}) if rule is not None else {}
+        if lots:
+            self._own.addSeparator()
+        for lot, name in lots.items():
+            self._own.addAction(f"All {name}").triggered.connect(partial(self._own_for, None, lot))
         if not things:
             words = "Select an alarm first" if rule is None else "This alarm is of the whole show"
             self._own.addAction(words).setEnabled(False)
 
-    def _own_for(self, id: str, checked: bool = False) -> None:
+    def _own_for(self, id: str | None, lot: str | None = None, checked: bool = False) -> None:
         rows = self._rows()
         if rows:
             kind = self.rules[rows[0]].kind
             # a rule of its own is one, even if it says the same as that for all
-            self._session.try_edit(f"Alarm: {WORDS[kind][0].lower()}", lambda show: with_rule(show, kind, id))
+            self._session.try_edit(f"Alarm: {WORDS[kind][0].lower()}", lambda show: with_rule(show, kind, id, lot))
 
     def _usual(self) -> None:
-        chosen = [(self.rules[row].kind, self.rules[row].of) for row in self._rows()]
+        chosen = [(rule.kind, rule.of, rule.lot) for rule in (self.rules[row] for row in self._rows())]
 
         def edit(show: Show) -> Show:
-            for kind, of in chosen:
-                show = without_rule(show, kind, of)
+            for kind, of, lot in chosen:
+                show = without_rule(show, kind, of, lot)
             return show
 
         if chosen:

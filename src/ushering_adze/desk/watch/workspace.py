@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 from typing import cast
 
@@ -18,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.core.onair.actions import Override, Route
+from ushering_adze.core.onair.actions import Arrange, Override, Route
 from ushering_adze.core.picture.walls import cell_rect
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.wall import TEMPLATES, Box, Wall
@@ -62,6 +63,8 @@ class WatchWorkspace(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._layouts: Mapping[str, str] = {}
+        """Walls that are laid out as others are, as they were shown last."""
         self.view = WallView(session)
         self.walls = QComboBox()
         self.walls.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -86,6 +89,7 @@ class WatchWorkspace(QWidget):
         self._out = QMenu(self)
         self._out.aboutToShow.connect(self._fill_out)
         self.out.setMenu(self._out)
+        self.like = QMenu("Laid out as", self)
         self.gone = tool_button("Remove", self._remove, "This wall")
         self.pages = QStackedWidget()
         self.sound = SoundPage(session)
@@ -173,14 +177,24 @@ class WatchWorkspace(QWidget):
     # -- what is shown -------------------------------------------------------------------------------------------
 
     @property
-    def wall(self) -> Wall | None:
+    def chosen(self) -> Wall | None:
         """The wall that is chosen."""
+        return self._named(self.walls.currentData())
+
+    @property
+    def wall(self) -> Wall | None:
+        """The wall whose cells are seen: the one that is chosen, or that which it is laid out like."""
         id = self.walls.currentData()
+        return self._named(self._session.playout.stage.layouts.get(id, id))
+
+    def _named(self, id: str | None) -> Wall | None:
         return next((w for w in self._session.show.walls if w.id == id), None)
 
     def fill(self) -> None:
         """Show the walls of the show."""
-        names = [(w.name, w.id) for w in self._session.show.walls]
+        self._layouts = self._session.playout.stage.layouts
+        like = {id: w.name for id, other in self._layouts.items() if (w := self._named(other)) is not None}
+        names = [(f"{w.name}, as {like[w.id]}" if w.id in like else w.name, w.id) for w in self._session.show.walls]
         if names != [(self.walls.itemText(n), self.walls.itemData(n)) for n in range(self.walls.count())]:
             kept = self.walls.currentData()
             self.walls.blockSignals(True)
@@ -220,6 +234,8 @@ class WatchWorkspace(QWidget):
         report = self._session.report
         if report is None or not self.isVisible():
             return
+        if report.stage.layouts != self._layouts:
+            self.fill()
         self._tell_listening()
 
     def _tell_listening(self) -> None:
@@ -265,14 +281,29 @@ class WatchWorkspace(QWidget):
         self._out.addAction("As a source").triggered.connect(lambda checked=False: self.as_source())
         self._out.addAction("As a feed").triggered.connect(lambda checked=False: self._as_feed())
         self._out.addSeparator()
+        chosen = self.chosen
+        others = [w for w in self._session.show.walls if w is not chosen]
+        if chosen is not None and others:
+            like = self.like
+            like.clear()
+            self._out.addMenu(like)
+            for wall in (chosen, *others):
+                entry = like.addAction("itself" if wall is chosen else wall.name)
+                entry.setCheckable(True)
+                entry.setChecked(self.wall is wall)
+                entry.triggered.connect(partial(self._lay_out, chosen.id, None if wall is chosen else wall.id))
+            self._out.addSeparator()
         for surface in self._session.show.surfaces:
             self._out.addAction(f"On {surface.name}, until it is lifted").triggered.connect(
                 partial(self._on_surface, surface.id)
             )
 
+    def _lay_out(self, wall: str, like: str | None, checked: bool = False) -> None:
+        self._session.playout.act(Arrange(wall=wall, like=like))
+
     def as_source(self) -> str | None:
         """Have this wall as a source of the show; gives its id."""
-        wall, made = self.wall, [""]
+        wall, made = self.chosen, [""]
         if wall is None:
             return None
 
@@ -288,12 +319,12 @@ class WatchWorkspace(QWidget):
             self._session.playout.act(Override(surfaces=(surface,), shows="source", source=source, by="Watch"))
 
     def _as_feed(self) -> None:
-        wall = self.wall
+        wall = self.chosen
         if wall is not None:
             self._session.try_edit(f"{wall.name} as a feed", lambda show: with_wall_feed(show, wall.id))
 
     def _remove(self) -> None:
-        wall = self.wall
+        wall = self.chosen
         if wall is not None:
             self._session.try_edit(f"Remove {wall.name}", lambda show: without_wall(show, wall.id))
 

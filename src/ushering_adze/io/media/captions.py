@@ -1,4 +1,6 @@
-"""Captions of clips, as a viewer would read them: tracks of text, and of bitmaps (DVB, PGS and their like)."""
+"""Captions of clips, as a viewer would read them: tracks of text, of bitmaps (DVB, PGS and their like), or those that
+their pictures carry.
+"""
 
 from __future__ import annotations
 
@@ -14,9 +16,12 @@ from numpy.typing import NDArray
 
 from ushering_adze.core.picture.bitmap import Bitmap
 from ushering_adze.core.picture.bitmap_colours import PLAIN, colours_of
+from ushering_adze.core.signal.captioned import CaptionsOfPictures, carried_by
 
 MOST = 20_000
 """Captions of a file, at most."""
+TRIED = 600
+"""Pictures of a file among which there must be one that carries captions, for it to be read on for them."""
 LONGEST, STANDS = 10.0, 30.0
 """Seconds for which one stands that does not say how long: words, and bitmaps, which the next one ends."""
 _STYLE = re.compile(r"\{\\[^}]*\}")
@@ -110,8 +115,30 @@ def plain(text: str) -> str:
     return _STYLE.sub("", text).replace("\\N", "\n").replace("\\h", " ").strip()
 
 
+def _in_pictures(container: Any) -> tuple[Caption, ...]:
+    """Captions that the pictures of a file carry; it is read on only if some of its first ones do."""
+    stream = container.streams.video[0]
+    base = float(stream.time_base or 0)
+    first = (stream.start_time or 0) * base
+    came: list[tuple[float, bytes]] = []
+    for n, packet in enumerate(container.demux(stream)):
+        if packet.size and packet.pts is not None:
+            came += [(packet.pts * base - first, data) for data in carried_by(bytes(packet))]
+        if n > TRIED and not came:
+            return ()
+    reading, lines, text = CaptionsOfPictures(), [], ""
+    begins = 0.0
+    for moment, data in sorted(came, key=lambda c: c[0]):  # pictures are coded in another order than they are shown
+        reading.take(data)
+        if reading.text != text:
+            if text and len(lines) < MOST:
+                lines.append(Caption(begins, moment, text))
+            text, begins = reading.text, moment
+    return (*lines, Caption(begins, begins + STANDS, text)) if text else tuple(lines)
+
+
 def captions_of(path: Path) -> Captions:
-    """The captions of the first track of captions of a clip; none, if it has none.
+    """The captions of the first track of captions of a clip, or those in its pictures if it has no such track.
 
     What is damaged is passed over.
     """
@@ -119,7 +146,7 @@ def captions_of(path: Path) -> Captions:
     try:
         with av.open(str(path), options={"protocol_whitelist": "file"}) as container:
             if not container.streams.subtitles:
-                return Captions(())
+                return Captions(_in_pictures(container) if container.streams.video else ())
             stream = container.streams.subtitles[0]
             first, size, colours = 0.0, (1920, 1080), np.array(PLAIN, np.uint8)
             if container.streams.video:

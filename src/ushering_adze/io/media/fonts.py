@@ -9,7 +9,6 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from fontTools.ttLib import TTFont
 from PIL import ImageFont
 
 OWN = Path(__file__).resolve().parents[2] / "desk" / "fonts"
@@ -55,6 +54,8 @@ def letters_of(path: Path) -> frozenset[int]:
     """The letters that a font has, by their Unicode numbers."""
     with _lock:
         try:
+            from fontTools.ttLib import TTFont  # only texts in rarer scripts need it
+
             with TTFont(path, fontNumber=0, lazy=True) as font:
                 return frozenset(font.getBestCmap() or ())
         except Exception:  # a font file that is damaged has no letters

@@ -7,12 +7,13 @@ from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 from PIL import Image, ImageDraw
 
 from ushering_adze.core.document.model import rgb_of
+from ushering_adze.core.kinds.dress import Dress
 from ushering_adze.core.plane.pixels import Pixels, premultiplied
-from ushering_adze.core.show.paged import Dress
 from ushering_adze.core.text.lines import broken
 from ushering_adze.core.text.pages import Shown
 from ushering_adze.io.media.fonts import file_of, font_at, runs_of
@@ -188,7 +189,7 @@ def set_text(stop: Shown, dress: Dress, tone: str | None = None) -> Setting:
         _draw_line(draw, line, line, font, other.size, area[0], y, width, dress.align, rgb_of(dress.second_colour))
         y += other.size * LEADING
     rgba = np.asarray(picture)
-    pixels, opaque = premultiplied(np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]))
+    pixels, opaque = premultiplied(cv2.cvtColor(rgba, cv2.COLOR_RGBA2BGRA))
     fault = None
     lacking = _lacking(stop.whole + second, font)
     if lacking:

@@ -18,7 +18,7 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Input, Source
 from ushering_adze.core.show.files import STILLS
 from ushering_adze.core.show.source import without_secrets
-from ushering_adze.core.signal.captions608 import Captions608, pairs_of
+from ushering_adze.core.signal.captioned import CaptionsOfPictures
 from ushering_adze.core.signal.coming import WORDS, Coming, Known, Really, State, Watched, state_of
 from ushering_adze.core.sound.dialogue import dialogue_level
 from ushering_adze.io.media.address import OPENING, READING, opened
@@ -100,7 +100,7 @@ class LivePlayer(Player):
         self._closed = False
         self._ever = self._skips = False
         self.sound: LiveSound | None = None
-        self._captions: Captions608 | None = None
+        self._captions: CaptionsOfPictures | None = None
         self._thread = threading.Thread(target=self._run, name=f"live {source.name}", daemon=True)
         self._thread.start()
 
@@ -162,9 +162,8 @@ class LivePlayer(Player):
         if data is None:
             return
         if self._captions is None:
-            self._captions = Captions608()
-        for pair in pairs_of(bytes(data)):
-            self._captions.take(*pair)
+            self._captions = CaptionsOfPictures()
+        self._captions.take(bytes(data))
 
     def _passed_over(self, stream: Any) -> bool:
         """Whether a picture is not worth converting: newer ones wait already, and what counts is the newest.

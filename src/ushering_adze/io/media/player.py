@@ -192,7 +192,10 @@ class Drawn:
             self._busy = False
 
     def _put(self, n: int) -> Frame:
-        made = self._make(n)
+        return self.take(n, self._make(n))
+
+    def take(self, n: int, made: Frame) -> Frame:
+        """Keep a picture that was made elsewhere as picture ``n``."""
         with self._lock:
             self._made[n] = made
             while len(self._made) > self._keep:
@@ -257,14 +260,6 @@ TRIED = 20
 """Pictures of a folder of which one must be readable."""
 
 
-def _readable(path: Path) -> bool:
-    try:
-        still_frame(path)
-    except MediaError:
-        return False
-    return True
-
-
 class FolderPlayer(Player):
     """Pictures of a folder one after another; the next one is read while the present one stands."""
 
@@ -279,9 +274,15 @@ class FolderPlayer(Player):
         if source.order == "shuffled":
             random.Random(source.id).shuffle(self._files)
         self.length = self._hold * len(self._files)
-        if not any(_readable(path) for path in self._files[:TRIED]):
-            raise MediaError(f"no picture in {folder.name} can be read")
         self._drawn = Drawn(self._load, max(4, min(12, len(self._files))), turns)
+        for n, path in enumerate(self._files[:TRIED]):
+            try:
+                self._drawn.take(n, still_frame(path))
+                break
+            except MediaError:
+                continue
+        else:
+            raise MediaError(f"no picture in {folder.name} can be read")
         self._drawn.get(0)
 
     def _load(self, n: int) -> Frame:

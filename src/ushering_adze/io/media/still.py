@@ -67,7 +67,7 @@ def read_still(path: Path, alpha_of: AlphaOf = "straight") -> tuple[Pixels, bool
         raise MediaError(f"no file {path.name}") from None
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
         raise MediaError(f"{path.name} cannot be read as a picture ({type(error).__name__})") from None
-    return by_alpha(np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]), alpha_of)
+    return by_alpha(cv2.cvtColor(rgba, cv2.COLOR_RGBA2BGRA), alpha_of)
 
 
 def still_frame(path: Path, alpha_of: AlphaOf = "straight") -> Frame:

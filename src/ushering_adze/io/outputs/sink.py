@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import contextlib
-import http.server
 import threading
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 from urllib.parse import urlsplit
 
 import cv2
@@ -17,6 +16,9 @@ from ushering_adze.core.sound.levels import Sound
 from ushering_adze.io.outputs.apart import ApartCoder
 from ushering_adze.io.outputs.coder import Coding, CodingError
 from ushering_adze.io.outputs.png import write_png
+
+if TYPE_CHECKING:
+    from http.server import BaseHTTPRequestHandler
 
 BOUNDARY = "ushering-adze-picture"
 
@@ -51,6 +53,8 @@ class MotionJpeg:
         self.bytes = 0
         owner = self
 
+        import http.server  # much of the library comes with it, and few shows are served
+
         class Handler(http.server.BaseHTTPRequestHandler):
             def do_GET(self) -> None:
                 owner._serve(self)
@@ -62,7 +66,7 @@ class MotionJpeg:
         self._server.daemon_threads = True
         threading.Thread(target=self._server.serve_forever, name="MJPEG", daemon=True).start()
 
-    def _serve(self, caller: http.server.BaseHTTPRequestHandler) -> None:
+    def _serve(self, caller: BaseHTTPRequestHandler) -> None:
         caller.send_response(200)
         caller.send_header("Content-Type", f"multipart/x-mixed-replace; boundary={BOUNDARY}")
         caller.send_header("Cache-Control", "no-store")

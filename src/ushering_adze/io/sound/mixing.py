@@ -38,6 +38,7 @@ class _Source:
     def __init__(self, reads: object, reader: Reader | None) -> None:
         self.reads, self.reader = reads, reader
         self.peak, self.silent = 0.0, 0.0
+        self.channels: list[float] = []
 
 
 class SoundMixing:
@@ -172,11 +173,11 @@ class SoundMixing:
         matrix = {mix: dict(gains) for mix, gains in orders.matrix.items()}
         audible = set().union(*(gains.keys() for gains in matrix.values()))
         blocks: dict[str, Sound] = {}
-        for id in audible | set(self._sources) | {duck.by for duck, _ in orders.ducks}:
+        for id in audible | orders.metered | set(self._sources) | {duck.by for duck, _ in orders.ducks}:
             made = self._block(id, orders.places.get(id), orders.given.get(id), moment)
             if made is not None:
                 blocks[id] = made
-            self._note(id, made, id in audible)
+            self._note(id, made, id in audible or id in orders.metered)
         self._duck(orders, matrix, blocks)
         mixed = self._mixer.mix(blocks, matrix, orders.finishes, BLOCK)
         if orders.calls and LISTEN in mixed.sound:
@@ -192,7 +193,13 @@ class SoundMixing:
         high = 0.0 if made is None else max(float(made.max()), -float(made.min()))
         source.peak = max(high, source.peak * 0.85)
         source.silent = 0.0 if decibels(high) > -60 else source.silent + BLOCK / RATE
-        self._levels[id] = SourceLevel(decibels(source.peak), source.silent, self._dialogue(id))
+        each = [] if made is None else np.abs(made).max(0).tolist() if made.ndim > 1 else [high]
+        if len(each) not in (0, len(source.channels)):
+            source.channels = [0.0] * len(each)
+        fallen = [0.85 * level for level in source.channels]
+        source.channels = [max(*pair) for pair in zip(each, fallen, strict=True)] if each else fallen
+        channels = tuple(round(decibels(level), 1) for level in source.channels)
+        self._levels[id] = SourceLevel(decibels(source.peak), source.silent, self._dialogue(id), channels)
         if made is None and not audible:
             del self._sources[id]
             self._levels.pop(id, None)

@@ -75,16 +75,19 @@ class Orders(NamedTuple):
     scale: Scale = "ppm1"
     points: bool = False
     resets: frozenset[str] = frozenset()
+    metered: frozenset[str] = frozenset()
+    """Sources that are measured though nobody may hear them."""
 
 
 class SourceLevel(NamedTuple):
-    """The largest sample of a source lately, in dBFS, how long it is silent, in seconds, and the level of dialogue that
-    it says it has, in LKFS.
+    """The largest sample of a source lately, in dBFS, how long it is silent, in seconds, the level of dialogue that
+    it says it has, in LKFS, and the largest samples of its channels, in dBFS.
     """
 
     peak: float
     silent: float
     dialogue: int | None = None
+    channels: tuple[float, ...] = ()
 
 
 class Told(NamedTuple):
