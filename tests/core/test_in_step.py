@@ -53,9 +53,9 @@ def test_a_flash_before_which_a_picture_is_missing_is_left_out() -> None:
     whole = flashes_in(stamps, light)
     first = next(n for n, at in enumerate(light) if at > 90 and n > 0)
     less = [s[:first] + s[first + 1 :] for s in (stamps, light)]
-    assert len(whole) >= 3 and flashes_in(*less) == whole[1:]
+    assert len(whole) >= 3 and flashes_in(*less) == pytest.approx(whole[1:], abs=0.001)
     between = [s[: first - 9] + s[first - 8 :] for s in (stamps, light)]
-    assert flashes_in(*between) == whole, "one that is missing elsewhere does no harm"
+    assert flashes_in(*between) == pytest.approx(whole, abs=0.001), "one that is missing elsewhere does no harm"
 
 
 def test_beeps_are_found_to_a_few_milliseconds() -> None:
