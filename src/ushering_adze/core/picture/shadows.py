@@ -14,17 +14,25 @@ from ushering_adze.core.plane.rect import Rect, frame_strips
 from ushering_adze.core.plane.strips import strips
 
 
-def blurred(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
-    """An alpha with a soft edge: a Gaussian of a standard deviation in pixels, at a smaller size where it is wide."""
-    if sigma <= 0:
-        return alpha
-    shrink = 1 << max(0, int(math.log2(sigma / 4))) if sigma >= 8 else 1
+def blurred(alpha: NDArray[np.uint8], sigma: float, share: float = 1.0) -> NDArray[np.uint8]:
+    """An alpha with a soft edge: a Gaussian of a standard deviation in pixels, at a smaller size where it is wide; times
+    a share.
+    """
+    halvings = max(0, int(math.log2(sigma / 4))) if sigma >= 8 else 0
     height, width = alpha.shape
-    if shrink == 1:
-        return _gaussian(alpha, sigma)
-    small = cv2.resize(alpha, (-(-width // shrink), -(-height // shrink)), interpolation=cv2.INTER_AREA)
-    small = _gaussian(np.asarray(small, np.uint8), sigma / shrink)
-    return np.asarray(cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
+    if not halvings:
+        return _lighter(alpha if sigma <= 0 else _gaussian(alpha, sigma), share)
+    whole = 1 << halvings
+    small = cv2.copyMakeBorder(alpha, 0, -height % whole, 0, -width % whole, cv2.BORDER_CONSTANT, value=0)
+    high, wide = small.shape[:2]
+    for n in range(1, halvings + 1):  # much quicker than all at once
+        small = cv2.resize(small, (wide >> n, high >> n), interpolation=cv2.INTER_AREA)
+    small = _lighter(_gaussian(np.asarray(small, np.uint8), sigma / whole), share)
+    return np.asarray(cv2.resize(small, (wide, high), interpolation=cv2.INTER_LINEAR), np.uint8)[:height, :width]
+
+
+def _lighter(alpha: NDArray[np.uint8], share: float) -> NDArray[np.uint8]:
+    return alpha if share >= 1 else np.asarray(cv2.convertScaleAbs(alpha, alpha=share), np.uint8)
 
 
 def _gaussian(alpha: NDArray[np.uint8], sigma: float) -> NDArray[np.uint8]:
@@ -53,8 +61,7 @@ def shadow_of(alpha: NDArray[np.uint8], state: LayerState, scale: float, at: Rec
     put = at.moved(round(dx * scale) - whole.x, round(dy * scale) - whole.y)
     ground = np.zeros((whole.h, whole.w), np.uint8)
     ground[put.cut()] = alpha
-    soft = blurred(ground, blur * scale / 2)
-    return soft if opacity >= 1 else np.asarray(cv2.convertScaleAbs(soft, alpha=opacity), np.uint8)
+    return blurred(ground, blur * scale / 2, opacity)
 
 
 def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[float, float, float]) -> Pixels:
@@ -111,7 +118,8 @@ def on_black_shadow(whole: Pixels, at: Rect, alpha: NDArray[np.uint8], shadow: N
     ndarray, shape (H, W), uint8
     """
     for rect in frame_strips(Rect(0, 0, shadow.shape[1], shadow.shape[0]), at):
-        whole[rect.cut()].view(np.uint32)[..., 0] = shadow[rect.cut()].astype(np.uint32) << 24
+        bare = whole[rect.cut()].view(np.uint32)[..., 0]
+        np.left_shift(shadow[rect.cut()], np.uint32(24), out=bare, dtype=np.uint32)
     covered = shadow.copy()
     here, below = whole[at.cut()], covered[at.cut()]
     for strip in strips(at.h, at.w):
