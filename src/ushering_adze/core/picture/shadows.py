@@ -15,7 +15,7 @@ from ushering_adze.core.plane.strips import strips
 
 
 def blurred(alpha: NDArray[np.uint8], sigma: float, share: float = 1.0) -> NDArray[np.uint8]:
-    """An alpha with a soft edge: a Gaussian of a standard deviation in pixels, at a smaller size where it is wide; times
+    """An alpha with a soft edge: a Gaussian of a standard deviation in pixels, smaller where it is wide; times
     a share.
     """
     halvings = max(0, int(math.log2(sigma / 4))) if sigma >= 8 else 0
