@@ -16,6 +16,7 @@ from ushering_adze.core.show import Preset, Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.dragging import PRESET, drag, far_enough, id_dragged
 from ushering_adze.desk.miniature import paint_room
+from ushering_adze.desk.pictures import Kept
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.shelf import dragged
 from ushering_adze.desk.tools import tool_button
@@ -73,6 +74,7 @@ class PresetCard(QWidget):
         self._drawn = ""
         self._wants: Forecast | None = None
         self._pictures: Mapping[str, Pixels] | None = None
+        self._glyph = Kept()
         self.setAcceptDrops(True)
         session.reported.connect(self._follow)
         session.show_changed.connect(self.update)
@@ -142,11 +144,14 @@ class PresetCard(QWidget):
         name = p.fontMetrics().elidedText(self.preset.name, Qt.TextElideMode.ElideRight, int(rect.width() - 13))
         theme.left(p, QRectF(9, 20, rect.width() - 12, 17), name)
         paint_room(p, self._session.show, self._pictures or {}, QRectF(9, 40, rect.width() - 16, 38))
-        self._paint_glyph(p, QRectF(9, 82, rect.width() - 16, 26))
+        show = self._session.show
+        of = self.preset, tuple((c.id, c.layers) for c in show.canvases)
+        p.drawImage(
+            0, 0, self._glyph.of(self, of, lambda p: self._paint_glyph(p, QRectF(9, 82, rect.width() - 16, 26)))
+        )
 
     def _paint_glyph(self, p: QPainter, box: QRectF) -> None:
-        show = self._session.show
-        layers = [(c.id, y) for c in show.canvases for y in c.layers]
+        layers = [(c.id, y) for c in self._session.show.canvases for y in c.layers]
         if not layers:
             return
         parts = {(part.canvas, part.layer): part for part in self.preset.parts}

@@ -80,6 +80,8 @@ class SettingsPanel(QWidget):
         box.addWidget(self.why)
         box.addWidget(scroll, 1)
         self._told: object = None
+        self._shown: dict[str, object] = {}
+        """What each editor shows, by the field's key."""
         building.changed.connect(self.fill)
         self._calm = Calm(self, self.follow)
         building.moved.connect(self._calm.ask)
@@ -171,6 +173,8 @@ class SettingsPanel(QWidget):
         told = (tuple(chosen.items()), self.building.selected)
         if told == self._told:
             return
+        if self._told is None:
+            self._shown = {}
         self._told = told
         layers = [y for id in self.building.selected if (y := self.building.layer(id)) is not None]
         self.title.setText(
@@ -178,20 +182,29 @@ class SettingsPanel(QWidget):
         )
         for field, editor in self.editors.values():
             there = all(field.there(settings) for settings in chosen.values()) and (bool(chosen) or field.only is None)
+            values = [field.of(settings) for settings in chosen.values()] if there else []
+            if self._shown.get(field.key) == (there, values):  # a drag changes one or two of many
+                continue
+            self._shown[field.key] = there, values
             editor.setVisible(there)
             if field.key in self._words_of:
                 self._words_of[field.key].setVisible(there)
-            if not there:
-                continue
-            values = [field.of(settings) for settings in chosen.values()]
-            editor.setEnabled(bool(values))
-            same = bool(values) and all(v == values[0] for v in values)
-            if isinstance(editor, QComboBox):
-                editor.setCurrentIndex(self._index(field, editor, values[0]) if same else -1)
-            elif isinstance(editor, Entry) and not (editor.hasFocus() and editor.isModified()):
-                editor.setText(self._words(field, values[0]) if same else "")
-                editor.setPlaceholderText("" if same or not values else "differ")
-                editor.setCursorPosition(0)
+            if there:
+                self._show_values(field, editor, values)
+
+    def _show_values(self, field: Field, editor: QWidget, values: list[Any]) -> None:
+        """A field of the selected layers, as they have it; what is being typed stays."""
+        editor.setEnabled(bool(values))
+        same = bool(values) and all(v == values[0] for v in values)
+        if isinstance(editor, QComboBox):
+            editor.setCurrentIndex(self._index(field, editor, values[0]) if same else -1)
+        elif isinstance(editor, Entry):
+            if editor.hasFocus() and editor.isModified():
+                del self._shown[field.key]
+                return
+            editor.setText(self._words(field, values[0]) if same else "")
+            editor.setPlaceholderText("" if same or not values else "differ")
+            editor.setCursorPosition(0)
 
     @staticmethod
     def _index(field: Field, editor: QComboBox, value: Any) -> int:
