@@ -89,7 +89,7 @@ class WrongNow(QWidget):
             words = f"{trouble.name}: {trouble.what}" if trouble.name else trouble.what
             for column, text in enumerate((since, words, "known" if trouble.acknowledged else "")):
                 item = QTableWidgetItem(text)
-                item.setFont(theme.font(12, mono=column == 0))
+                item.setFont(theme.font(12))
                 item.setToolTip(f"{words}. {trouble.cure}".strip())
                 item.setData(Qt.ItemDataRole.UserRole, trouble.key)
                 moment = self._session.playout.moment_of(trouble.key) if column == 1 else None
@@ -98,6 +98,7 @@ class WrongNow(QWidget):
                 if not trouble.acknowledged:
                     item.setForeground(theme.colour(theme.AMBER if trouble.grave == "part" else theme.RED_WORDS))
                 self.table.setItem(row, column, item)
+        self.table.setColumnHidden(2, not any(t.acknowledged for t in report.troubles))
         self.table.resizeRowsToContents()
         self.known.setEnabled(any(not t.acknowledged for t in report.troubles))
         self.later.setEnabled(bool(report.troubles))
