@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
+from ushering_adze.core.onair.actions import Arrange
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Input, Still
 from ushering_adze.core.show.alarming import rule_for
@@ -165,7 +167,23 @@ def test_a_wall_is_laid_out_as_another_and_its_cells_have_meters(window: MainWin
     qtbot.waitUntil(lambda: watch.wall is not None and watch.wall.id == first.id)
     qtbot.waitUntil(lambda: watch.walls.currentText() == f"{here.name}, as {first.name}")
     assert watch.chosen.id == here.id
-    qtbot.waitUntil(lambda: session.playout.wall is not None and session.playout.wall.wall == first.id)
+    qtbot.waitUntil(lambda: session.playout.wall is not None and session.playout.wall.wall == here.id)
+    # the other one may itself be laid out like a third: that is another matter; and it may be of another size
+    session.playout.act(Arrange(wall=first.id, like="front-of-house"))
+    cell = first.cells[0].model_copy(update={"box": (0, 0, 480, 270)})
+    smaller = first.model_copy(update={"width": 960, "height": 540, "cells": (cell, *first.cells[1:])})
+    session.edit("Smaller", with_wall(session.show, smaller))
+    assert watch.wall == smaller and watch.view.wall is not None and watch.view.wall.cells[0].box[2:] == (960, 540)
+    qtbot.waitUntil(lambda: (painted := session.playout.wall) is not None and painted.pixels.shape[1] == here.width)
+    box = watch.view.cell_box(0)
+    assert box.width() == pytest.approx(watch.view.cell_box(3).width(), abs=2), "half of either wall"
+    at = box.center().toPoint()
+    QTest.mousePress(watch.view, LEFT, NONE, at)
+    QTest.mouseMove(watch.view, at + QPoint(round(box.width() / 4), 0))
+    QTest.mouseRelease(watch.view, LEFT, NONE, at + QPoint(round(box.width() / 4), 0))
+    moved = session.show.walls[-2].cells[0].box
+    assert moved is not None and moved[1:] == (0, 480, 270) and moved[0] == pytest.approx(120, abs=3)
+    assert session.show.walls[-1] == here, "this one is as it was"
     watch._fill_out()
     next(a for a in watch.like.actions() if a.text() == "itself").trigger()
     qtbot.waitUntil(lambda: watch.walls.currentText() == here.name)

@@ -218,6 +218,32 @@ def with_box(show: Show, id: str, n: int, box: Box | None) -> Show:
     return with_wall(show, boxed(show.wall(id), n, box))
 
 
+def rescaled(box: Box, of: Wall, to: Wall) -> Box:
+    """A free box of one wall, on the raster of another one.
+
+    Parameters
+    ----------
+    box : tuple of int
+        Left, top, width and height in pixels of ``of``.
+    of, to : Wall
+
+    Returns
+    -------
+    tuple of int
+        Within ``to``, and no smaller than 16 pixels.
+
+    Examples
+    --------
+    >>> small, large = Wall(id="a", name="A", width=640, height=360), Wall(id="b", name="B", width=1280, height=720)
+    >>> rescaled((640, 360, 640, 360), large, small)
+    (320, 180, 320, 180)
+    """
+    across, down = to.width / of.width, to.height / of.height
+    x, y, w, h = box
+    w, h = min(to.width, max(16, round(w * across))), min(to.height, max(16, round(h * down)))
+    return min(round(x * across), to.width - w), min(round(y * down), to.height - h), w, h
+
+
 def laid_out(wall: Wall, like: Wall) -> Wall:
     """A wall with the cells of another one, on its own raster.
 
@@ -239,17 +265,8 @@ def laid_out(wall: Wall, like: Wall) -> Wall:
     >>> laid_out(small, large).cells[0].box
     (320, 180, 320, 180)
     """
-    across, down = wall.width / like.width, wall.height / like.height
-
     def fitted(cell: WallCell) -> WallCell:
-        if cell.box is None:
-            return cell
-        x, y, w, h = cell.box
-        w, h = (
-            min(most, max(16, round(side * by))) for side, by, most in ((w, across, wall.width), (h, down, wall.height))
-        )
-        box = min(round(x * across), wall.width - w), min(round(y * down), wall.height - h), w, h
-        return cell.model_copy(update={"box": box})
+        return cell if cell.box is None else cell.model_copy(update={"box": rescaled(cell.box, like, wall)})
 
     cells = tuple(fitted(cell) for cell in like.cells)
     return wall.model_copy(update={"columns": like.columns, "rows": like.rows, "cells": cells})

@@ -26,6 +26,8 @@ from ushering_adze.core.show.wall import TEMPLATES, Box, Wall
 from ushering_adze.core.show.walling import (
     Side,
     filled,
+    laid_out,
+    rescaled,
     with_alike,
     with_box,
     with_cell,
@@ -153,7 +155,7 @@ class WatchWorkspace(QWidget):
         self.view.probed.connect(lambda words: self.hint.setText(words or HINT))
         self.view.numbered.connect(self.choose)
         self.view.edged.connect(self._edged)
-        self.view.boxed.connect(self._boxed)
+        self.view.boxed.connect(self._drawn)
         self.cell.changed.connect(lambda fields: self._change(**fields))
         self.cell.alike.connect(self._alike)
         self.cell.boxed.connect(lambda box: self._boxed(self.view.selected, box))
@@ -171,7 +173,7 @@ class WatchWorkspace(QWidget):
 
     def _watch(self) -> None:
         """Have the wall painted while it is seen."""
-        wall = self.wall if self.isVisible() and self.pages.currentIndex() == 0 else None
+        wall = self.chosen if self.isVisible() and self.pages.currentIndex() == 0 else None
         self._session.playout.watch(None if wall is None else wall.id)
 
     # -- what is shown -------------------------------------------------------------------------------------------
@@ -186,6 +188,12 @@ class WatchWorkspace(QWidget):
         """The wall whose cells are seen: the one that is chosen, or that which it is laid out like."""
         id = self.walls.currentData()
         return self._named(self._session.playout.stage.layouts.get(id, id))
+
+    @property
+    def shown(self) -> Wall | None:
+        """The wall that is chosen with the cells that are seen, on its own raster."""
+        chosen, wall = self.chosen, self.wall
+        return chosen if chosen is None or wall in (None, chosen) else laid_out(chosen, cast(Wall, wall))
 
     def _named(self, id: str | None) -> Wall | None:
         return next((w for w in self._session.show.walls if w.id == id), None)
@@ -207,7 +215,7 @@ class WatchWorkspace(QWidget):
 
     def _shown(self) -> None:
         wall = self.wall
-        self.view.hold(wall)
+        self.view.hold(self.shown)
         for button in (self.template, self.fill_button, self.out, self.gone):
             button.setEnabled(wall is not None)
         self._watch()
@@ -339,6 +347,12 @@ class WatchWorkspace(QWidget):
         rect = cell_rect(wall, wall.cells[n])
         made = cast(Box | None, (rect.x, rect.y, rect.w, rect.h) if box == () else box)
         self._session.try_edit("Free box", lambda show: with_box(show, wall.id, n, made))
+
+    def _drawn(self, n: int, box: Box) -> None:
+        """A box as it was dragged, to the wall that has it."""
+        wall, shown = self.wall, self.shown
+        if wall is not None and shown is not None and 0 <= n < len(shown.cells):
+            self._boxed(n, box if wall == shown else rescaled(box, shown, wall))
 
     def _alike(self, whole: bool) -> None:
         wall, n = self.wall, self.view.selected
