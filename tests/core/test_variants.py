@@ -190,6 +190,7 @@ def test_a_show_from_nothing_is_whole_and_shows_its_card() -> None:
     assert set(dark) == set(lit) == {"wall", "screen", "wall-2", "call"}
     assert all(p[..., :3].max() == 0 for p in dark.values()) and all(p[..., :3].max() > 150 for p in lit.values())
     assert not faults_of(fresh_show("Empty", []))
+    assert [(m.name, m.surfaces) for m in show.sound.mixes] == [("Hall", ())] and show.sound.listen.otherwise == "hall"
     for text in ("wide", "0x100", "-3 mm"):
         with pytest.raises(ShowError):
             pixels_from(text, (1000, 1000))

@@ -18,6 +18,7 @@ from ushering_adze.core.show.preset import Preset, part_of
 from ushering_adze.core.show.rigging import free_name
 from ushering_adze.core.show.room import RoomPlace
 from ushering_adze.core.show.show import Show
+from ushering_adze.core.show.sound import Listen, Mix, ShowSound
 from ushering_adze.core.show.source import Source, Text
 from ushering_adze.core.show.surface import Monitor, Projection, Projector, Stream, Surface
 
@@ -133,7 +134,7 @@ def fresh_show(
     rate: float = 30.0,
 ) -> Show:
     """A show of these displays: each with an output of its own, one canvas that holds all of them side by side, a layer
-    over each, and the presets *Black* and *Hold card*.
+    over each, the presets *Black* and *Hold card*, and a mix of all that is heard.
 
     Parameters
     ----------
@@ -226,4 +227,5 @@ def fresh_show(
         outputs=tuple(outputs),
         presets=presets if wishes else (),
         opening=90 if wishes else None,
+        sound=ShowSound(mixes=(Mix(id="hall", name="Hall"),), listen=Listen(otherwise="hall")),
     )
