@@ -24,7 +24,7 @@ from ushering_adze.core.onair.actions import (
 )
 from ushering_adze.core.onair.chasing import Code
 from ushering_adze.core.onair.cues import Seen
-from ushering_adze.core.onair.delta import Change, SeenThrough, delta, seen_through_by_pictures
+from ushering_adze.core.onair.delta import SeenThrough
 from ushering_adze.core.onair.motion import prepare
 from ushering_adze.core.onair.stage import ALL, Stage, sources_of
 from ushering_adze.core.onair.view import View
@@ -35,26 +35,22 @@ from ushering_adze.core.show import Show
 from ushering_adze.core.signal.timecode import CodeRate
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
-from ushering_adze.engine.forecasting import Forecasting, Forecasts, Running, known_of
-from ushering_adze.engine.glimpsing import Glimpsing
-from ushering_adze.engine.looking import Looking
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
 from ushering_adze.engine.overlay import Overlay, overlay_of
 from ushering_adze.engine.overriding import Overriding, sources_apart
 from ushering_adze.engine.pace import Pace
-from ushering_adze.engine.pictures import PreviewPictures, Sent, SurfacePictures
-from ushering_adze.engine.plan_pictures import PlanPictures
+from ushering_adze.engine.pictures import PreviewPictures
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Painted, Prepared, Renderer
-from ushering_adze.engine.report import Report, player_reports, signal_reports, surface_reports
+from ushering_adze.engine.report import Report
+from ushering_adze.engine.reporting import Reporting, Told
+from ushering_adze.engine.sinks import Fault, Sink, Sinks
 from ushering_adze.engine.sounding import SoundAt
 from ushering_adze.engine.telling import Telling
 from ushering_adze.io.logs import log
 from ushering_adze.io.media.still import serials
 from ushering_adze.io.today import seconds_today
 
-Sink = Callable[[Pixels], None]
-Fault = Callable[[], str | None]
 READY_WAIT = 0.5
 """Seconds for which a new window's show waits for what is on the air: frames without it would only take its cores' time
 from it.
@@ -111,7 +107,6 @@ class Engine:
         self._begins = True
         """Whether cue lists that run by themselves are still to be begun."""
         self._codes: Mapping[str, Code] = {}
-        self._lock = threading.Lock()
         self._commands = Commands()
         self._closing = False
         self._stage = Stage.opened(show)
@@ -120,18 +115,15 @@ class Engine:
         self._pool = SourcePool(self._settled)
         self._pool.set_show(show, sources_of(self._stage.program.target))
         self._renderer = self._newest_renderer = Renderer(show)
-        self._previews = PreviewPictures(show)
-        self._sinks: dict[str, dict[object, tuple[Sink, Fault]]] = {}
+        self._sinks = Sinks()
         self._newest: Show = show
         self._on_refused = on_refused
         self._compiling = Compiling(self._compiled, on_refused)
         self._overlay = Overlay()
-        self._puts = 0
+        self._puts, self._puts_lock = 0, threading.Lock()
         self.put = 0
         """The number of the rasters of `put_out` that are out; 0 if none are."""
         self._looking: str | None = None
-        self._view, self._glimpses, self._forecasting = Looking(), Glimpsing(), Forecasting()
-        self._plan_pictures = PlanPictures()
         self._kept_running: frozenset[str] = frozenset()
         self._watched: frozenset[str] = frozenset()
         self._heard: frozenset[str] = frozenset()
@@ -148,8 +140,8 @@ class Engine:
         self._failing: str | None = None
         self._listless: str | None = None
         self._pace = Pace()
+        self._reporting = Reporting(show, self._pool, self._pace, self._commands)
         self._telling = Telling(self._report, on_report, self._pace, clock) if on_report is not None else None
-        self._surface_pictures = SurfacePictures()
 
     # -- commands ------------------------------------------------------------------------------------------------
 
@@ -273,7 +265,7 @@ class Engine:
                 self._lay_over(Overlay())  # what it was laid over is gone
             self._stage = stage
             self._pool.set_show(show)
-            self._previews = previews
+            self._reporting.run(previews)
 
         self._commands.give(act, "show")
         self._compiling.want(self._newest_renderer, show)
@@ -292,7 +284,7 @@ class Engine:
         """Show these rasters on outputs, in place of the show and of whatever is laid over it, until something else is
         laid over.
         """
-        with self._lock:
+        with self._puts_lock:
             self._puts += 1
             number = self._puts
         self._commands.give(lambda now: self._lay_over(Overlay(rasters=rasters), number))
@@ -310,11 +302,11 @@ class Engine:
 
     def look_at(self, view: View | None) -> None:
         """Have every report show a canvas as it is on program, on preview, or in a preset; None ends it."""
-        self._view.view = view
+        self._reporting.view.view = view
 
     def glimpse(self, by: str, presets: tuple[int, ...]) -> None:
         """Have reports bring small pictures of what these presets would show; ``by`` is who wants them."""
-        self._glimpses.ask(by, presets)
+        self._reporting.glimpses.ask(by, presets)
 
     def hear_code(self, source: str, seconds: float, rate: CodeRate) -> None:
         """A timecode has come just now, from where, of so many real seconds."""
@@ -325,9 +317,13 @@ class Engine:
         """Timecodes as they came last."""
         return self._codes
 
+    def forecast(self) -> None:
+        """Have reports bring what presets will want of a frame's time, once this machine is measured."""
+        self._reporting.forecasting.begin()
+
     def plan(self, list: str | None) -> None:
         """Have reports bring small pictures of what surfaces will show after each cue of a list; None ends it."""
-        self._plan_pictures.ask(list)
+        self._reporting.plans.ask(list)
 
     @property
     def _looked_at(self) -> frozenset[str]:
@@ -374,7 +370,7 @@ class Engine:
 
     def seen_through(self, show: Show) -> SeenThrough:
         """Whether sources can be seen through, by the pictures there are."""
-        return self._seen_through(show)
+        return self._reporting.seen_through(show)
 
     @property
     def painted(self) -> Mapping[str, Painted]:
@@ -418,9 +414,9 @@ class Engine:
 
         def act(now: float) -> None:
             self._pool.set_show(show, sources_of(stage.program.target))
-            self._renderer, self._previews = renderer, previews
+            self._renderer = renderer
+            self._reporting.run(previews, other=True)
             self._black_rasters.clear()
-            self._surface_pictures = SurfacePictures()
             self._lay_over(Overlay())
             self._stage, self._begins = replace(stage, black=self._stage.black & {ALL}).played(now), True
             self._still_black()
@@ -433,8 +429,7 @@ class Engine:
 
         ``fault`` is asked for why the pictures do not arrive where they should, and says None if they do.
         """
-        with self._lock:
-            self._sinks.setdefault(output, {})[key] = (sink, fault)
+        self._sinks.add(output, key, sink, fault)
 
         def act(now: float) -> None:
             self._hand_over([output])
@@ -443,8 +438,7 @@ class Engine:
 
     def remove_sink(self, output: str, key: object) -> None:
         """Stop handing pictures to a sink."""
-        with self._lock:
-            self._sinks.get(output, {}).pop(key, None)
+        self._sinks.remove(output, key)
 
     @property
     def stage(self) -> Stage:
@@ -482,9 +476,7 @@ class Engine:
 
     def faults(self) -> dict[str, str]:
         """What is wrong now with sources and outputs, by id."""
-        with self._lock:
-            ways = [(id, fault) for id, sinks in self._sinks.items() for _, fault in sinks.values()]
-        blocked = {id: why for id, fault in ways if id in self._renderer.outputs and (why := fault()) is not None}
+        blocked = self._sinks.faults(self._renderer.outputs)
         sentences = {"frames": self._failing, "cue lists": self._listless}
         failing = {what: why for what, why in sentences.items() if why is not None}
         return {**self._pool.warnings(), **self._pool.faults(), **blocked, **self._renderer.faults(), **failing}
@@ -538,7 +530,7 @@ class Engine:
         states = [self._stage.program.target, *([self._stage.preview()] if self._stage.previewing else [])]
         now = self._stage.program.at(self._clock())
         seen, wanted = noticed(now), set().union(*map(sources_of, states))
-        viewed = self._view.sources(self._stage, self._clock())
+        viewed = self._reporting.view.sources(self._stage, self._clock())
         shown = wanted | sources_of(now) | self._looked_at | viewed | self._apart_sources
         self._pool.be_near(self._stage.show.leading_to(shown))
         coming = wanted - seen
@@ -614,90 +606,18 @@ class Engine:
         return self._black_rasters[output]
 
     def _hand_over(self, outputs: list[str]) -> None:
-        with self._lock:
-            sinks = [(id, sink) for id in outputs for sink, _ in self._sinks.get(id, {}).values()]
-        for id, sink in sinks:
-            if id not in self._renderer.outputs:
-                continue
-            try:
-                sink(self._sent(id))
-            except Exception:  # a window or file that fails must not stop the show
-                log.exception("sink failed", output=id)
-
-    # -- reports -------------------------------------------------------------------------------------------------
+        self._sinks.hand(outputs, self._renderer.outputs, self._sent)
 
     def _report(self, now: float) -> Report:
-        stage, show = self._stage, self._stage.show
-        changes: list[Change] = []
-        preview: dict[str, Pixels] = {}
-        armed: set[str] = set()
-        if stage.previewing or stage.rehearsal is not None:
-            tried = stage.rehearsal
-            wanted = stage.preview() if tried is None else tried.stage.program.at(tried.clock(now))
-            armed = sources_of(wanted)
-            changes = delta(show, stage.program.target, wanted, self._seen_through(show))
-            ids = [c.surface for c in changes]
-            if ids:
-                preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
-        faults = self.faults()
-        lost = {id: why for id, why in faults.items() if self._pool.warnings().get(id) != why}
-        sent = {
-            id: Sent(self._sent(id), -raster.serial if stage.is_black(id) else raster.serial)
-            for id, raster in list(self._renderer.outputs.items())
-        }
-        program = self._surface_pictures.of(show, sent)
-        surfaces = surface_reports(stage, self._renderer.painted, lost, self._bound(), self._overlay, time.monotonic())
-        return Report(
-            stage,
-            tuple(changes),
-            surfaces,
-            program,
-            preview,
-            stage.program.progress(now),
-            stage.program.moving(now),
-            ALL in stage.held,
-            ALL in stage.black,
-            self._pace.fps,
-            self.mean_milliseconds,
-            self.frames,
-            self.late,
-            self._pace.late_lately(now),
-            faults,
-            len(self._commands),
-            self._commands.refused,
-            player_reports(
-                stage, self._pool.lengths(), sources_of(stage.program.target), armed, now, self._pool.stops()
+        return self._reporting.report(
+            Told(
+                self._stage,
+                self._renderer,
+                self._overlay,
+                self.faults(),
+                self._sinks.bound(),
+                self._codes,
+                self._sent,
             ),
-            signal_reports(show, self._pool.signals()),
-            looked=self._view.picture(stage, now, self._frames_for),
-            plan=self._plan_pictures.refreshed(stage.show, now, self._frames_for, self._pace.late_lately(now)),
-            presets=self._glimpses.refreshed(stage, now, self._frames_for, self._pace.late_lately(now)),
-            forecasts=self._forecasts(stage, now),
-            now=now,
-            standing_in={id: s for id, s in self._pool.substitutes().items() if s != id},
-            codes=self._codes,
+            now,
         )
-
-    def forecast(self) -> None:
-        """Have reports bring what presets will want of a frame's time, once this machine is measured."""
-        self._forecasting.begin()
-
-    def _forecasts(self, stage: Stage, now: float) -> Forecasts:
-        known = known_of(stage.show, self._pool.sizes(), self._seen_through(stage.show))
-        plans = {id: raster.plan for id, raster in list(self._renderer.outputs.items())}
-        running = Running(stage, now, known, plans, self._pace.milliseconds / 1e3)
-        return self._forecasting.refreshed(running, self._pace.late_lately(now))
-
-    def _seen_through(self, show: Show) -> SeenThrough:
-        """Which sources may be seen through, by the pictures they truly have; those that have none yet, by
-        their kind.
-        """
-        return seen_through_by_pictures(show, self._pool.opaque())
-
-    def _frames_for(self, state: State) -> dict[str, Frame]:
-        return self._pool.frames(sources_of(state))
-
-    def _bound(self) -> set[str]:
-        """Outputs that anybody takes pictures of."""
-        with self._lock:
-            return {id for id, sinks in self._sinks.items() if sinks}

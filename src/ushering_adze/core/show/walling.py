@@ -265,6 +265,7 @@ def laid_out(wall: Wall, like: Wall) -> Wall:
     >>> laid_out(small, large).cells[0].box
     (320, 180, 320, 180)
     """
+
     def fitted(cell: WallCell) -> WallCell:
         return cell if cell.box is None else cell.model_copy(update={"box": rescaled(cell.box, like, wall)})
 
