@@ -145,12 +145,12 @@ def test_a_running_list_keeps_its_surface_to_itself_and_lists_are_changed_by_the
     after = playout.stage.program.target
     assert all(after[k] == before[k] for k in after if k[0] == "foyer") and after != before
     panel.change(loop=True)
-    panel._claim("arch", True)
+    panel.menu.claim("arch", True)
     assert (panel.cues.loop, panel.cues.claims) == (True, ("arch",)) and session.undo_label == "Change Evening"
-    panel._fill_menu(panel.more.menu())
-    words = [a.text() for a in panel.more.menu().actions()]
-    assert "Remove the list" in words and next(a for a in panel.more.menu().actions() if a.text() == "Remove the list")
-    next(a for a in panel.more.menu().actions() if a.text() == "Remove the list").trigger()
+    panel.menu.fill()
+    words = [a.text() for a in panel.menu.actions()]
+    assert "Remove the list" in words and next(a for a in panel.menu.actions() if a.text() == "Remove the list")
+    next(a for a in panel.menu.actions() if a.text() == "Remove the list").trigger()
     assert [y.id for y in session.show.lists] == ["foyer-loop"] and panel.chosen.currentText() == "Foyer loop"
     qtbot.keyClick(window, Qt.Key.Key_C)
     assert not window.run.cueing, "Space takes again"
@@ -180,7 +180,7 @@ def test_the_plan_shows_every_cell_in_pictures_and_leads_to_build_blind(
     wide = plan.grid.wide
     plan.grid.zoom(1.25)
     assert plan.grid.wide > wide
-    panel._edit("Off", lambda show: switched(show, "evening", [cues[0].id], True))
+    panel.edit("Off", lambda show: switched(show, "evening", [cues[0].id], True))
     qtbot.waitUntil(lambda: len(plan.grid.plan.cues) == len(cues) - 1)
     box = plan.grid.box(row, column - 1)
     QTest.mouseClick(plan.grid, LEFT, pos=box.center().toPoint())

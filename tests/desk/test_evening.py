@@ -134,10 +134,10 @@ def test_an_evening_from_a_pasted_table_to_the_run_sheet(
     # the run sheet, with a picture of each cue
     run.show_plan()
     qtbot.waitUntil(lambda: set(session.report.plan) == {c.id for c in panel.cues.ordered})
-    panel.write_sheet(tmp_path / "evening.pdf")
+    panel.menu.write_sheet(tmp_path / "evening.pdf")
     pages = pdfium.PdfDocument(tmp_path / "evening.pdf")
     words = "".join(page.get_textpage().get_text_range() for page in pages)
     assert all(c.name in words for c in panel.cues.ordered) and words.count("real ") == 7, "what was fired, and when"
     assert sum(1 for page in pages for thing in page.get_objects() if thing.type == 3) == 11
-    panel.write_sheet(tmp_path / "evening.txt")
+    panel.menu.write_sheet(tmp_path / "evening.txt")
     assert "a run sheet is written as .pdf or .csv" in window.notice.text()

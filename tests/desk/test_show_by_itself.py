@@ -205,7 +205,7 @@ def test_a_list_follows_the_programs_own_timecode(window: MainWindow, qtbot: QtB
     cues = tuple(c.model_copy(update={"fires": AtCode(at="00:10:00:00")}) if c.number == 4 else c for c in evening.cues)
     session.edit("Code", session.show.model_copy(update={"lists": (evening.model_copy(update={"cues": cues}),)}))
     panel.change(code=Chase())
-    panel._edit("Offset", lambda show: show)
+    panel.edit("Offset", lambda show: show)
     session.playout.act(RunCode(seconds=599.0))
     qtbot.waitUntil(lambda: head_of(session.playout.stage, "evening").fired == "cue-4")
     assert session.playout.stage.on_program == 4

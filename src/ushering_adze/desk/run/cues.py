@@ -6,20 +6,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
     QHeaderView,
-    QInputDialog,
     QLabel,
-    QMenu,
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
@@ -32,18 +27,14 @@ from ushering_adze.core.exchange.cue_table import (
     as_tsv,
     cell,
     pasted,
-    renumbered,
-    switched,
     with_cell,
-    with_copies,
     with_list,
     with_new_cue,
     with_new_list,
     without_cues,
-    without_list,
 )
 from ushering_adze.core.exchange.cue_words import does_words, fires_words
-from ushering_adze.core.exchange.run_sheet import room_picture, run_rows, time_words
+from ushering_adze.core.exchange.run_sheet import time_words
 from ushering_adze.core.onair.actions import Arm, Go, PauseList, StopList, differs_as_if
 from ushering_adze.core.onair.chasing import place_words, position
 from ushering_adze.core.onair.cues import head_of, internal_code, seconds_to
@@ -52,18 +43,16 @@ from ushering_adze.core.onair.on_time import NEAR, behind, behind_words, on_for,
 from ushering_adze.core.onair.planning import passed_over
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.picture.cards import clock_digits
-from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import Show, ShowError
+from ushering_adze.core.show import Show
 from ushering_adze.core.show.cue import Cue, CueList
 from ushering_adze.core.show.rigging import told
 from ushering_adze.core.show.timecode import Chase
 from ushering_adze.desk import theme
 from ushering_adze.desk.run.ahead import AHEAD, Ahead, words_of
-from ushering_adze.desk.run.following import chase_menu, offset_by
+from ushering_adze.desk.run.cue_menu import CueMenu
 from ushering_adze.desk.run.rehearsal import RehearsalBar
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
-from ushering_adze.io.exchange.run_sheets import write_run_sheet
 from ushering_adze.io.today import seconds_today
 
 _ID = Qt.ItemDataRole.UserRole
@@ -119,9 +108,8 @@ class CuePanel(QWidget):
         self.ahead = Ahead()
         self.edit_button = tool_button("Edit", self._switch, "Type in the cells; then a click arms nothing", True)
         self.more = tool_button("More", None, "What is done to cues and lists")
-        menu = QMenu(self)
-        menu.aboutToShow.connect(lambda: self._fill_menu(menu))
-        self.more.setMenu(menu)
+        self.menu = CueMenu(self, session)
+        self.more.setMenu(self.menu)
         self.rows = _Rows(self)
         self.rows.setColumnCount(len(COLUMNS) + 1)
         self.rows.setHorizontalHeaderLabels([*(c.capitalize() if c != "number" else "No." for c in COLUMNS), "At"])
@@ -487,7 +475,7 @@ class CuePanel(QWidget):
         self.why.setText(why)
         self.why.setVisible(bool(why))
 
-    def _edit(self, words: str, make: Callable[[Show], Show]) -> bool:
+    def edit(self, words: str, make: Callable[[Show], Show]) -> bool:
         """An edit of the show; what is wrong is said below the list, and nothing changes."""
         try:
             show = make(self._session.show)
@@ -505,7 +493,7 @@ class CuePanel(QWidget):
         id, text, chosen = item.data(_ID), item.text(), self.selected()
         many = chosen if id in chosen and column else [id]
         name = COLUMNS[column]
-        self._edit(f"Cue: {name}", lambda show: with_cell(show, cues.id, many, name, text))
+        self.edit(f"Cue: {name}", lambda show: with_cell(show, cues.id, many, name, text))
         self._filled = None
         self.fill()
 
@@ -520,7 +508,7 @@ class CuePanel(QWidget):
             made.append(id)
             return show
 
-        if self._edit(f"Cue list {name}", make):
+        if self.edit(f"Cue list {name}", make):
             self.chosen.setCurrentIndex(self.chosen.findData(made[-1]))
             self.edit_button.setChecked(True)
             self._switch()
@@ -533,13 +521,13 @@ class CuePanel(QWidget):
         chosen = [c.number for c in cues.cues if c.id in self.selected()]
         after = chosen[-1] if chosen else max((c.number for c in cues.cues), default=0.0)
         preset = self._session.playout.stage.staged
-        self._edit("New cue", lambda show: with_new_cue(show, cues.id, after, preset)[0])
+        self.edit("New cue", lambda show: with_new_cue(show, cues.id, after, preset)[0])
 
     def remove(self) -> None:
         """Take the selected cues away."""
         cues, ids = self.cues, self.selected()
         if cues is not None and ids:
-            self._edit("Remove cues", lambda show: without_cues(show, cues.id, ids))
+            self.edit("Remove cues", lambda show: without_cues(show, cues.id, ids))
 
     def copy(self) -> None:
         """The list to the clipboard, as a table."""
@@ -550,116 +538,10 @@ class CuePanel(QWidget):
         """A table from the clipboard; all of it or nothing."""
         cues, text = self.cues, QGuiApplication.clipboard().text()
         if cues is not None:
-            self._edit("Paste cues", lambda show: pasted(show, cues.id, text))
+            self.edit("Paste cues", lambda show: pasted(show, cues.id, text))
 
     def change(self, **fields: object) -> None:
         """Give the list other fields."""
         cues = self.cues
         if cues is not None:
-            self._edit(f"Change {cues.name}", lambda show: with_list(show, cues.model_copy(update=fields)))
-
-    def _ask_name(self) -> None:
-        cues = self.cues
-        if cues is not None:
-            name, right = QInputDialog.getText(self, "Cue list", "Name", text=cues.name)
-            if right and name.strip():
-                self.change(name=name.strip()[:80])
-
-    def _fill_menu(self, menu: QMenu) -> None:
-        menu.clear()
-        cues, ids = self.cues, self.selected()
-        acts: list[tuple[str, Callable[[], object], bool]] = [("New cue behind it", self.insert, cues is not None)]
-        if cues is not None:
-            off = all(c.off for c in cues.cues if c.id in ids)
-            acts += [
-                ("Copy cues", lambda: self._edit("Copy cues", lambda s: with_copies(s, cues.id, ids)), bool(ids)),
-                (
-                    "Use again" if ids and off else "Pass over",
-                    lambda: self._edit("Pass over", lambda s: switched(s, cues.id, ids, not off)),
-                    bool(ids),
-                ),
-                ("Remove cues", self.remove, bool(ids)),
-                ("Renumber 1, 2, 3 …", lambda: self._edit("Renumber", lambda s: renumbered(s, cues.id)), True),
-                ("Copy the list as a table", self.copy, True),
-                ("Paste a table", self.paste, True),
-            ]
-        for words, act, enabled in acts:
-            entry = menu.addAction(words)
-            entry.setEnabled(enabled)
-            entry.triggered.connect(lambda checked=False, act=act: act())
-        menu.addSeparator()
-        menu.addAction("New list").triggered.connect(lambda checked=False: self.make_list())
-        if cues is None:
-            return
-        menu.addAction("Run sheet as PDF or CSV…").triggered.connect(lambda checked=False: self._ask_sheet())
-        menu.addAction("Rehearse it, or end").triggered.connect(lambda checked=False: self.rehearsal.toggle())
-        menu.addAction("Rename the list…").triggered.connect(lambda checked=False: self._ask_name())
-        remove = menu.addAction("Remove the list")
-        remove.triggered.connect(
-            lambda checked=False: self._edit(f"Remove {cues.name}", lambda s: without_list(s, cues.id))
-        )
-        for words, field in (
-            ("Begins again at its end", "loop"),
-            ("In any order, shuffled", "shuffle"),
-            ("Begins when the show opens", "runs"),
-            ("Arming shows it on preview", "previews"),
-            ("Cues fire whatever is armed", "any_order"),
-        ):
-            entry = menu.addAction(words)
-            entry.setCheckable(True)
-            entry.setChecked(bool(getattr(cues, field)))
-            entry.triggered.connect(lambda on, field=field: self.change(**{field: on}))
-        chase_menu(menu, cues, self.change, self._session.playout.act, self._ask_offset)
-        claims = menu.addMenu("Touches only")
-        show = self._session.show
-        for id, name in [(z.id, z.name) for z in show.zones] + [(s.id, s.name) for s in show.surfaces]:
-            entry = claims.addAction(name)
-            entry.setCheckable(True)
-            entry.setChecked(id in cues.claims)
-            entry.triggered.connect(partial(self._claim, id))
-
-    def _ask_sheet(self) -> None:
-        cues = self.cues
-        if cues is not None:
-            start = str(self._session.root / f"{cues.id}.pdf")
-            path, _ = QFileDialog.getSaveFileName(self, "Run sheet", start, "PDF (*.pdf);;Table (*.csv)")
-            if path:
-                self.write_sheet(Path(path))
-
-    def write_sheet(self, path: Path) -> None:
-        """Write the run sheet; pictures are those that the plan has by now, if it was looked at."""
-        cues, show, report = self.cues, self._session.show, self._session.report
-        if cues is None:
-            return
-        pictures = {} if report is None else report.plan
-
-        def picture(id: str) -> Pixels | None:
-            return room_picture(show, pictures[id], 396, 150) if id in pictures else None
-
-        try:
-            write_run_sheet(path, f"{show.name}: {cues.name}", run_rows(show, cues, self.real_times()), picture)
-        except ShowError as error:
-            self.told.emit(str(error))
-            return
-        missing = sum(1 for c in cues.ordered if c.id not in pictures)
-        beside = (
-            f"; {missing} without a picture yet: look at the plan first" if missing and path.suffix == ".pdf" else ""
-        )
-        self.told.emit(f"The run sheet is in {path.name}{beside}.")
-
-    def _ask_offset(self) -> None:
-        cues = self.cues
-        if cues is not None and cues.code is not None:
-            now = f"{cues.code.offset:g}"
-            text, right = QInputDialog.getText(self, "Timecode", "Seconds added to what comes", text=now)
-            if right:
-                self._edit(
-                    f"Timecode of {cues.name}",
-                    lambda show: with_list(show, cues.model_copy(update={"code": offset_by(cues.code, text)})),
-                )
-
-    def _claim(self, id: str, on: bool) -> None:
-        cues = self.cues
-        if cues is not None:
-            others = tuple(c for c in cues.claims if c != id)
-            self.change(claims=(*others, id) if on else others)
+            self.edit(f"Change {cues.name}", lambda show: with_list(show, cues.model_copy(update=fields)))
