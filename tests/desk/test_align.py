@@ -130,6 +130,7 @@ def test_leaving_asks_nothing_and_brings_the_show_back_exactly(align: MainWindow
     frames = session.playout.mark[0]
     qtbot.waitUntil(lambda: session.playout.mark[0] > frames + 2)  # every output is as it will stay
     plain = {id: p.copy() for id, p in session.playout.rasters().items()}
+    del plain["foyer"]  # its pages turn by themselves
     align.show_workspace("Align")
     for shown in (
         PatternShown("hatch", "output", Look(40, 2, (9, 200, 40))),

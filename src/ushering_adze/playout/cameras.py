@@ -20,6 +20,8 @@ from ushering_adze.playout.playout import Playout
 
 FRESH = 5.0
 """Seconds within which a live feed must give a new picture."""
+FIRST, MOST = 1.2, 10.0
+"""Seconds for which a feed is looked at first, and until the screen changes at the most."""
 SEEN = 0.005
 """How much lighter, of 1, a screen must look when it is white."""
 
@@ -100,7 +102,7 @@ def settling(delay: float) -> float:
 
 
 def _followed(
-    playout: Playout, source: str, linear: bool, other: float | None = None, still: float = 0.7, most: float = 10.0
+    playout: Playout, source: str, linear: bool, other: float | None = None, still: float = 0.7
 ) -> list[tuple[float, float]]:
     """Mean light of each new picture with its time from now, until nothing has changed for a while; where it is known
     how bright it was before, not before it is ``other`` than that.
@@ -111,10 +113,10 @@ def _followed(
 
     def waiting() -> bool:
         if other is None:
-            return time.monotonic() - began < 1.2
+            return time.monotonic() - began < FIRST
         return not seen or abs(seen[-1][1] - other) < SEEN
 
-    while (waiting() or time.monotonic() - changed < still) and time.monotonic() - began < most:
+    while (waiting() or time.monotonic() - changed < still) and time.monotonic() - began < MOST:
         frame = playout.picture_of(source)
         if frame is None or frame.serial == serial:
             time.sleep(0.004)

@@ -15,7 +15,7 @@ from av.video.reformatter import Interpolation, VideoReformatter
 from ushering_adze.core.plane.pixels import Pixels, straight
 from ushering_adze.core.signal.timing import exact_rate
 from ushering_adze.core.sound.levels import RATE, Sound
-from ushering_adze.io.srt import through_srt
+from ushering_adze.io.srt import SrtError, through_srt
 
 PACKET = 1316
 """Bytes of a datagram: seven packets of a transport stream (ISO/IEC 13818-1) in one of Ethernet's usual size."""
@@ -48,7 +48,10 @@ def _way(to: str, stack: ExitStack) -> tuple[str, str, dict[str, str]]:
     """Address, format and options of where it goes."""
     kind = to.partition("://")[0].lower() if "://" in to else ""
     if kind == "srt":
-        to, _ = stack.enter_context(through_srt(to, out=True))
+        try:
+            to, _ = stack.enter_context(through_srt(to, out=True))
+        except SrtError as error:
+            raise CodingError(str(error)) from None
         kind = "udp"
     match kind:
         case "udp":
