@@ -378,6 +378,7 @@ def test_a_show_begins_from_nothing_and_is_on_an_output_window(
     inputs = [(s.address, s.as_it_comes) for s in session.show.sources if isinstance(s, Input)]
     assert inputs == [("udp://239.1.2.3:5000", True)], "nobody said what size it has"
     assert session.show.name == "First night" and window.workspace == "Build" and session.undo_label is None
+    assert "not saved yet" in window.top.saved.text() and "demo" not in window.top.saved.text()
     until(qtbot, lambda: len(window.outputs.windows) == 1)
     until(qtbot, lambda: session.report is not None and session.report.stage.show.name == "First night")
     build = window.build

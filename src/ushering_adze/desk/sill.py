@@ -187,7 +187,7 @@ class Sill(QWidget):
             self.black.set_on(report.black)
         outputs = self._session.show.outputs
         bound = sum(1 for o in outputs if o.binding is not None)
-        self._count.setText(f"{len(outputs)} outputs · {len(outputs) - bound} unbound")
+        self._count.setText(f"{len(outputs)} output{'s' * (len(outputs) != 1)} · {len(outputs) - bound} unbound")
         over, tried = len(report.stage.overrides), report.stage.rehearsal
         words = [f"{over} overridden"] if over else []
         words += ["REHEARSAL"] if tried is not None else []

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QIcon, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
+from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 
@@ -123,7 +124,8 @@ class TopBar(QWidget):
         session = self._session
         self.name.setText(session.show.name)
         if session.path is None:
-            state, token = ("not saved yet", theme.AMBER) if session.edited else ("demo, not saved", theme.DIM)
+            fresh_demo = session.root == DEMO_ROOT and not session.edited
+            state, token = ("demo, not saved", theme.DIM) if fresh_demo else ("not saved yet", theme.AMBER)
         elif session.edited:
             state, token = "edited", theme.AMBER
         else:

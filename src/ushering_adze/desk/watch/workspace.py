@@ -249,12 +249,10 @@ class WatchWorkspace(QWidget):
     def _tell_listening(self) -> None:
         to, show = self._session.playout.listening, self._session.show
         names = {x.id: x.name for x in (*show.sources, *show.sound.inputs, *show.sound.mixes)}
-        if to is None:
-            other = show.sound.mix(show.sound.listen.otherwise or "")
-            self.listens.setText("" if other is None else f"you hear {other.name}")
-        else:
-            where = "" if show.sound.listen.device is not None else ", through no device yet"
-            self.listens.setText(f"you hear {names.get(to, to)}{where}")
+        other = show.sound.mix(show.sound.listen.otherwise or "")
+        name = names.get(to, to) if to is not None else None if other is None else other.name
+        where = "" if show.sound.listen.device is not None else ", through no device yet"
+        self.listens.setText("" if name is None else f"you hear {name}{where}")
 
     # -- by hand -------------------------------------------------------------------------------------------------
 
