@@ -150,10 +150,8 @@ def parade(pixels: Pixels, width: int, height: int) -> Pixels:
     few = np.ascontiguousarray(few.view(np.uint32)[:, ::every]).view(np.uint8)
     for n, (channel, colour) in enumerate(((2, (96, 96, 255)), (1, (110, 230, 110)), (0, (255, 150, 90)))):
         part = made[:, n * third : (n + 1) * third]
-        _lay(
-            part,
-            _trace(_waveform(np.asarray(cv2.extractChannel(few, channel), np.uint8), part.shape[1], height), colour),
-        )
+        one = np.asarray(cv2.extractChannel(few, channel), np.uint8)
+        _lay(part, _trace(_waveform(one, part.shape[1], height), colour))
         if n:
             made[:, n * third] = MARK
     return made

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.picture.layers import LayerState
+from ushering_adze.core.picture.resampling import reduced
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, frame_strips
 from ushering_adze.core.plane.strips import strips
@@ -23,12 +24,12 @@ def blurred(alpha: NDArray[np.uint8], sigma: float, share: float = 1.0) -> NDArr
     if not halvings:
         return _lighter(alpha if sigma <= 0 else _gaussian(alpha, sigma), share)
     whole = 1 << halvings
-    small = cv2.copyMakeBorder(alpha, 0, -height % whole, 0, -width % whole, cv2.BORDER_CONSTANT, value=0)
-    high, wide = small.shape[:2]
-    for n in range(1, halvings + 1):  # much quicker than all at once
-        small = cv2.resize(small, (wide >> n, high >> n), interpolation=cv2.INTER_AREA)
-    small = _lighter(_gaussian(np.asarray(small, np.uint8), sigma / whole), share)
-    return np.asarray(cv2.resize(small, (wide, high), interpolation=cv2.INTER_LINEAR), np.uint8)[:height, :width]
+    clear = cv2.copyMakeBorder(alpha, 0, -height % whole, 0, -width % whole, cv2.BORDER_CONSTANT, value=0)
+    high, wide = clear.shape[:2]
+    soft = _gaussian(reduced(np.asarray(clear, np.uint8), halvings, halvings), sigma / whole)
+    return np.asarray(
+        cv2.resize(_lighter(soft, share), (wide, high), interpolation=cv2.INTER_LINEAR)[:height, :width], np.uint8
+    )
 
 
 def _lighter(alpha: NDArray[np.uint8], share: float) -> NDArray[np.uint8]:

@@ -29,14 +29,6 @@ class CueMenu(QMenu):
         self._panel, self._session = panel, session
         self.aboutToShow.connect(self.fill)
 
-    def _ask_name(self) -> None:
-        panel = self._panel
-        cues = panel.cues
-        if cues is not None:
-            name, right = QInputDialog.getText(panel, "Cue list", "Name", text=cues.name)
-            if right and name.strip():
-                panel.change(name=name.strip()[:80])
-
     def fill(self) -> None:
         """What can be done now."""
         panel = self._panel
@@ -91,6 +83,14 @@ class CueMenu(QMenu):
             entry.setCheckable(True)
             entry.setChecked(id in cues.claims)
             entry.triggered.connect(partial(self.claim, id))
+
+    def _ask_name(self) -> None:
+        panel = self._panel
+        cues = panel.cues
+        if cues is not None:
+            name, right = QInputDialog.getText(panel, "Cue list", "Name", text=cues.name)
+            if right and name.strip():
+                panel.change(name=name.strip()[:80])
 
     def _ask_sheet(self) -> None:
         panel = self._panel
