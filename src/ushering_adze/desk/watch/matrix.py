@@ -132,7 +132,7 @@ class SoundMatrix(QTableWidget):
     def _number(words: str, muted: bool) -> QTableWidgetItem:
         item = QTableWidgetItem(words)
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        item.setFont(theme.font(13, mono=True))
+        item.setFont(theme.font(13))
         item.setForeground(theme.colour(theme.RED_WORDS if muted or words == "off" else theme.TEXT))
         return item
 
