@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numpy.typing import NDArray
 
 from ushering_adze.core.exchange.cue_words import action_from_words, action_words
 from ushering_adze.core.onair.actions import Arrange, Recall, RunCode, StagePreset, Unstage, apply, fault_of
@@ -50,8 +51,8 @@ from ushering_adze.core.sound.metering import height_of
 from ushering_adze.demo.show import demo_show
 from ushering_adze.playout import Playout
 from ushering_adze.playout.captions import CaptionsNow
+from ushering_adze.playout.cells import Cells
 from ushering_adze.playout.report import Report
-from ushering_adze.playout.walls import _OneWall
 from waiting import wait_for
 
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
@@ -202,6 +203,47 @@ def test_a_wall_is_laid_out_as_another_one_by_an_action(playout: tuple[Playout, 
     running.watch(None)
 
 
+def test_who_holds_a_wall_is_not_written_into_and_every_cell_goes_on(playout: tuple[Playout, list[Report]]) -> None:
+    """A source, the surfaces that show it and what leaves change in each picture; one that is held stays as it was."""
+    running, _ = playout
+    show = demo_show()
+    region = show.feeds_of("horizon")[0]
+    canvas = next(c.id for c in show.canvases if region in c.regions)
+    kinds = [("source", "star-trails"), ("output", region.output), ("surface", "horizon"), ("canvas", canvas)]
+    cells = tuple(
+        WallCell.model_validate({"x": n % 2, "y": n // 2, "shows": kind, "of": of})
+        for n, (kind, of) in enumerate(kinds)
+    )
+    # a box over two cells whose words never change: it is painted again with what lies under it
+    over = WallCell(x=0, y=0, box=(300, 200, 360, 60), shows="text", label="Interval")
+    wall = Wall(id="w", name="W", columns=2, rows=2, width=960, height=540, cells=(*cells, over))
+    running.edit(with_wall(show, wall))
+    running.act(Recall(preset=5, seconds=0))
+    running.watch("w")
+    assert wait_for(lambda: running.wall is not None and running.wall.serial > 2)
+    box: NDArray[np.uint8] | None = None
+
+    def parts(pixels: NDArray[np.uint8]) -> list[NDArray[np.uint8]]:
+        made = pixels.copy()
+        made[200:260, 300:660] = 0
+        return [made[cell_rect(wall, c).cut()] for c in cells]
+
+    for _ in range(3):
+        held = running.wall
+        assert held is not None
+        before = held.pixels.copy()
+        assert wait_for(
+            lambda h=held, b=before: (
+                all(not (x == y).all() for x, y in zip(parts(b), parts(running.wall.pixels), strict=True))
+                and running.wall.serial > h.serial + 6
+            )
+        )
+        assert (held.pixels == before).all()
+        now = before[200:260, 300:660]
+        assert box is None or (now == box).all()
+        box = now
+
+
 def test_meters_stand_beside_a_picture_or_over_it() -> None:
     """A bar for each channel, as high as its level; beside it the picture is smaller, and whole."""
     picture = np.full((90, 160, 4), 200, np.uint8)
@@ -299,10 +341,10 @@ def test_a_cell_tells_the_timecode_of_a_list_and_what_is_wrong() -> None:
     try:
         playout.watch("w")
         assert wait_for(lambda: playout.wall is not None and bool(reports))
-        one = _OneWall(playout._engine, wall, 0, CaptionsNow(playout._engine))
+        shown = Cells(playout._engine, wall, CaptionsNow(playout._engine))
 
         def words(n: int) -> str:
-            return one._now(show, reports[-1], cells[n], None).words
+            return shown.now(show, reports[-1])[n].words
 
         assert wait_for(lambda: words(0) == "no code"), "nothing runs yet"
         playout.act(RunCode(on=True, seconds=3600))

@@ -34,7 +34,7 @@ def wall_on_an_output(rounds: int) -> dict[str, float]:
 
     ``walls`` is how many pictures of the wall were painted a second.
     """
-    playout = Playout(_sixteen(demo_show()), devices=False)
+    playout = Playout(_sixteen(demo_show()), lambda report: None, devices=False)
     playout.start(wait=20)
     try:
         playout.act(Recall(preset=6, seconds=0))

@@ -39,7 +39,7 @@ from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_m
 from ushering_adze.engine.overlay import Overlay, overlay_of
 from ushering_adze.engine.overriding import Overriding, sources_apart
 from ushering_adze.engine.pace import Pace
-from ushering_adze.engine.pictures import PreviewPictures
+from ushering_adze.engine.pictures import PreviewPictures, Sent
 from ushering_adze.engine.pool import SourcePool
 from ushering_adze.engine.renderer import Painted, Prepared, Renderer
 from ushering_adze.engine.report import Report
@@ -140,6 +140,8 @@ class Engine:
         self._failing: str | None = None
         self._listless: str | None = None
         self._pace = Pace()
+        self.frame_made = threading.Event()
+        """Set with every frame, for who works in the time between two; they clear it."""
         self._reporting = Reporting(show, self._pool, self._pace, self._commands)
         self._telling = Telling(self._report, on_report, self._pace, clock) if on_report is not None else None
 
@@ -336,8 +338,8 @@ class Engine:
         return self._pool.lengths()
 
     def give_wall(self, wall: str, pixels: Pixels) -> None:
-        """A wall as it is painted now, for sources that show it."""
-        self._pool.walls[wall] = Frame(pixels.copy(), next(serials), True, born=time.monotonic())
+        """A wall as it is painted now, for sources that show it; nobody writes to its pixels while they are held."""
+        self._pool.walls[wall] = Frame(pixels, next(serials), True, born=time.monotonic())
 
     def watch(self, sources: frozenset[str]) -> None:
         """Keep these sources running though no canvas shows them: somebody watches them."""
@@ -455,6 +457,13 @@ class Engine:
         return self._sent(output) if output in self._renderer.outputs else None
 
     @property
+    def sent(self) -> dict[str, Sent]:
+        """The newest picture of every output with its number; do not write to it."""
+        rasters = list(self._renderer.outputs.items())
+        black = self._stage.is_black
+        return {id: Sent(self._sent(id), -raster.serial if black(id) else raster.serial) for id, raster in rasters}
+
+    @property
     def frames(self) -> int:
         """Frames made since the start; `mark` has with it the moment at which the last one was begun."""
         return self.mark[0]
@@ -511,7 +520,8 @@ class Engine:
             self._give_turns(start + tick * period)
 
     def _give_turns(self, due: float) -> None:
-        """Who reads ahead, and the desk, have their turn until the next frame is due."""
+        """Who reads ahead, walls and the desk have their turn until the next frame is due."""
+        self.frame_made.set()
         for tell in (self._foresee, lambda: self._pool.go_on(due - MARGIN)):
             try:
                 tell()
@@ -617,7 +627,7 @@ class Engine:
                 self.faults(),
                 self._sinks.bound(),
                 self._codes,
-                self._sent,
+                self.sent,
             ),
             now,
         )

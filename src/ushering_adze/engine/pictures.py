@@ -121,27 +121,28 @@ def surface_picture(show: Show, surface: str, outputs: Mapping[str, Sent], longe
 
 
 class SurfacePictures:
-    """What every surface shows, made anew only when an output that feeds it was."""
+    """What surfaces show, each made anew only when an output that feeds it was."""
 
     def __init__(self) -> None:
-        self._pictures: dict[str, Pixels] = {}
-        self._serials: dict[str, tuple[int, ...]] = {}
+        self._made: dict[tuple[str, int], tuple[tuple[int, ...], Pixels | None]] = {}
+
+    def one(self, show: Show, surface: str, outputs: Mapping[str, Sent], longest: int = LONGEST) -> Pixels | None:
+        """What one shows, at a size; the same array as long as it is the same picture.  A surface whose output is not
+        compiled yet keeps the one it had; None if there is none.
+        """
+        used = [r.output for r in show.feeds_of(surface)]
+        serials, picture = self._made.get((surface, longest), ((), None))
+        if all(o in outputs for o in used):
+            newest = tuple(outputs[o].serial for o in used)
+            if (surface, longest) not in self._made or serials != newest:
+                picture = surface_picture(show, surface, outputs, longest)
+                self._made[surface, longest] = newest, picture
+        return picture
 
     def of(self, show: Show, outputs: Mapping[str, Sent]) -> dict[str, Pixels]:
-        """The pictures by surface id.  A surface whose output is not compiled yet keeps the one it had."""
-        for surface in show.surfaces:
-            used = [r.output for r in show.feeds_of(surface.id)]
-            if not all(o in outputs for o in used):
-                continue
-            serials = tuple(outputs[o].serial for o in used)
-            if self._serials.get(surface.id) != serials:
-                picture = surface_picture(show, surface.id, outputs)
-                self._serials[surface.id] = serials
-                if picture is not None:
-                    self._pictures[surface.id] = picture
-                else:
-                    self._pictures.pop(surface.id, None)
-        return dict(self._pictures)
+        """The pictures of all, by surface id."""
+        made = {s.id: self.one(show, s.id, outputs) for s in show.surfaces}
+        return {id: picture for id, picture in made.items() if picture is not None}
 
 
 class PreviewPictures:

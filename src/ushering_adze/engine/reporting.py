@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from ushering_adze.core.onair.chasing import Code
@@ -35,7 +35,7 @@ class Told(NamedTuple):
     faults: dict[str, str]
     bound: set[str]
     codes: Mapping[str, Code]
-    sent: Callable[[str], Pixels]
+    sent: Mapping[str, Sent]
 
 
 class Reporting:
@@ -81,11 +81,7 @@ class Reporting:
             if ids:
                 preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
         lost = {id: why for id, why in told.faults.items() if self._pool.warnings().get(id) != why}
-        sent = {
-            id: Sent(told.sent(id), -raster.serial if stage.is_black(id) else raster.serial)
-            for id, raster in list(told.renderer.outputs.items())
-        }
-        program = self._surfaces.of(show, sent)
+        program = self._surfaces.of(show, told.sent)
         surfaces = surface_reports(stage, told.renderer.painted, lost, told.bound, told.overlay, time.monotonic())
         late = self._pace.late_lately(now)
         return Report(

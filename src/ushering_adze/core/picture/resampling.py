@@ -220,6 +220,29 @@ def resized(pixels: Pixels, width: int, height: int, reuse: Pixels | None = None
     )
 
 
+def looked_at(pixels: Pixels, width: int, height: int) -> Pixels:
+    """A picture at another size, for who looks at it and not for the show: halved while it is at least twice as large,
+    then by linear samples, without what `resized` does against the little aliasing that leaves.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (h, w, 4), uint8
+    width, height : int
+        Wanted size, at least 1.
+
+    Examples
+    --------
+    >>> looked_at(np.arange(64, dtype=np.uint8).reshape(4, 4, 4), 2, 2)[0, 0].tolist()
+    [10, 11, 12, 13]
+    """
+    kx, ky = halvings(pixels.shape[1], width), halvings(pixels.shape[0], height)
+    if kx or ky:
+        pixels = reduced(pixels, kx, ky)
+    if pixels.shape[:2] == (height, width):
+        return pixels
+    return np.asarray(cv2.resize(pixels, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
+
+
 def halved(pixels: Pixels, width: int, height: int) -> Pixels:
     """A picture averaged by whole blocks of 2 × 2, as often as that leaves it at least ``width`` × ``height`` pixels
     and its sides are even.

@@ -10,6 +10,7 @@ import numpy as np
 
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.picture.bitmap import Bitmap
+from ushering_adze.core.picture.resampling import looked_at
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show.wall import Wall, WallCell
@@ -53,6 +54,8 @@ class CellNow(NamedTuple):
     """Captions that come as bitmaps."""
     channels: tuple[float, ...] = ()
     """Peaks of the channels of its sound, in dBFS."""
+    serial: int = 0
+    """A number for its picture: the same number means the same picture; 0 if it has none."""
 
 
 def cell_rect(wall: Wall, cell: WallCell) -> Rect:
@@ -96,11 +99,17 @@ def picture_rect(rect: Rect, size: tuple[int, int], line: str = "under") -> Rect
     return Rect(inner.x + (inner.w - w) // 2, inner.y + (inner.h - h) // 2, w, h)
 
 
+def _fill(part: Pixels, colour: tuple[int, int, int, int]) -> None:
+    """All of one colour; NumPy takes thirty times as long for rows of four bytes."""
+    if part.size:
+        cv2.rectangle(part, (0, 0), (part.shape[1] - 1, part.shape[0] - 1), colour, -1)
+
+
 @lru_cache(maxsize=256)
 def _line(label: str, state: str, width: int, height: int, wrong: bool) -> Pixels:
     """The line under a picture: a name at the left, a word at the right."""
     made = np.empty((height, width, 4), np.uint8)
-    made[:] = BAR
+    _fill(made, BAR)
     size = max(9, round(height * 0.58))
     foot = round(height * 0.72)
     room = width - 12
@@ -135,7 +144,7 @@ def _fitted(text: str, count: int, width: int, height: int) -> tuple[int, list[s
 def _words(text: str, width: int, height: int, wrong: bool = False) -> Pixels:
     """Words as large as they find room; on red if something is wrong."""
     made = np.empty((height, width, 4), np.uint8)
-    made[:] = DARK_RED if wrong else GROUND
+    _fill(made, DARK_RED if wrong else GROUND)
     size, lines = max((_fitted(text, count, width, height) for count in (1, 2, 3)), key=lambda found: found[0])
     step = round(size * 1.35)
     top = (height - step * (len(lines) - 1) + size * 4 // 5) // 2
@@ -209,7 +218,7 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
     most : float
         dBTP of the mix's limiter.
     """
-    part[:] = GROUND
+    _fill(part, GROUND)
     h, w = part.shape[:2]
     made = np.ascontiguousarray(part)
     size = max(9, min(22, h // 12))
@@ -290,7 +299,7 @@ def _meters(part: Pixels, channels: tuple[float, ...], beside: bool) -> None:
     """A bar for each channel, from below; a line at −9 and at −18 dBFS."""
     h, w = part.shape[:2]
     if beside:
-        part[:] = GROUND
+        _fill(part, GROUND)
     else:
         part[..., :3] >>= 2
     shown = channels[:CHANNELS]
@@ -347,7 +356,7 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -
     cell = raster[rect.cut()]
     if cell.size == 0:
         return
-    cell[:] = GROUND
+    _fill(cell, GROUND)
     high = bar_height(rect, of.line)
     top = rect.y + GAP if of.line == "over" else rect.foot - high - GAP
     line = raster[top : top + high, rect.x + GAP : rect.right - GAP]
@@ -362,8 +371,7 @@ def paint_cell(raster: Pixels, rect: Rect, now: CellNow, of: WallCell = PLAIN) -
         paint_meter(raster[inner.cut()], now.meter, now.target, now.most)
     elif now.picture is not None:
         at = shown_rect(rect, (now.picture.shape[1], now.picture.shape[0]), of, len(now.channels))
-        shrinks = now.picture.shape[1] >= at.w
-        shown = cv2.resize(now.picture, (at.w, at.h), interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR)
+        shown = looked_at(now.picture, at.w, at.h)
         part = raster[at.cut()]
         part[:] = shown[: part.shape[0], : part.shape[1]]
         part[..., 3] = 255
@@ -409,5 +417,5 @@ def _tally(cell: Pixels, now: CellNow, line: tuple[int, int, int, int]) -> None:
 def blank_wall(wall: Wall) -> Pixels:
     """A raster with nothing on it."""
     made = np.empty((wall.height, wall.width, 4), np.uint8)
-    made[:] = GROUND
+    _fill(made, GROUND)
     return made
