@@ -35,6 +35,7 @@ from ushering_adze.core.signal.announced import announcement
 from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.dragging import FINISH, carried
+from ushering_adze.desk.frame_steps import FrameSteps
 from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
@@ -136,6 +137,27 @@ def test_fields_take_sums_for_several_layers_and_say_what_is_wrong(
     until(qtbot, lambda: placed(build, ids[1])[0] > 3000)
     build.building.hide()
     until(qtbot, lambda: not any(is_seen(build.building.states()[id]) for id in ids))
+
+
+def test_steps_of_a_drag_wait_for_a_frame_but_not_for_one_that_never_comes(
+    window: MainWindow, qtbot: object, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    done: list[int] = []
+    playout = window.session.playout
+    steps = FrameSteps(window, window.session, lambda: done.append(playout.mark[0]))
+    began = playout.mark[0]
+    for _ in range(50):
+        steps.ask()
+    assert done == []
+    until(qtbot, lambda: bool(done))
+    steps.ask()
+    steps.stop()
+    was = playout.mark[0]
+    until(qtbot, lambda: playout.mark[0] > was + 3)
+    assert len(done) == 1 and done[0] > began, "fifty were one, and what was stopped is not done"
+    monkeypatch.setattr(playout, "after_frame", lambda call: None)
+    steps.ask()
+    until(qtbot, lambda: len(done) == 2)
 
 
 def test_edits_go_where_the_frame_says(build: BuildWorkspace, window: MainWindow, qtbot: object) -> None:

@@ -203,6 +203,12 @@ def test_one_failing_sink_or_command_does_not_stop_the_others(terminal: bool, mo
         engine._commands.give(lambda now: 1 / 0)  # type: ignore[arg-type, return-value]
         got.clear()
         assert got.wait(300), "frames still come"
+        told: list[int] = []
+        engine.after_frame(broken)  # type: ignore[arg-type]
+        engine.after_frame(lambda: told.append(engine.frames))
+        assert wait_for(lambda: bool(told))
+        was = engine.frames
+        assert wait_for(lambda: engine.frames > was + 3) and len(told) == 1, "once, after the next frame"
     finally:
         engine.stop()
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 import threading
 import time
+from collections import deque
 from collections.abc import Callable, Iterable, Mapping, Set
 from dataclasses import replace
 
@@ -142,6 +143,7 @@ class Engine:
         self._pace = Pace()
         self.frame_made = threading.Event()
         """Set with every frame, for who works in the time between two; they clear it."""
+        self._after_frame: deque[Callable[[], object]] = deque()
         self._reporting = Reporting(show, self._pool, self._pace, self._commands)
         self._telling = Telling(self._report, on_report, self._pace, clock) if on_report is not None else None
 
@@ -357,6 +359,10 @@ class Engine:
         """What every layer shows now."""
         return self._stage.program.at(self._clock())
 
+    def after_frame(self, call: Callable[[], object]) -> None:
+        """Call once when the next frame has been made, in the frames' thread."""
+        self._after_frame.append(call)
+
     def pictures_of(self, sources: Iterable[str]) -> dict[str, Frame]:
         """The present pictures of sources; one that is not there yet is left out."""
         return self._pool.frames(sources)
@@ -522,6 +528,11 @@ class Engine:
     def _give_turns(self, due: float) -> None:
         """Who reads ahead, walls and the desk have their turn until the next frame is due."""
         self.frame_made.set()
+        for _ in range(len(self._after_frame)):
+            try:
+                self._after_frame.popleft()()
+            except Exception:
+                log.exception("nobody told of a frame")
         for tell in (self._foresee, lambda: self._pool.go_on(due - MARGIN)):
             try:
                 tell()

@@ -24,7 +24,7 @@ from ushering_adze.core.plane.mesh import forward
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.plane.remap import remapped
-from ushering_adze.core.show import RectLanding, Region, Show
+from ushering_adze.core.show import Canvas, RectLanding, Region, Show
 from ushering_adze.core.show.canvas import Landing
 from ushering_adze.engine.canvas import CanvasPainter
 from ushering_adze.engine.renderer import layers_of
@@ -154,6 +154,11 @@ class PreviewPictures:
         self._painters = {
             c.id: CanvasPainter(c, min(1.0, size / max(longest, max(c.width, c.height)))) for c in show.canvases
         }
+
+    def painter(self, canvas: Canvas, scale: float) -> CanvasPainter | None:
+        """Who paints a canvas at just this scale; None if nobody does."""
+        found = self._painters.get(canvas.id)
+        return found if found is not None and found.canvas == canvas and found.scale == scale else None
 
     def draw(self, state: State, frames: dict[str, Frame], surfaces: list[str]) -> dict[str, Pixels]:
         """Pictures of the named surfaces."""

@@ -68,7 +68,7 @@ class Reporting:
 
     def report(self, told: Told, now: float) -> Report:
         """What there is to say at a moment of the clock."""
-        stage, show = told.stage, told.stage.show
+        stage, show, frames_for = told.stage, told.stage.show, _Held(self._pool)
         changes: list[Change] = []
         preview: dict[str, Pixels] = {}
         armed: set[str] = set()
@@ -79,7 +79,7 @@ class Reporting:
             changes = delta(show, stage.program.target, wanted, self.seen_through(show))
             ids = [c.surface for c in changes]
             if ids:
-                preview = self._previews.draw(wanted, self._frames_for(wanted), ids)
+                preview = self._previews.draw(wanted, frames_for(wanted), ids)
         lost = {id: why for id, why in told.faults.items() if self._pool.warnings().get(id) != why}
         program = self._surfaces.of(show, told.sent)
         surfaces = surface_reports(stage, told.renderer.painted, lost, told.bound, told.overlay, time.monotonic())
@@ -106,9 +106,9 @@ class Reporting:
                 stage, self._pool.lengths(), sources_of(stage.program.target), armed, now, self._pool.stops()
             ),
             signal_reports(show, self._pool.signals()),
-            looked=self.view.picture(stage, now, self._frames_for),
-            plan=self.plans.refreshed(show, now, self._frames_for, late),
-            presets=self.glimpses.refreshed(stage, now, self._frames_for, late),
+            looked=self.view.picture(stage, now, frames_for, self._previews),
+            plan=self.plans.refreshed(show, now, frames_for, late),
+            presets=self.glimpses.refreshed(stage, now, frames_for, late),
             forecasts=self._forecasts(stage, told.renderer, now),
             now=now,
             standing_in={id: s for id, s in self._pool.substitutes().items() if s != id},
@@ -121,5 +121,19 @@ class Reporting:
         running = Running(stage, now, known, plans, self._pace.milliseconds / 1e3)
         return self.forecasting.refreshed(running, self._pace.late_lately(now))
 
-    def _frames_for(self, state: State) -> dict[str, Frame]:
-        return self._pool.frames(sources_of(state))
+
+class _Held:
+    """The pictures of sources as they are in one report, whoever asks, and however often."""
+
+    def __init__(self, pool: SourcePool) -> None:
+        self._pool = pool
+        self._frames: dict[str, dict[str, Frame]] = {}
+        """By who was asked for: also as layers dress it, under other names."""
+
+    def __call__(self, state: State) -> dict[str, Frame]:
+        found: dict[str, Frame] = {}
+        for id in sources_of(state):
+            if id not in self._frames:
+                self._frames[id] = self._pool.frames((id,))
+            found |= self._frames[id]
+        return found

@@ -357,6 +357,10 @@ class Playout:
             self._engine.remove_sink(output, sink)
             sink.close()
 
+    def after_frame(self, call: Callable[[], object]) -> None:
+        """Call once when the next frame has been made, in the frames' thread: it must return at once."""
+        self._engine.after_frame(call)
+
     @property
     def stage(self) -> Stage:
         """What is on air, as of the last frame."""

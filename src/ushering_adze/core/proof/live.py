@@ -89,12 +89,16 @@ def is_black(picture: Pixels) -> bool:
 
 
 def _most(picture: Pixels) -> NDArray[np.uint8]:
-    """The largest code of blue, green and red; a tenth of the time that a look across three of four codes takes."""
-    return np.asarray(cv2.reduce(cv2.reduce(picture, 0, cv2.REDUCE_MAX), 1, cv2.REDUCE_MAX), np.uint8)[0, 0, :3]
+    """The brightest of each colour; by whole rows first, which NumPy compares many bytes at a time."""
+    h, w = picture.shape[:2]
+    found: NDArray[np.uint8] = picture.reshape(h, 4 * w).max(0).reshape(w, 4).max(0)[:3]
+    return found
 
 
 def _least(picture: Pixels) -> NDArray[np.uint8]:
-    return np.asarray(cv2.reduce(cv2.reduce(picture, 0, cv2.REDUCE_MIN), 1, cv2.REDUCE_MIN), np.uint8)[0, 0, :3]
+    h, w = picture.shape[:2]
+    found: NDArray[np.uint8] = picture.reshape(h, 4 * w).min(0).reshape(w, 4).min(0)[:3]
+    return found
 
 
 def is_flat(picture: Pixels) -> bool:

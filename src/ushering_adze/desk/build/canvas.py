@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import count
 from typing import Any, NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
     QDragLeaveEvent,
@@ -46,12 +46,9 @@ from ushering_adze.core.show import Crop, Place
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import GRIP, TURN, BuildDrawing
 from ushering_adze.desk.dragging import FINISH, id_dragged
+from ushering_adze.desk.frame_steps import FrameSteps
 from ushering_adze.desk.shelf import dragged
 
-REST = 30
-"""Milliseconds between two steps of a drag."""
-GIVING_WAY = 120
-"""The same while frames are late."""
 NEAR = 8
 """Widget pixels within which a line draws."""
 _gestures = count()
@@ -92,10 +89,7 @@ class BuildCanvas(BuildDrawing):
         self._moved = False
         self._aged = 0
         self._last: tuple[QPointF, Qt.KeyboardModifier] | None = None
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.setInterval(REST)
-        self._rest.timeout.connect(self._rested)
+        self._steps = FrameSteps(self, building.session, self._go_on)
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Canvas")
@@ -185,8 +179,7 @@ class BuildCanvas(BuildDrawing):
                 return
             self._moved = True
             self._last = at, event.modifiers()
-            if not self._rest.isActive():  # as often as frames are made; the last place is never lost
-                self._rested()
+            self._steps.ask()
         else:
             self._point(at)
 
@@ -325,18 +318,16 @@ class BuildCanvas(BuildDrawing):
         self.building.put("Crop", values, drag.gesture)
         self.update()
 
-    def _rested(self) -> None:
+    def _go_on(self) -> None:
         """Go on with where the pointer has come to meanwhile."""
         last, self._last = self._last, None
         if last is not None and self.drag is not None:
             self._dragged(self.drag, *last)
-            report = self.building.session.report
-            self._rest.start(REST if report is None or not report.late_lately else GIVING_WAY)  # the show goes first
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         super().mouseReleaseEvent(event)
-        self._rested()
-        self._rest.stop()
+        self._steps.stop()
+        self._go_on()  # the last place is never lost
         if self.band is not None:
             band, states = self.band.normalized(), self.states()
             self.band = None
