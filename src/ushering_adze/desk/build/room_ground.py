@@ -18,6 +18,7 @@ from ushering_adze.core.show import Place
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import GRIP
+from ushering_adze.desk.frame_steps import FrameSteps
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.shelf import dragged
 
@@ -48,6 +49,8 @@ class RoomGround(RoomView):
         super().__init__(building.session, "preview")
         self.building = building
         self._held: _Hold | None = None
+        self._last: tuple[QPointF, Qt.KeyboardModifier] | None = None
+        self._steps = FrameSteps(self, building.session, self._go_on)
         self._boxes: dict[str, Box] = {}
         self.tip = ""
         self.setAcceptDrops(True)
@@ -151,14 +154,23 @@ class RoomGround(RoomView):
             self.setCursor(Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.ArrowCursor)
             super().mouseMoveEvent(event)
             return
-        begin, now = self.canvas_point(held.start, held.face), self.canvas_point(event.position(), held.face)
+        self._last = event.position(), event.modifiers()
+        self._steps.ask()
+
+    def _go_on(self) -> None:
+        """Go on with where the pointer has come to meanwhile."""
+        held, last, self._last = self._held, self._last, None
+        if held is None or last is None:
+            return
+        at, keys = last
+        begin, now = self.canvas_point(held.start, held.face), self.canvas_point(at, held.face)
         old, canvas = around(held.boxes.values()), self.building.canvas
         if begin is None or now is None or old is None or canvas is None:
             return
         dx, dy = now[1][0] - begin[1][0], now[1][1] - begin[1][1]
-        keep = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        middle = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        keep = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+        middle = bool(keys & Qt.KeyboardModifier.ControlModifier)
+        free = bool(keys & Qt.KeyboardModifier.AltModifier)
         states = self.states()
         lines = ([], []) if free else lines_on(canvas, self.building.faces(), states, held.boxes)
         rect = self.rect_of(held.face.surface.id)
@@ -171,6 +183,8 @@ class RoomGround(RoomView):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._steps.stop()
+        self._go_on()  # the last place is never lost
         self._held, self._boxes, self.tip = None, {}, ""
         super().mouseReleaseEvent(event)
 
