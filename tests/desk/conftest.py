@@ -29,7 +29,7 @@ def styled() -> QApplication:
     app = application()
     if not app.styleSheet():
         theme.apply(app)
-        theme.dress(app)
+        app.setStyleSheet(theme.STYLE)
     return app
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 
@@ -170,11 +172,16 @@ def apply(app: QApplication) -> None:
     app.setFont(font())
 
 
-def dress(app: QApplication) -> None:
-    """Lay on the style sheet.  A window is built first: each widget that finds a parent is measured anew by a sheet
-    that is there.
+@contextmanager
+def undressed(app: QApplication) -> Iterator[None]:
+    """Build many widgets, and lay on the style sheet at the end: by one that is there, each widget that finds a parent
+    is measured anew.
     """
-    if not app.styleSheet():
+    if app.styleSheet():
+        app.setStyleSheet("")
+    try:
+        yield
+    finally:
         app.setStyleSheet(STYLE)
 
 

@@ -68,6 +68,15 @@ class MainWindow(QMainWindow):
     def __init__(self, session: Session, whole: bool = True) -> None:
         super().__init__()
         self.session = session
+        with theme.undressed(application()):
+            self._build()
+            if whole:
+                self._furnish()
+        self._restore(geometry=True)
+        self.setFocus()
+
+    def _build(self) -> None:
+        session = self.session
         self.setWindowTitle("Ushering Adze")
         self.setMinimumSize(1024, 640)
         self.resize(1280, 800)
@@ -111,16 +120,14 @@ class MainWindow(QMainWindow):
         session.named.connect(self._name)
         self.show_workspace("Run")
         self._name()
-        if whole:
-            self.furnish()
-        theme.dress(application())
-        self._restore(geometry=True)
-        self.setFocus()
 
     def furnish(self) -> None:
         """Build the other workspaces, and the commands and menus of all, if that is not done yet."""
-        if self._furnished:
-            return
+        if not self._furnished:
+            with theme.undressed(application()):
+                self._furnish()
+
+    def _furnish(self) -> None:
         self._furnished = True
         from ushering_adze.desk.align.workspace import AlignWorkspace
         from ushering_adze.desk.build.workspace import BuildWorkspace
