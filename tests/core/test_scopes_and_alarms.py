@@ -25,7 +25,7 @@ from ushering_adze.core.picture.walls import CellNow, paint_cell
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.proof.live import Seen, SourceHeard, SurfaceSeen, Watched, alarms
-from ushering_adze.core.show import ColourSource, Feed, Show, Stream, document_of, show_from_document
+from ushering_adze.core.show import ColourSource, Feed, Show, Still, Stream, document_of, show_from_document
 from ushering_adze.core.show.alarm import USUAL, AlarmRule, Alarms, Apart
 from ushering_adze.core.show.alarming import WORDS, rule_for, rules_of, with_apart, with_rule, without_rule
 from ushering_adze.core.show.sound import Mix, ShowSound
@@ -122,7 +122,11 @@ def test_a_cell_has_its_frame_its_data_and_its_meter() -> None:
 def show(**fields: object) -> Show:
     return Show(
         name="S",
-        sources=(ColourSource(id="red", name="Red", fill="#FF0000"),),
+        sources=(
+            Still(id="red", name="Red", path="/red.png"),
+            ColourSource(id="night", name="Night", fill="#0E1230"),
+            ColourSource(id="dark", name="Dark", fill="#000000"),
+        ),
         surfaces=tuple(Stream(id=i, name=i.title(), width=64, height=36) for i in ("hall", "relay")),
         sound=ShowSound(mixes=(Mix(id="m", name="Hall"),)),
         **fields,
@@ -141,7 +145,7 @@ def seen_with(picture: Pixels, moves: bool = False, sources: tuple[str, ...] = (
 
 PLANTED = {
     "black:hall": (seen_with(flat(64, 36, 3, 3, 3)), 5.0),
-    "flat:hall": (seen_with(flat(64, 36, 90, 80, 70)), 15.0),
+    "flat:hall": (seen_with(flat(64, 36, 90, 80, 70), sources=("night", "red")), 15.0),
     "frozen:hall": (seen_with(BUSY, moves=True), 10.5),
     "asked:hall": (Seen({"hall": SurfaceSeen(BUSY, ("blue",), asked=("red",))}), 3.0),
     "captions:red": (Seen(captions={"red": False}), 4.0),
@@ -195,6 +199,14 @@ def test_what_is_meant_is_no_alarm() -> None:
     for n in range(40):
         watched = alarms(here, empty, watched, 50 + n)
     assert watched.raised == {}, "a surface with nothing on it is black, and should be"
+    plain = Seen({"hall": SurfaceSeen(flat(64, 36, 48, 18, 14), ("night",)), "relay": SurfaceSeen(black, ("dark",))})
+    for n in range(80):
+        watched = alarms(here, plain, watched, 100 + n)
+    assert watched.raised == {}, "a colour is one colour, and black may be one"
+    gone = Seen({"hall": SurfaceSeen(black, ("night",))})
+    for n in range(20):
+        watched = alarms(here, gone, watched, 200 + n)
+    assert set(watched.raised) == {"black:hall"}, "but night is not black"
 
 
 def test_silence_loss_of_pictures_and_surfaces_apart() -> None:

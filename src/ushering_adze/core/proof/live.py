@@ -9,8 +9,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.plane.pixels import Pixels
-from ushering_adze.core.show import Show
+from ushering_adze.core.show import ColourSource, PatternSource, Show, Source
 from ushering_adze.core.show.alarm import AlarmKind, AlarmRule
 from ushering_adze.core.show.alarming import rule_for
 from ushering_adze.core.sound.metering import Measured
@@ -117,9 +118,27 @@ def is_same(a: Pixels, b: Pixels) -> bool:
     return a.shape == b.shape and cv2.norm(a, b, cv2.NORM_INF) <= STOOD
 
 
+def fill_of(source: Source) -> str | None:
+    """The one colour that a source is of by its nature; None if it is a picture.
+
+    Examples
+    --------
+    >>> fill_of(ColourSource(id="night", name="Night", fill="#0E1230"))
+    '#0E1230'
+    """
+    match source:
+        case ColourSource(fill=fill):
+            return fill
+        case PatternSource(pattern="black"):
+            return "#000000"
+        case PatternSource(pattern="white"):
+            return "#FFFFFF"
+    return None
+
+
 def _now(show: Show, seen: Seen, before: Watched, now: float) -> Iterator[tuple[AlarmKind, str, str]]:
     """Everything that would be an alarm if it lasts: its kind, what it is of, and in a sentence what and cure."""
-    names = {s.id: s.name for s in show.surfaces}
+    names, of = {s.id: s.name for s in show.surfaces}, {s.id: s for s in show.sources}
     sources = {s.id: s.name for s in show.sources} | {s.id: s.name for s in show.sound.inputs}
     for id, surface in seen.surfaces.items():
         missing = () if surface.asked is None else set(surface.asked) - set(surface.sources)
@@ -129,9 +148,12 @@ def _now(show: Show, seen: Seen, before: Watched, now: float) -> Iterator[tuple[
         if surface.picture is None or not surface.sources or surface.by_hand:
             continue
         first = sources.get(surface.sources[0], surface.sources[0])
+        fills = [fill_of(of[id]) if id in of else None for id in surface.sources]
         if is_black(surface.picture):
+            if all(fill is not None and max(rgb_of(fill)) <= DARK for fill in fills):
+                continue  # as it should be
             yield "black", id, f"it is black though {first} is on it; look at {first}, or recall another preset"
-        elif is_flat(surface.picture):
+        elif None in fills and is_flat(surface.picture):
             yield "flat", id, f"it is one flat colour though {first} is on it; look at {first}"
         last = before.pictures.get(id)
         if surface.moves and last is not None and is_same(last, surface.picture):
