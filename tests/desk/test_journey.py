@@ -10,8 +10,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from numpy.typing import NDArray
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtWidgets import QMessageBox
 
 from ushering_adze.core.onair.actions import Hold, Recall, StagePreset
@@ -235,11 +236,14 @@ def test_an_output_window_shows_every_pixel_and_the_choice_is_in_the_show(window
     output.resize(1280, 720)
     qtbot.waitUntil(lambda: output.shown > 2)
     session.playout.act(Hold())
-    qtbot.wait(300)
-    image = output.grab().toImage()
+    qtbot.waitUntil(lambda: session.report.held)
     sent = raster(window, "relay")
-    found = np.frombuffer(image.convertToFormat(image.Format.Format_RGB32).constBits(), np.uint8).reshape(720, 1280, 4)
-    assert (found[..., :3] == sent[..., :3]).all(), "one pixel to one pixel"
+
+    def shown() -> NDArray[np.uint8]:
+        image = output.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        return np.frombuffer(image.constBits(), np.uint8).reshape(720, 1280, 4)[..., :3].copy()
+
+    qtbot.waitUntil(lambda: bool((shown() == sent[..., :3]).all()))  # one pixel to one pixel
     qtbot.waitUntil(lambda: next(t for t in window.sill.tiles if t.surface.id == "relay").state() == "held")
     assert "1 output window will close" in window.closing_question().informativeText()
     output.close()

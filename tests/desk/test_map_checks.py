@@ -187,7 +187,7 @@ def test_what_is_turned_on_air_is_turned_at_once(window: MainWindow, qtbot: obje
     session.select_region("meridian")
     qtbot.waitUntil(lambda: session.playout.rasters()["processor-a"][:960, :, :3].max() > 60)
     session.playout.act(Hold())
-    qtbot.wait(200)
+    qtbot.waitUntil(lambda: session.report.held)
     before = session.playout.rasters()["processor-a"].copy()
     session.playout.act(Hold(on=False))
     window.book.actions["land-turn"].trigger()

@@ -238,7 +238,6 @@ def test_a_raster_is_painted_anew_when_its_output_sends_another_picture(
     window.show_workspace("Map")
     view: OutputView = window.map.output
     window.session.select_region("meridian")
-    settle(300)
     painted: list[str] = []
     still = view._paint_still
 
@@ -247,14 +246,21 @@ def test_a_raster_is_painted_anew_when_its_output_sends_another_picture(
         still(*args)  # type: ignore[arg-type]
 
     monkeypatch.setattr(view, "_paint_still", counted)
-    settle(800)
-    assert not painted
+    playout, since = window.session.playout, 0
+
+    def stands() -> bool:
+        nonlocal since
+        if painted:
+            painted.clear()
+            since = playout.mark[0]
+        return playout.mark[0] > since + 24
+
+    since = playout.mark[0]
+    qtbot.waitUntil(stands)
     window.session.select_region("horizon-left")
     qtbot.waitUntil(lambda: painted.count("projector-left") >= 4)
     window.session.playout.act(Black())
     qtbot.waitUntil(lambda: window.session.playout.covered == "black")
-    settle(400)
     at = view.pixels(900, 500, 40, 40).center().toPoint()
-    assert view.grab().toImage().pixelColor(at + QPoint(0, 3)).lightness() == 0, (
-        "black is seen as black, though nothing is drawn anew"
-    )
+    # black is seen as black, though nothing is drawn anew
+    qtbot.waitUntil(lambda: view.grab().toImage().pixelColor(at + QPoint(0, 3)).lightness() == 0)

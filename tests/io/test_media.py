@@ -233,12 +233,16 @@ def test_a_countdown_counts_down_and_stays_at_zero() -> None:
 def test_what_is_drawn_ahead_is_there_when_its_time_comes() -> None:
     player = open_player(Countdown(id="a", name="A", seconds=30))
     first = player.frame(0.0)
-    time.sleep(0.5)
-    player.frame(0.9)
-    time.sleep(0.5)
+    assert first is not None
+
+    def another() -> bool:
+        player.frame(0.9)
+        second = player.frame(1.0)
+        return second is not None and second.serial != first.serial
+
+    assert wait_for(another)
     second = player.frame(1.0)
-    assert second is not None and first is not None and second.serial != first.serial
-    assert (second.pixels == player.exact(1.0).pixels).all()
+    assert second is not None and (second.pixels == player.exact(1.0).pixels).all()
 
 
 def test_a_file_is_whole_or_untouched(tmp_path: Path, show: Show, monkeypatch: pytest.MonkeyPatch) -> None:
