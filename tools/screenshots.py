@@ -24,8 +24,7 @@ from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.regions import placed
 from ushering_adze.core.onair.actions import Go, Recall, Route, SendFeed, StagePreset
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import Feed, Input, Watch
-from ushering_adze.core.show.alarming import with_rule
+from ushering_adze.core.show import Feed, Input, Still, Watch
 from ushering_adze.core.show.walling import with_cell
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.qt import application, settle
@@ -230,17 +229,20 @@ def calendar(window: MainWindow) -> None:
 
 
 def watch(window: MainWindow) -> None:
-    """The wall of the demo, the moon staged; the lectern shows one flat colour, and that is an alarm."""
+    """The wall of the demo, the moon staged; the lectern's picture is lost, and that is an alarm."""
     session = window.session
     session.playout.act(StagePreset(preset=7))
-    session.edit("Alarm", with_rule(session.show, "flat", "lectern", seconds=1.0))
-    session.playout.act(Route(surface="lectern", source="night", on="program"))
+    lost = Still(id="sheet", name="Running order", path=str(DEMO_ROOT / "media" / "running-order.png"))
+    session.edit("Source", session.show.model_copy(update={"sources": (*session.show.sources, lost)}))
+    session.playout.act(Route(surface="lectern", source="sheet", on="program"))
     window.show_workspace("Watch")
     show = with_cell(session.show, "front-of-house", 4, scope="waveform")
     session.edit("Scope", with_cell(show, "front-of-house", 0, marks=True, frame="4:3", meters="beside"))
     window.watch.view.selected = 4
     window.watch.view.chosen.emit(4)
-    settle(4000)
+    settle_until(lambda: bool(session.report.troubles))
+    settle(5000)
+    settle_until(lambda: not session.report.late_lately)
 
 
 def sound(window: MainWindow) -> None:

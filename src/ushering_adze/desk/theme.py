@@ -151,7 +151,7 @@ def load_fonts() -> None:
 
 
 def apply(app: QApplication) -> None:
-    """Load the fonts and set style and palette; the style sheet is for `dress`."""
+    """Load the fonts and set style and palette; the style sheet is laid on by `undressed`."""
     load_fonts()
     app.setStyle("Fusion")
     palette = QPalette()

@@ -10,6 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.plane.lettering import put_text, text_size
+
 Pixels = NDArray[np.uint8]
 _FACE = cv2.FontFace("sans")
 
@@ -94,9 +96,9 @@ def write(
     """
     text = printable(text)
     if centred:
-        box = cv2.getTextSize((picture.shape[1], picture.shape[0]), text, (0, 0), _FACE, size, weight)
+        box = text_size((picture.shape[1], picture.shape[0]), text, (0, 0), _FACE, size, weight)
         x -= box[2] / 2 + box[0]
-    cv2.putText(picture, text, (round(x), round(y)), colour, _FACE, size, weight)
+    put_text(picture, text, (round(x), round(y)), colour, _FACE, size, weight)
     picture[..., 3] = 255  # the writer thins alpha at the edges of letters
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
+from ushering_adze.core.plane.lettering import put_text, text_size
 from ushering_adze.core.plane.pixels import Pixels
 
 BITS = 24
@@ -67,11 +68,11 @@ def put_number(pixels: Pixels, number: int, words: str) -> None:
     for lit, x0, x1 in zip(cells, edges, edges[1:], strict=False):
         pixels[:strip, x0:x1, :3] = 235 if lit else 16
     size = h / 360
-    (wide, high), foot = cv2.getTextSize(words, cv2.FONT_HERSHEY_DUPLEX, size, 2)
+    (wide, high), foot = text_size(words, cv2.FONT_HERSHEY_DUPLEX, size, 2)
     x, y = (w - wide) // 2, h - round(high * 1.2)
     pixels[max(0, y - round(high * 1.4)) : min(h, y + foot), max(0, x - high) : x + wide + high, :3] = 16
     thick = max(1, round(size * 1.6))
-    cv2.putText(pixels, words, (x, y), cv2.FONT_HERSHEY_DUPLEX, size, (235, 235, 235, 255), thick, cv2.LINE_AA)
+    put_text(pixels, words, (x, y), cv2.FONT_HERSHEY_DUPLEX, size, (235, 235, 235, 255), thick, cv2.LINE_AA)
 
 
 def number_in(pixels: Pixels) -> int | None:

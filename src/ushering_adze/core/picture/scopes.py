@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ushering_adze.core.picture.key import CHROMA, luma_of
+from ushering_adze.core.plane.lettering import put_text
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show.wall import ScopeName
 
@@ -196,7 +197,7 @@ def _vector_ground(width: int, height: int) -> Pixels:
         x, down = vector_place(blue, red, width, height)
         at = (round(x), round(down))
         cv2.rectangle(made, (at[0] - side, at[1] - side), (at[0] + side, at[1] + side), (128, 116, 96, 255), 1)
-        cv2.putText(
+        put_text(
             made,
             name,
             (at[0] + side + 2, at[1] + 4),

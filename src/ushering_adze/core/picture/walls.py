@@ -11,6 +11,7 @@ import numpy as np
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.picture.bitmap import Bitmap
 from ushering_adze.core.picture.resampling import looked_at
+from ushering_adze.core.plane.lettering import put_text, text_size
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show.wall import Wall, WallCell
@@ -114,13 +115,13 @@ def _line(label: str, state: str, width: int, height: int, wrong: bool) -> Pixel
     foot = round(height * 0.72)
     room = width - 12
     if state:
-        box = cv2.getTextSize((width, height), state, (0, 0), FACE, size, 700)
-        cv2.putText(made, state, (max(6, width - box[2] - 8), foot), AMBER if wrong else TEXT, FACE, size, 700)
+        box = text_size((width, height), state, (0, 0), FACE, size, 700)
+        put_text(made, state, (max(6, width - box[2] - 8), foot), AMBER if wrong else TEXT, FACE, size, 700)
         room -= box[2] + 14
     text = label
-    while text and cv2.getTextSize((width, height), text, (0, 0), FACE, size, 600)[2] > room:
+    while text and text_size((width, height), text, (0, 0), FACE, size, 600)[2] > room:
         text = text[:-2].rstrip("…") + "…" if len(text) > 2 else ""
-    cv2.putText(made, text, (6, foot), TEXT, FACE, size, 600)
+    put_text(made, text, (6, foot), TEXT, FACE, size, 600)
     made[..., 3] = 255
     made.setflags(write=False)
     return made
@@ -134,7 +135,7 @@ def _fitted(text: str, count: int, width: int, height: int) -> tuple[int, list[s
             lines.append("")
         lines[-1] = f"{lines[-1]} {word}".strip()
     size = max(9, round(height * min(0.4, 0.62 / len(lines))))
-    longest = max(cv2.getTextSize((width, height), line, (0, 0), FACE, size, 700)[2] for line in lines)
+    longest = max(text_size((width, height), line, (0, 0), FACE, size, 700)[2] for line in lines)
     if longest > width - 16:
         size = max(9, int(size * (width - 16) / longest))
     return size, lines
@@ -149,8 +150,8 @@ def _words(text: str, width: int, height: int, wrong: bool = False) -> Pixels:
     step = round(size * 1.35)
     top = (height - step * (len(lines) - 1) + size * 4 // 5) // 2
     for n, line in enumerate(lines):
-        box = cv2.getTextSize((width, height), line, (0, 0), FACE, size, 700)
-        cv2.putText(made, line, ((width - box[2]) // 2, top + n * step), TEXT, FACE, size, 700)
+        box = text_size((width, height), line, (0, 0), FACE, size, 700)
+        put_text(made, line, ((width - box[2]) // 2, top + n * step), TEXT, FACE, size, 700)
     made[..., 3] = 255
     made.setflags(write=False)
     return made
@@ -179,7 +180,7 @@ def _data(part: Pixels, words: str) -> None:
     strip = part[:high]
     strip[..., :3] >>= 2
     made = np.ascontiguousarray(strip)
-    cv2.putText(made, words, (6, round(high * 0.75)), TEXT, FACE, size, 500)
+    put_text(made, words, (6, round(high * 0.75)), TEXT, FACE, size, 500)
     strip[:] = made
     strip[..., 3] = 255
 
@@ -194,10 +195,10 @@ def _caption(part: Pixels, text: str) -> None:
     made = np.ascontiguousarray(part)
     for n, line in enumerate(lines):
         top = foot - (len(lines) - n) * high
-        box = cv2.getTextSize((w, h), line, (0, 0), FACE, size, 500)
+        box = text_size((w, h), line, (0, 0), FACE, size, 500)
         x = (w - box[2]) // 2
         cv2.rectangle(made, (x - size // 2, top), (x + box[2] + size // 2, top + high), (0, 0, 0, 255), -1)
-        cv2.putText(made, line, (x, top + round(high * 0.75)), (255, 255, 255, 255), FACE, size, 500)
+        put_text(made, line, (x, top + round(high * 0.75)), (255, 255, 255, 255), FACE, size, 500)
     part[:] = made
     part[..., 3] = 255
 
@@ -229,9 +230,9 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
     for mark in (0, -6, -12, -18, -24, -30, -40):
         y = round(foot - height_of(mark) * (foot - top))
         text = str(-mark)
-        box = cv2.getTextSize((w, h), text, (0, 0), FACE, max(8, size * 2 // 3), 500)
+        box = text_size((w, h), text, (0, 0), FACE, max(8, size * 2 // 3), 500)
         at = (left + wide + (gap - box[2]) // 2, y + size // 4)
-        cv2.putText(made, text, at, TEXT, FACE, max(8, size * 2 // 3), 500)
+        put_text(made, text, at, TEXT, FACE, max(8, size * 2 // 3), 500)
     for x, level in zip(bars, measured.pointers, strict=False):
         for low, high, colour in ((LOW, -9.0, TEAL), (-9.0, most, AMBER), (most, 0.0, OVER)):
             one, two = height_of(low), min(height_of(level), height_of(high))
@@ -251,7 +252,7 @@ def paint_meter(part: Pixels, measured: Measured, target: float, most: float) ->
     for n, (name, value, wrong) in enumerate(lines):
         words = f"{name} {value:.1f}" if value > -100 else f"{name} –"
         colour = AMBER if wrong and value > -100 else TEXT
-        cv2.putText(made, words, (x, top + round((n + 1) * size * 1.7)), colour, FACE, size, 600)
+        put_text(made, words, (x, top + round((n + 1) * size * 1.7)), colour, FACE, size, 600)
     part[:] = made
     part[..., 3] = 255
 

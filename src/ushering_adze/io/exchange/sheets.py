@@ -11,6 +11,7 @@ import numpy as np
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.exchange.sheet import Box, Circle, Line, Sheet, as_svg
 from ushering_adze.core.light.patterns import printable
+from ushering_adze.core.plane.lettering import put_text, text_size
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, ShowError
 from ushering_adze.io.writing import write_whole
@@ -56,10 +57,10 @@ def sheet_picture(sheet: Sheet) -> Pixels:
             size, weight = max(6, round(item.size)), 700 if item.strong else 500
             x, words = item.x, printable(item.text)
             if item.anchor == "middle":
-                box = cv2.getTextSize((sheet.width, sheet.height), words, (0, 0), _FACE, size, weight)
+                box = text_size((sheet.width, sheet.height), words, (0, 0), _FACE, size, weight)
                 x -= box[2] / 2 + box[0]
             alpha = picture[..., 3].copy() if sheet.ground is None else None
-            cv2.putText(picture, words, (round(x), round(item.y)), _bgra(item.colour), _FACE, size, weight)
+            put_text(picture, words, (round(x), round(item.y)), _bgra(item.colour), _FACE, size, weight)
             if alpha is None:
                 picture[..., 3] = 255  # the writer thins alpha at the edges of letters
             else:
