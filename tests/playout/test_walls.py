@@ -145,7 +145,7 @@ def test_tallies_of_the_running_show_are_what_is_painted(playout: tuple[Playout,
     running.edit(show)
     running.watch(id)
     wall = show.wall(id)
-    assert wait_for(lambda: running.wall is not None)
+    assert wait_for(lambda: running.wall is not None and bool(reports))
 
     def tallies(colour: tuple[int, int, int, int]) -> set[str]:
         assert running.wall is not None

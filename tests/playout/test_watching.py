@@ -18,7 +18,7 @@ from ushering_adze.core.light.patterns import flat
 from ushering_adze.core.onair.actions import Cut, Lift, Override, Recall, Route, SendFeed
 from ushering_adze.core.picture.walls import CellNow, paint_cell
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.show import ColourSource, Feed, Show
+from ushering_adze.core.show import Feed, Show, Still
 from ushering_adze.core.show.alarm import AlarmRule, Alarms
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.core.show.sound import LISTEN
@@ -67,7 +67,7 @@ def test_a_wall_goes_out_on_a_surface_and_as_a_recording(tmp_path: Path) -> None
         playout.act(Override(surfaces=("relay",), shows="source", source="wall-desk", by="a test"))
         playout.act(SendFeed(feed="rec"))
         assert wait_for(lambda: "w" in playout._engine._pool.walls)
-        assert wait_for(lambda: any(f.sent > 10 for f in reports[-1].feeds if f.feed == "rec"))
+        assert wait_for(lambda: bool(reports) and any(f.sent > 10 for f in reports[-1].feeds if f.feed == "rec"))
 
         def sent() -> bool:
             """The relay is the wall, as it was painted lately."""
@@ -146,7 +146,8 @@ def test_the_operator_is_called_while_something_grave_is_new(tmp_path: Path) -> 
     """In what is listened to alone; the alarm keeps the picture of its moment, and is in the log of the day."""
     show = demo_show()
     black = Alarms(calls=True, rules=(AlarmRule(kind="flat", seconds=0.0, grade="picture"),))
-    plain = ColourSource(id="plain", name="Plain", fill="#204060")
+    cv2.imwrite(str(tmp_path / "plain.png"), np.full((36, 64, 3), (0x60, 0x40, 0x20), np.uint8))
+    plain = Still(id="plain", name="Plain", path=str(tmp_path / "plain.png"))
     show = show.model_copy(update={"alarms": black, "sources": (*show.sources, plain)})
     reports: list[Report] = []
     playout = Playout(show, reports.append, devices=False)
