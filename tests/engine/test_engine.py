@@ -20,6 +20,7 @@ from ushering_adze.core.onair.motion import at_rest, opening_motion, recall
 from ushering_adze.core.picture.colours import Table
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.layers import opening_state
+from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.show import Canvas, Clip, Layer, Output, RectLanding, Region, Show, Timing
 from ushering_adze.core.show.edits import changed, with_output
@@ -211,6 +212,26 @@ def test_one_failing_sink_or_command_does_not_stop_the_others(terminal: bool, mo
         assert wait_for(lambda: engine.frames > was + 3) and len(told) == 1, "once, after the next frame"
     finally:
         engine.stop()
+
+
+def test_a_picture_never_has_the_number_of_a_later_one(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Though a frame is made just while it is asked for."""
+    engine = Engine(small_show())
+    engine._renderer.draw_pattern("bars")
+    engine._renderer.draw_pattern("white")
+    raster, sent = engine._renderer.outputs["o1"], engine._sent
+    asked: list[str] = []
+
+    def overtaken(output: str) -> Pixels:
+        pixels = sent(output)
+        if not asked:
+            asked.append(output)
+            engine._renderer.draw_pattern("black")
+        return pixels
+
+    monkeypatch.setattr(engine, "_sent", overtaken)
+    found = engine.sent["o1"]
+    assert asked and found.serial == raster.serial and found.pixels is raster.pixels
 
 
 def test_a_lost_source_is_said_and_the_rest_goes_on(tmp_path: Path) -> None:

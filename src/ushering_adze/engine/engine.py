@@ -465,9 +465,18 @@ class Engine:
     @property
     def sent(self) -> dict[str, Sent]:
         """The newest picture of every output with its number; do not write to it."""
-        rasters = list(self._renderer.outputs.items())
-        black = self._stage.is_black
-        return {id: Sent(self._sent(id), -raster.serial if black(id) else raster.serial) for id, raster in rasters}
+        return {id: self._numbered(id) for id in list(self._renderer.outputs)}
+
+    def _numbered(self, output: str) -> Sent:
+        """What an output sends, with the number of no later picture: who took one for the other would keep it."""
+        while True:
+            before, pixels = self._serial(output), self._sent(output)
+            if self._serial(output) == before:
+                return Sent(pixels, before)
+
+    def _serial(self, output: str) -> int:
+        serial = self._renderer.outputs[output].serial
+        return -serial if self._stage.is_black(output) else serial
 
     @property
     def frames(self) -> int:

@@ -23,7 +23,7 @@ from ushering_adze.playout.captions import CaptionsNow
 from ushering_adze.playout.cells import Cells, channels_of, sounding
 
 REST = 0.025
-"""Seconds from one picture of a wall to the next, at the least: a show of 50 frames a second has every second one."""
+"""Seconds from one picture of a wall to the next, at the least: not every frame of a show of 50 a second has one."""
 GAP_WAIT = 0.2
 """Seconds that it waits for a frame at most: a slow show makes few."""
 HELD_HERE = 2
