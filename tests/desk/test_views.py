@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QKeySequence, QPainter
-from PySide6.QtWidgets import QApplication, QLabel, QLineEdit
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu
 
 from ushering_adze.core.onair.delta import Change
 from ushering_adze.core.onair.faults import acknowledged, faults_now
@@ -439,3 +439,14 @@ def test_the_pointer_reads_canvas_and_output(session: Session, qtbot: object) ->
     assert view.shown == window.map.output.shown == "plain"
     window.outputs.close()
     window.hide()
+
+
+def test_every_menu_of_the_window_can_be_opened(window: MainWindow) -> None:
+    """Those that are filled when they open, too; an error in one of them fails this test."""
+    said = []
+    for menu in window.findChildren(QMenu):
+        menu.aboutToShow.emit()
+        said += [action.text() for action in menu.actions()]
+    show = window.session.show
+    assert {f"Of {zone.name}" for zone in show.zones} <= set(said), "a new mix of a zone"
+    assert {source.name for source in show.sources} <= set(said), "what an override may show"

@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
 from ushering_adze.core.exchange.run_sheet import time_words
 from ushering_adze.core.onair.actions import Lift, Override
 from ushering_adze.core.onair.overriding import override_words
-from ushering_adze.core.show.shelved import matching
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
@@ -119,7 +118,7 @@ class OverridePanel(QWidget):
 
     def _fill_menu(self, menu: QMenu) -> None:
         menu.clear()
-        for source in matching(self._session.show.sources, ""):
+        for source in self._session.show.sources:
             menu.addAction(source.name).triggered.connect(partial(self._with_source, source.id))
 
     def _with_source(self, id: str, checked: bool = False) -> None:

@@ -34,6 +34,7 @@ from ushering_adze.core.show.sounding import (
     without_input,
     without_mix,
 )
+from ushering_adze.core.show.zoning import surfaces_in
 from ushering_adze.desk import theme
 from ushering_adze.desk.fields import FieldRow, Spec
 from ushering_adze.desk.session import Session
@@ -309,8 +310,7 @@ class SoundPage(QWidget):
         for surface in self._session.show.surfaces:
             self._new.addAction(f"Of {surface.name}").triggered.connect(partial(self._make_mix, (surface.id,)))
         for zone in self._session.show.zones:
-            if zone.surfaces:
-                ids = tuple(s for s in zone.surfaces if any(s == x.id for x in self._session.show.surfaces))
+            if ids := surfaces_in(self._session.show, (zone.id,)):
                 self._new.addAction(f"Of {zone.name}").triggered.connect(partial(self._make_mix, ids))
 
     def _make_mix(self, surfaces: tuple[str, ...], checked: bool = False) -> None:
