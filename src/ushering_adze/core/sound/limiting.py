@@ -18,8 +18,6 @@ both sides, as peaks are known half a filter later.
 """
 SAFE = 0.978
 """A fifth of a decibel below: whoever measures goes by a filter of his own, and that of the standard reads high."""
-BLOCKS = 6
-"""For which a tape that keeps sound back has room, before it is begun anew."""
 RELEASE = 1 / (0.12 * RATE)
 """Of its factor, a sample: it is back in 0.12 s at most."""
 
@@ -34,17 +32,13 @@ class Delay:
 
     def __init__(self, samples: int, channels: int = 2) -> None:
         self.samples = self._before = samples
-        self._tape = np.zeros((channels, samples), np.float32)
-        """By channels, as mixes come; what it gave out are views of it, so it is never written over, only gone on with
-        and begun anew."""
-        self._end = samples
+        self._kept = np.zeros((channels, samples), np.float32).T  # by channels, as mixes come
 
     def turn(self, samples: int) -> None:
         """Keep it back by so much from now on: it gets there within 5 ms, without a click."""
-        if samples > self._end:
-            nothing = np.zeros((len(self._tape), samples - self._end), np.float32)
-            self._tape = np.concatenate((nothing, self._tape[:, : self._end]), axis=1)
-            self._end = samples
+        more = max(samples, self._before) - len(self._kept)
+        if more > 0:
+            self._kept = np.concatenate((np.zeros((self._kept.shape[1], more), np.float32).T, self._kept))
         self.samples = samples
 
     def run(self, sound: Sound) -> Sound:
@@ -54,21 +48,17 @@ class Delay:
         ----------
         sound : ndarray, (samples, channels)
         """
-        before, self._before = self._before, self.samples
-        if not self.samples and not before:
+        if not self.samples and not self._before:
             return sound
-        count, reach = len(sound), max(self.samples, before)
-        if self._end + count > self._tape.shape[1]:
-            fresh = np.empty((len(self._tape), reach + BLOCKS * count), np.float32)
-            fresh[:, :reach] = self._tape[:, self._end - reach : self._end]
-            self._tape, self._end = fresh, reach
-        at = self._end
-        self._end += count
-        self._tape[:, at : self._end] = sound.T
-        made: Sound = self._tape[:, at - self.samples : self._end - self.samples].T
-        if before != self.samples:
+        whole, count = np.concatenate((self._kept, sound)), len(sound)
+        at = len(self._kept) - self.samples
+        made = whole[at : at + count]
+        if self._before != self.samples:
+            at = len(self._kept) - self._before
             share = np.minimum(np.arange(1, count + 1, dtype=np.float32) / RAMP, np.float32(1))[:, None]
-            made = made * share + self._tape[:, at - before : self._end - before].T * (1 - share)
+            made = made * share + whole[at : at + count] * (1 - share)
+            self._before = self.samples
+        self._kept = whole[len(whole) - self.samples :]
         return made
 
 
