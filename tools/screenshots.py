@@ -131,7 +131,7 @@ def calm(session: Session) -> None:
 def align_white(window: MainWindow) -> None:
     """White through the blend: the light profile."""
     aligned(window)
-    window.align.screen.errors = None
+    window.align.screen_view.errors = None
     window.align.show_pattern(PatternShown("white", "canvas"))
 
 

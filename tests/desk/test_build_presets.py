@@ -83,7 +83,7 @@ def test_a_source_dropped_on_a_card_makes_a_variant_and_the_table_sets_many_time
     assert len(numbers) == 5 and {session.show.preset(n).seconds for n in numbers} == {3.5}  # type: ignore[union-attr]
     table.cells.item(0, 4).setText("twirl")
     assert "is no transition" in table.why.text() and session.undo_label == "Seconds of 5 presets"
-    table.find.setText("moon orrery")
+    table.finder.setText("moon orrery")
     assert made.number in [table.cells.item(r, 0).data(Qt.ItemDataRole.UserRole) for r in range(table.cells.rowCount())]
 
 

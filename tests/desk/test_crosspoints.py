@@ -66,7 +66,7 @@ def test_all_each_swap_and_found_by_typing(panel: CrosspointPanel, window: MainW
     panel.to_all("night")
     qtbot.waitUntil(lambda: all(points.preview[s] == "night" for s in points.there - {"relay"}))
     assert points.preview["relay"] != "night"
-    panel.find.setText("camera")
+    panel.finder.setText("camera")
     assert [id for id, _, _ in points.sources] == ["", "roof-camera", "aisle-camera"]
     panel.to_each("aisle-camera")
     surfaces = [s.id for s in window.session.show.surfaces if s.id != "relay"]

@@ -157,7 +157,7 @@ def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: obje
     where = next(rect for rect, id in canvas.hits if id == "meridian").center().toPoint()
     qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=where)
     assert session.region == "meridian" and session.surface == "meridian"
-    field = window.map.geometry.on_canvas
+    field = window.map.geometry_panel.on_canvas
     assert field.text() == "1096 1080 1920 960"
     before = raster(window, "processor-a")
     field.setText("+0 -1080 +0 +0")
@@ -166,7 +166,7 @@ def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: obje
     qtbot.waitUntil(lambda: np.abs(raster(window, "processor-a").astype(int) - before).mean() > 20)
     field.setText("0 0 0 960")
     qtbot.keyClick(field, Qt.Key.Key_Return)
-    why = window.map.geometry.reasons[0]
+    why = window.map.geometry_panel.reasons[0]
     assert "must be at least 1" in why.text() and field.text() == "0 0 0 960", "the wrong text stays, with the reason"
     assert session.show.canvas("house").regions[2].w == 1920
     window.book.actions["undo"].trigger()
@@ -179,9 +179,9 @@ def test_map_moves_a_region_on_air_and_undoes_it(window: MainWindow, qtbot: obje
     field.setCursorPosition(2)
     qtbot.keyClick(field, Qt.Key.Key_Up)
     assert session.show.canvas("house").regions[2].x == 1107, "an arrow key in a field changes the number it stands in"
-    window.map.geometry.lands.setText("960x480+0+0")
-    qtbot.keyClick(window.map.geometry.lands, Qt.Key.Key_Return)
-    assert window.map.geometry.facts["Scale"].text() == "×0.5, resampled", "scaling is always named"
+    window.map.geometry_panel.lands.setText("960x480+0+0")
+    qtbot.keyClick(window.map.geometry_panel.lands, Qt.Key.Key_Return)
+    assert window.map.geometry_panel.facts["Scale"].text() == "×0.5, resampled", "scaling is always named"
 
 
 def test_selection_is_shared_and_the_list_scrolls(window: MainWindow, qtbot: object) -> None:
@@ -189,7 +189,7 @@ def test_selection_is_shared_and_the_list_scrolls(window: MainWindow, qtbot: obj
     tile = next(t for t in window.sill.tiles if t.surface.id == "foyer-wall")
     qtbot.mouseClick(tile, Qt.MouseButton.LeftButton)
     window.show_workspace("Map")
-    assert window.map.canvas.canvas_id == "foyer" and window.map.geometry.title.text() == "Foyer wall"
+    assert window.map.canvas.canvas_id == "foyer" and window.map.geometry_panel.title.text() == "Foyer wall"
     regions = window.map.regions
     window.map.split.widget(2).setFixedHeight(200)
     qtbot.wait(50)

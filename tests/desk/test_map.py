@@ -34,7 +34,7 @@ def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(
     )
     bare.drag((60, 40), (800, 900))  # a band around the banners
     assert len(session.regions) == 3
-    bare.type(m.geometry.name, "Banner")
+    bare.type(m.geometry_panel.name, "Banner")
     bare.act("region-reflect-copies-across")
     assert len(session.regions) == 3 and len(regions(bare)) == 8
     by_name = {r.name: r for r in regions(bare).values()}
@@ -42,21 +42,21 @@ def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(
         a, b = by_name[f"Banner {n}"], by_name[f"Banner {n + 3}"]
         assert a.x == 3840 - b.x - b.w and (a.y, a.w, a.h) == (b.y, b.w, b.h), "mirrored to the pixel"
     bare.inputs += 1
-    m.regions.find.setText("Banner")
-    bare.key(Qt.Key.Key_Return, on=m.regions.find)
+    m.regions.finder.setText("Banner")
+    bare.key(Qt.Key.Key_Return, on=m.regions.finder)
     assert len(session.regions) == 6
     bare.inputs += 2
-    m.geometry.output.setCurrentIndex(m.geometry.output.findData("p2"))
-    m.geometry.output.activated.emit(m.geometry.output.currentIndex())
+    m.geometry_panel.output.setCurrentIndex(m.geometry_panel.output.findData("p2"))
+    m.geometry_panel.output.activated.emit(m.geometry_panel.output.currentIndex())
     bare.act("land-pack")
     bare.click(1900, 500)
-    bare.type(m.geometry.name, "Centre screen")
+    bare.type(m.geometry_panel.name, "Centre screen")
     bare.act("land-pack")
     bare.click(1900, 1100)
-    bare.type(m.geometry.name, "Plinth")
+    bare.type(m.geometry_panel.name, "Plinth")
     bare.inputs += 2
-    m.geometry.output.setCurrentIndex(m.geometry.output.findData("p3"))
-    m.geometry.output.activated.emit(m.geometry.output.currentIndex())
+    m.geometry_panel.output.setCurrentIndex(m.geometry_panel.output.findData("p3"))
+    m.geometry_panel.output.activated.emit(m.geometry_panel.output.currentIndex())
     bare.act("land-centre")
     final = {r.name: (tuple(rect_of(r)), r.output, tuple(landing_rect(r))) for r in regions(bare).values()}
     assert final["Centre screen"] == ((960, 60, 1920, 960), "p1", (0, 0, 1920, 960))
@@ -68,7 +68,7 @@ def test_from_a_guide_picture_to_six_mirrored_banners_a_screen_and_a_plinth(
     )
     assert bare.inputs < 40, bare.inputs
     bare.click(1900, 500)
-    assert window.map.geometry.title.text() == "Centre screen"
+    assert window.map.geometry_panel.title.text() == "Centre screen"
 
 
 def test_a_gap_is_opened_the_same_on_both_sides_of_the_centre(hands: Hands) -> None:
@@ -200,10 +200,10 @@ def test_landings_are_dragged_on_the_raster(hands: Hands) -> None:
 
 
 def test_many_regions_edited_in_one_field_and_found_by_name(hands: Hands) -> None:
-    window, session, g = hands.window, hands.window.session, hands.window.map.geometry
-    window.map.regions.find.setText("mast")
+    window, session, g = hands.window, hands.window.session, hands.window.map.geometry_panel
+    window.map.regions.finder.setText("mast")
     assert [r.name for _, r in window.map.regions.shown()] == ["West mast", "East mast"]
-    hands.key(Qt.Key.Key_Return, on=window.map.regions.find)
+    hands.key(Qt.Key.Key_Return, on=window.map.regions.finder)
     assert g.title.text() == "2 regions" and g.on_canvas.text() == "· 636 256 768"
     hands.type(g.on_canvas, "· -36 · ·")
     assert [regions(hands)[i].y for i in ("west-mast", "east-mast")] == [600, 600]
@@ -217,7 +217,7 @@ def test_many_regions_edited_in_one_field_and_found_by_name(hands: Hands) -> Non
         "Scale"
     ].text()
     rows = window.map.regions
-    rows.find.clear()
+    rows.finder.clear()
     hands.bot.mouseClick(rows, LEFT, NONE, QPoint(60, 66 + 20))
     hands.bot.mouseClick(rows, LEFT, SHIFT, QPoint(60, 66 + 44 * 2 + 20))
     assert session.regions == ("horizon-left", "horizon-right", "meridian"), "a range in the list"

@@ -91,10 +91,10 @@ def test_a_drag_among_a_thousand_regions_paints_what_painting_all_afresh_would(l
 
 def test_regions_are_found_and_selected_in_long_lists(large: MainWindow, qtbot: object) -> None:
     rows = large.map.regions
-    rows.find.setText("R77 out")
+    rows.finder.setText("R77 out")
     assert {r.name for _, r in rows.shown()} == {"R77", *(f"R77{n}" for n in range(10))}
-    qtbot.keyClick(rows.find, Qt.Key.Key_Return)
-    assert len(large.session.regions) == 11 and large.map.geometry.title.text() == "11 regions"
+    qtbot.keyClick(rows.finder, Qt.Key.Key_Return)
+    assert len(large.session.regions) == 11 and large.map.geometry_panel.title.text() == "11 regions"
     large.map.zoom_to_selection()
     box = large.map.canvas.pixels(*rect_of(next(r for _, r in large.session.show.regions() if r.id == "r77")))
     assert large.map.canvas.clip().contains(box.center())

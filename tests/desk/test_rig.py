@@ -396,7 +396,7 @@ def test_selection_is_one_thing_across_the_rig(window: MainWindow, qtbot: object
         assert session.selected == (shelf, id) and rig.inspector.title.text() == title
         assert [session.source, session.output, session.surface].count(id) == 1 and rig.remove_button.isEnabled()
     window.show_workspace("Map")
-    assert window.map.geometry.title.text() == "Horizon left", "what is selected in Rig is selected in Map"
+    assert window.map.geometry_panel.title.text() == "Horizon left", "what is selected in Rig is selected in Map"
     window.map.canvas.grab()
     session.select_region("west-mast")
     window.show_workspace("Rig")

@@ -235,9 +235,9 @@ def test_sources_are_found_grouped_coloured_copied_and_removed_on_the_shelf(wind
     shelf, session = window.rig.shelf, window.session
     qtbot.mouseClick(window.rig.shelf_button, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
     assert shelf.isVisible() and len(shelf.shown()) == len(session.show.sources)
-    shelf.find.setText("camera CLIP")
+    shelf.finder.setText("camera CLIP")
     assert shelf.shown() == ["roof-camera", "aisle-camera"], "every word is there, in whatever case"
-    qtbot.keyClick(shelf.find, Qt.Key.Key_Return)  # type: ignore[attr-defined]
+    qtbot.keyClick(shelf.finder, Qt.Key.Key_Return)  # type: ignore[attr-defined]
     assert session.source == "roof-camera" and shelf.chosen() == ("roof-camera",)
     qtbot.waitUntil(lambda: shelf.picture("roof-camera") is not None)  # type: ignore[attr-defined]
     assert shelf.picture("roof-camera").height() <= 45
@@ -248,7 +248,7 @@ def test_sources_are_found_grouped_coloured_copied_and_removed_on_the_shelf(wind
     assert dragged(mime) == ("roof-camera", "aisle-camera")
     shelf.group(dragged(mime), "Cameras")
     assert list(by_group(session.show)) == ["", "Cameras"] and session.undo_label == "Group Cameras"
-    shelf.find.clear()
+    shelf.finder.clear()
     assert shelf.shown()[-2:] == ["roof-camera", "aisle-camera"]
     head = next(i for i in shelf._items() if i.childCount() and i.text(0) == "Cameras")
     place = QPointF(shelf.tree.visualItemRect(head).center())

@@ -233,5 +233,5 @@ def warp_command(
         )
     arrays = region_maps(show, show.output(output))
     maps.parent.mkdir(parents=True, exist_ok=True)
-    np.savez_compressed(maps, **arrays)
+    np.savez_compressed(maps, allow_pickle=False, **arrays)
     typer.echo(f"{maps}: {', '.join(sorted(arrays))}")

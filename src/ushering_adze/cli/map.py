@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated
 
@@ -15,7 +16,7 @@ from ushering_adze.core.exchange.sheet import Sheet
 from ushering_adze.core.mapping.regions import added
 from ushering_adze.core.proof import pixel_check
 from ushering_adze.core.seeing.find import find_rectangles
-from ushering_adze.core.show import Fault, Show, ShowError
+from ushering_adze.core.show import Canvas, Fault, Output, Show, ShowError, Surface
 from ushering_adze.core.show.show import faults_of
 from ushering_adze.io.asking import read_text
 from ushering_adze.io.exchange.dxf import outline_rects, read_outlines
@@ -35,7 +36,12 @@ def _map_of(show: Show, canvas: str | None, output: str | None, surface: str | N
     if len(chosen) != 1:
         raise ShowError([Fault("pixelmap", "name one of --canvas, --output and --surface")])
     noun, id = chosen[0]
-    known = {"canvas": show.canvases, "output": show.outputs, "surface": show.surfaces}[noun]
+    lists: dict[str, Sequence[Canvas | Output | Surface]] = {
+        "canvas": show.canvases,
+        "output": show.outputs,
+        "surface": show.surfaces,
+    }
+    known = lists[noun]
     if id not in {item.id for item in known}:
         raise ShowError(
             [Fault(f"--{noun}", f'no {noun} "{id}"; there are: {", ".join(item.id for item in known) or "none yet"}')]

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from functools import reduce
-from typing import cast
 
 from PySide6.QtCore import QByteArray, QMimeData, QModelIndex, QPersistentModelIndex, QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QDropEvent, QImage, QPainter
@@ -43,7 +42,7 @@ _ID, _GROUP = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 
 
 def _with(show: Show, id: str, field: str, value: object) -> Show:
-    return with_item(show, "sources", cast(Source, with_field(show.source(id), field, value)))
+    return with_item(show, "sources", with_field(show.source(id), field, value))
 
 
 def dragged(mime: QMimeData) -> tuple[str, ...]:
@@ -165,10 +164,10 @@ class SourceShelf(QWidget):
         self._held: object = None
         self.grouped = False
         """Whether any source stands in a group: without any, there are no headings."""
-        self.find = QLineEdit()
-        self.find.setPlaceholderText("Find a source")
-        self.find.setClearButtonEnabled(True)
-        self.find.setAccessibleName("Find a source")
+        self.finder = QLineEdit()
+        self.finder.setPlaceholderText("Find a source")
+        self.finder.setClearButtonEnabled(True)
+        self.finder.setAccessibleName("Find a source")
         self.tree = _Tree()
         self.tree.setHeaderHidden(True)
         self.tree.setRootIsDecorated(False)
@@ -184,10 +183,10 @@ class SourceShelf(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(6)
-        box.addWidget(self.find)
+        box.addWidget(self.finder)
         box.addWidget(self.tree, 1)
-        self.find.textChanged.connect(self.fill)
-        self.find.returnPressed.connect(self._first)
+        self.finder.textChanged.connect(self.fill)
+        self.finder.returnPressed.connect(self._first)
         self.tree.dropped.connect(self.group)
         self.tree.itemSelectionChanged.connect(self._chosen)
         self.tree.itemActivated.connect(lambda item: item.data(0, _ID) and self.opened.emit(item.data(0, _ID)))
@@ -234,11 +233,11 @@ class SourceShelf(QWidget):
     def fill(self) -> None:
         """List the sources anew: those that what is typed fits, under their groups."""
         show = self._session.show
-        held = (self.find.text(), show.sources)
+        held = (self.finder.text(), show.sources)
         if held == self._held:
             return
         self._held = held
-        fits = {s.id for s in matching(show, self.find.text())}
+        fits = {s.id for s in matching(show, self.finder.text())}
         folded = {item.data(0, _GROUP) for item in self._items() if item.childCount() and not item.isExpanded()}
         selected, at = set(self.chosen()), self.tree.verticalScrollBar().value()
         self._listing = True

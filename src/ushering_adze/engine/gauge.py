@@ -36,7 +36,7 @@ def _works() -> Mapping[str, tuple[Callable[[], object], int]]:
     one, other = (draw.integers(0, 255, (HEIGHT, WIDTH, 4), dtype=np.uint8) for _ in range(2))
     for picture in (one, other):
         picture[..., 3] = 255
-    half = cv2.convertScaleAbs(one, alpha=0.5)
+    half = np.asarray(cv2.convertScaleAbs(one, alpha=0.5), np.uint8)
     target, area = one.copy(), WIDTH * HEIGHT
     whole = Rect(0, 0, WIDTH, HEIGHT)
     small = Cut(whole, Rect(0, 0, WIDTH * 2 // 3, HEIGHT * 2 // 3))

@@ -104,7 +104,7 @@ class FeedPicture:
             return [feed.of] if frame is None else [feed.of, frame.origin or feed.of]
         painted = self._engine.painted
         by_kind = seen_through_by_kind(show)
-        found: list[str] = []
+        seen: list[str] = []
         if feed.shows == "canvas":
             canvas = show.canvas(feed.of)
             spots = [(canvas, Rect(0, 0, canvas.width, canvas.height), "")]
@@ -119,5 +119,5 @@ class FeedPicture:
             state = self._engine.state_now() if of is None else of.state
             for layer in visible(show, canvas, state, rect, by_kind):
                 for id in sources_of_layer(layer):
-                    found += [id, *([of.origin[id]] if of is not None and id in of.origin else [])]
-        return found
+                    seen += [id, *([of.origin[id]] if of is not None and id in of.origin else [])]
+        return seen

@@ -104,5 +104,6 @@ def _coded(pixels: Pixels) -> bytes:
     wide = pixels.shape[1]
     few = pixels[..., :3]
     if wide > ACROSS:
-        few = cv2.resize(few, (ACROSS, max(1, round(pixels.shape[0] * ACROSS / wide))), interpolation=cv2.INTER_AREA)
+        size = ACROSS, max(1, round(pixels.shape[0] * ACROSS / wide))
+        few = np.asarray(cv2.resize(few, size, interpolation=cv2.INTER_AREA), np.uint8)
     return bytes(cv2.imencode(".jpg", np.ascontiguousarray(few), [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1])

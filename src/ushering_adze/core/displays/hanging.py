@@ -95,4 +95,4 @@ def hung_elsewhere(show: Show, surface: str, dx: float, dy: float) -> Show:
     value = show.surface(surface)
     place = value.place or RoomPlace()
     moved = place.model_dump() | {"x_mm": place.x_mm + dx, "foot_mm": place.foot_mm + dy}
-    return with_item(show, "surfaces", with_field(value, "place", moved))  # type: ignore[arg-type]
+    return with_item(show, "surfaces", with_field(value, "place", moved))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Literal, cast
+from typing import Any, Literal, TypeVar, cast
 
 from pydantic import ValidationError
 
@@ -31,6 +31,7 @@ from ushering_adze.core.show.zone import without_surface
 
 Shelf = Literal["sources", "outputs", "surfaces", "feeds"]
 Item = Source | Output | Surface | Feed
+M = TypeVar("M", bound=Model)
 
 
 def shelf_of(show: Show, id: str, shelf: Shelf) -> tuple[Item, ...]:
@@ -95,7 +96,7 @@ def told(error: Exception) -> str:
     return text if len(text) <= LONGEST else f"{text[:LONGEST]}…"
 
 
-def with_field(item: Model, path: str, value: object) -> Model:
+def with_field(item: M, path: str, value: object) -> M:
     """The same value with one field, named like ``cabinet.width_mm`` or ``projectors.0.lumens``, changed and checked.
 
     Parameters
@@ -126,7 +127,7 @@ def with_field(item: Model, path: str, value: object) -> Model:
         return type(model).model_validate(fields)
 
     try:
-        return cast(Model, put(item, path.split(".")))
+        return cast(M, put(item, path.split(".")))
     except ValidationError as error:
         raise ShowError([Fault("", sentence_of(error))]) from None
 

@@ -10,11 +10,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.seeing.sighting import BURNT, burnt_share, find_corners
 from ushering_adze.core.show import Clip, Fault, Input, Projection, Show, ShowError
 from ushering_adze.desk.align.asking import number
-from ushering_adze.desk.drafting.prompt import Prompt, ask
+from ushering_adze.desk.drafting.prompt import Field, Prompt, ask
 from ushering_adze.desk.session import Session
 from ushering_adze.engine.aligning import Camera, align, shots
 from ushering_adze.io.logs import log
@@ -73,7 +74,7 @@ class AligningCamera(QObject):
         source = next((s for s in self._session.show.sources if s.id == self.choice.kind), None)
         return source.name if source is not None else "a source that is gone"
 
-    def ask(self, owner: Callable[[], object], done: Callable[[], None]) -> None:
+    def ask(self, owner: Callable[[], QWidget], done: Callable[[], None]) -> None:
         """Ask which camera looks."""
         now = self.choice
         kinds: list[tuple[str, object]] = [
@@ -86,9 +87,9 @@ class AligningCamera(QObject):
             if isinstance(s, Input) or (isinstance(s, Clip) and s.live)
         ]
         kinds.sort(key=lambda k: k[1] != now.kind)
-        curves = [("as a camera writes it (sRGB)", False), ("linear light", True)]
+        curves: list[tuple[str, object]] = [("as a camera writes it (sRGB)", False), ("linear light", True)]
         curves.sort(key=lambda c: c[1] != now.linear)
-        lights = [("gamma, white and blacks too", True), ("the shape alone", False)]
+        lights: list[tuple[str, object]] = [("gamma, white and blacks too", True), ("the shape alone", False)]
         lights.sort(key=lambda c: c[1] != now.light)
 
         def act(kind: object, folder: object, linear: object, settle: object, light: object) -> None:
@@ -100,7 +101,7 @@ class AligningCamera(QObject):
             )
             done()
 
-        fields = [
+        fields: list[Field] = [
             ("Which", kinds),
             ("Folder of photographs", now.folder),
             ("Its curve", curves),
@@ -112,7 +113,7 @@ class AligningCamera(QObject):
             "Camera",
             fields,
             "Use it",
-            act,  # type: ignore[arg-type]
+            act,
             "A real camera stands still, sees the whole screen, and is set so that white is not burnt out. An empty "
             "wait is measured. It cannot shut projectors, so it leaves blacks as they are; type them under Light.",
         )

@@ -29,15 +29,15 @@ class Eye(QStackedWidget):
 
     def __init__(self, session: Session, screen: ScreenView) -> None:
         super().__init__()
-        self._session, self.screen = session, screen
+        self._session, self.screen_view = session, screen
         self.camera, self.photo = AligningCamera(session), CameraView()
-        for view in (self.screen, self.photo):
+        for view in (self.screen_view, self.photo):
             self.addWidget(view)
         self.camera.finished.connect(self._take)
 
     def show_camera(self, on: bool) -> None:
         """The camera's picture in place of the stand-in screen, or that again."""
-        self.setCurrentWidget(self.photo if on else self.screen)
+        self.setCurrentWidget(self.photo if on else self.screen_view)
         self.switched.emit(on)
 
     def toggle(self, surface: str | None) -> None:
@@ -105,4 +105,4 @@ class Eye(QStackedWidget):
             cost = f" · {100 * found.matched.cost:.0f} % dimmer" if found.matched is not None else ""
             frame = found.sighting.worst
             of_screen = "corners as marked" if frame is None else f"screen to {frame:.2f} px"
-            self.screen.tell(found.errors, f"mean {mean:.2f}, worst {worst:.2f} px · {of_screen}{cost}")
+            self.screen_view.tell(found.errors, f"mean {mean:.2f}, worst {worst:.2f} px · {of_screen}{cost}")

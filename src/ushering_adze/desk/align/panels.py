@@ -22,9 +22,10 @@ from PySide6.QtWidgets import (
 
 from ushering_adze.core.document.model import rgb_of
 from ushering_adze.core.light.lining_up import NAMES, Look
-from ushering_adze.core.light.showing import On, PatternShown
+from ushering_adze.core.light.showing import PatternShown
 from ushering_adze.core.mapping.align_data import with_step
 from ushering_adze.core.show.alignment import STEPS, Step
+from ushering_adze.core.show.laid import On
 from ushering_adze.desk import theme
 from ushering_adze.desk.session import Session
 
@@ -175,14 +176,14 @@ class PatternPanel(QWidget):
         follow = QHBoxLayout()
         dim = QLabel("Points near follow")
         dim.setProperty("role", "dim")
-        for widget in (dim, self.falloff, self.falloff_words):
-            follow.addWidget(widget)
+        for part in (dim, self.falloff, self.falloff_words):
+            follow.addWidget(part)
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 8, 10, 8)
         column.setSpacing(6)
         column.addWidget(head)
-        for widget in (self.name, self.on, self.where):
-            column.addWidget(widget)
+        for choice in (self.name, self.on, self.where):
+            column.addWidget(choice)
         column.addLayout(lines)
         column.addWidget(self.own)
         column.addLayout(follow)

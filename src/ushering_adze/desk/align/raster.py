@@ -16,8 +16,8 @@ from ushering_adze.core.show.edits import with_output, with_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.align.overlays import paint_cabinets, paint_masks
 from ushering_adze.desk.drafting.guides import Guides
-from ushering_adze.desk.drafting.raster_view import HEAD, RasterView
-from ushering_adze.desk.pictures import Kept, image_of, shrunk
+from ushering_adze.desk.drafting.raster_view import RasterView
+from ushering_adze.desk.pictures import HEAD, Kept, image_of, shrunk
 from ushering_adze.desk.session import Session
 
 GRIP = 9
@@ -41,7 +41,7 @@ class AlignRaster(RasterView):
         self.region_id: str | None = None
         self.chosen: frozenset[int] = frozenset()
         self.falloff = 0.0
-        self.mask: list[tuple[float, float]] | None = None
+        self.drawn_mask: list[tuple[float, float]] | None = None
         self.mask_chosen = -1
         self.cells: frozenset[tuple[int, int]] = frozenset()
         """Cabinets of an LED wall that are selected."""
@@ -144,7 +144,7 @@ class AlignRaster(RasterView):
 
     def _laid_over(self, region: Region, output: Output) -> QImage:
         """What lies over the picture: a moving picture does not have it drawn anew."""
-        drawn = (tuple(self.mask or ()), self.mask_chosen, self.at if self.mask else None, self._band)
+        drawn = (tuple(self.drawn_mask or ()), self.mask_chosen, self.at if self.drawn_mask else None, self._band)
         key = (
             self.session.show,
             region.id,
@@ -230,17 +230,19 @@ class AlignRaster(RasterView):
         p.drawPolyline(line)
 
     def _paint_new_mask(self, p: QPainter) -> None:
-        if self.mask:
+        if self.drawn_mask:
             p.setPen(theme.hairline(theme.AMBER, 1.4, dashed=True))
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawPolyline(QPolygonF([self._spot(*c) for c in self.mask] + ([self.at] if self.at is not None else [])))
+            p.drawPolyline(
+                QPolygonF([self._spot(*c) for c in self.drawn_mask] + ([self.at] if self.at is not None else []))
+            )
 
     def _paint_foot(self, p: QPainter, region: Region) -> None:
         p.setFont(theme.font(12, mono=True))
         p.setPen(theme.colour(theme.DIM))
         foot = QRectF(12, self.height() - 26, self.width() - 24, 22)
         points = points_of(region.landing)
-        if self.mask is not None:
+        if self.drawn_mask is not None:
             words = "click corners of the mask, Enter or double-click closes it, Esc leaves"
         elif len(self.chosen) == 1:
             x, y = points[next(iter(self.chosen))]
@@ -282,8 +284,8 @@ class AlignRaster(RasterView):
         if self.pan_starts(event) or event.button() != Qt.MouseButton.LeftButton or self.region is None:
             return
         at = event.position()
-        if self.mask is not None:
-            self.mask.append(self._raster_at(at))
+        if self.drawn_mask is not None:
+            self.drawn_mask.append(self._raster_at(at))
             self.update()
             return
         more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
@@ -332,7 +334,7 @@ class AlignRaster(RasterView):
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.mask is not None:
+        if self.drawn_mask is not None:
             self.close_mask()
 
     def leaveEvent(self, event: object) -> None:
@@ -392,12 +394,12 @@ class AlignRaster(RasterView):
 
     def begin_mask(self) -> None:
         """Draw a mask: each click is a corner."""
-        self.mask = []
+        self.drawn_mask = []
         self.update()
 
     def close_mask(self) -> None:
         """Make a mask of the corners clicked."""
-        corners, self.mask = self.mask or [], None
+        corners, self.drawn_mask = self.drawn_mask or [], None
         output = self.output
         kept = [c for k, c in enumerate(corners) if k == 0 or c != corners[k - 1]]
         if output is None or len(kept) < 3:
@@ -424,8 +426,8 @@ class AlignRaster(RasterView):
 
     def escape(self) -> bool:
         """Leave the mask being drawn, or let go of the points; says whether there was anything."""
-        if self.mask is not None:
-            self.mask = None
+        if self.drawn_mask is not None:
+            self.drawn_mask = None
         elif self.chosen or self.cells:
             self.choose(set())
             self.choose_cells(frozenset())

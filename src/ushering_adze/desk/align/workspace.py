@@ -53,8 +53,8 @@ class AlignWorkspace(QWidget):
         self._session = session
         self.raster = AlignRaster(session, guides)
         self.simulation = Simulation(session)
-        self.screen = ScreenView(session, self.simulation)
-        self.profile = LightProfile(session, self.screen)
+        self.screen_view = ScreenView(session, self.simulation)
+        self.profile = LightProfile(session, self.screen_view)
         self.steps, self.patterns = StepList(session, self._surface), PatternPanel()
         self.actions_of = AlignActions(session, self.raster, self._surface, self)
         self.masks = MaskActions(session, self.raster, self._surface, self)
@@ -64,7 +64,7 @@ class AlignWorkspace(QWidget):
         self.outputs: list[QPushButton] = []
         self._compared: Show | None = None
         self._solo = self._dim = self._bare = False
-        self.eye = Eye(session, self.screen)
+        self.eye = Eye(session, self.screen_view)
         self.camera, self.photo = self.eye.camera, self.eye.photo
         tools = self._make_tools()
         left, right = QSplitter(Qt.Orientation.Vertical), QSplitter(Qt.Orientation.Vertical)
@@ -246,7 +246,7 @@ class AlignWorkspace(QWidget):
     def _pick(self) -> None:
         self._fill_outputs()
         self.steps.fill()
-        self.screen.tell(None, "")
+        self.screen_view.tell(None, "")
         self.eye.forget()
         self.eye.show_camera(False)
         self.simulation.watch(self._surface() if self.isVisible() else None)
@@ -369,7 +369,7 @@ class AlignWorkspace(QWidget):
 
     def enter(self) -> bool:
         """Close the mask being drawn; says whether there was one."""
-        if self.raster.mask is None:
+        if self.raster.drawn_mask is None:
             return False
         self.raster.close_mask()
         return True

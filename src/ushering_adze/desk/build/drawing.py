@@ -29,8 +29,8 @@ from ushering_adze.core.plane.rect import Rect, without
 from ushering_adze.core.show import Canvas
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
-from ushering_adze.desk.drafting.raster_view import HEAD, RULER, RasterView
-from ushering_adze.desk.pictures import Kept, hatch, image_of
+from ushering_adze.desk.drafting.raster_view import RULER, RasterView
+from ushering_adze.desk.pictures import HEAD, Kept, hatch, image_of
 
 GRIP = 9
 FRAMES = {"preview": theme.GREEN, "program": theme.RED, "blind": theme.AMBER}

@@ -100,7 +100,9 @@ class RoomGround(RoomView):
         states = self.states()
         box = around(states[id].place for id in self.building.movable(states))
         found = []
-        for face, rect in self._faces() if box is not None else ():
+        if box is None:
+            return []
+        for face, rect in self._faces():
             for handle in CORNERS:
                 x, y = box[0] + box[2] * (handle[0] + 1) / 2, box[1] + box[3] * (handle[1] + 1) / 2
                 if face.rect.x <= x <= face.rect.right and face.rect.y <= y <= face.rect.foot:

@@ -80,7 +80,7 @@ class SettingsPanel(QWidget):
         box.addWidget(self.why)
         box.addWidget(scroll, 1)
         self._told: object = None
-        self._shown: dict[str, object] = {}
+        self._shown: dict[tuple[str, str], object] = {}
         """What each editor shows, by the field's key."""
         building.changed.connect(self.fill)
         self._calm = Calm(self, self.follow)
@@ -308,7 +308,9 @@ class SettingsPanel(QWidget):
 
     def enter(self, field: Field, value: Any) -> None:
         """A chosen value, to every selected layer."""
-        if isinstance(value, type):  # one of several models: as it is by itself, with a source if it needs one
+        if isinstance(value, type) and issubclass(
+            value, BaseModel
+        ):  # one of several models: as it is by itself, with a source if it needs one
             needs = "source" in value.model_fields and bool(self.building.show.sources)
             made = value(source=self.building.show.sources[0].id) if needs else value()
             self._each(field, lambda id, settings: self._begun(made, settings))

@@ -54,9 +54,9 @@ class PresetTable(QWidget):
         super().__init__()
         self._session = session
         self._filling = self._late = False
-        self.find = QLineEdit()
-        self.find.setPlaceholderText("Find presets by number, name, note, source or canvas")
-        self.find.setClearButtonEnabled(True)
+        self.finder = QLineEdit()
+        self.finder.setPlaceholderText("Find presets by number, name, note, source or canvas")
+        self.finder.setClearButtonEnabled(True)
         self.cells = _Cells(self)
         self.cells.setColumnCount(len(COLUMNS))
         self.cells.setHorizontalHeaderLabels(list(COLUMNS))
@@ -72,7 +72,7 @@ class PresetTable(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
         line = QHBoxLayout()
-        line.addWidget(self.find, 1)
+        line.addWidget(self.finder, 1)
         self.parting = QMenu(self)
         self.parting.aboutToShow.connect(self._list_canvases)
         for words, act, tip in (
@@ -88,7 +88,7 @@ class PresetTable(QWidget):
         box.addLayout(line)
         box.addWidget(self.cells, 1)
         box.addWidget(self.why)
-        self.find.textChanged.connect(self.fill)
+        self.finder.textChanged.connect(self.fill)
         self.cells.cellChanged.connect(self._changed)
         session.show_changed.connect(self.fill)
         self.fill()
@@ -101,7 +101,7 @@ class PresetTable(QWidget):
         chosen = set(self.chosen())
         self._filling = True
         show = self._session.show
-        presets = sorted(found(show, self.find.text()), key=lambda p: p.number)
+        presets = sorted(found(show, self.finder.text()), key=lambda p: p.number)
         self.cells.setRowCount(len(presets))
         for row, preset in enumerate(presets):
             for column, name in enumerate(COLUMNS):

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
 
 from ushering_adze.core.mapping.regions import face_of
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.seeing.find import Found
+from ushering_adze.core.seeing.find_shapes import Found
 from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.drafting.guides import Guides
@@ -254,7 +254,7 @@ class RasterView(QWidget):
         x, y = seen.x() + 6, seen.y() + 5
         p.save()
         p.setClipRect(seen)
-        shown = []
+        shown: list[tuple[str, bool, int]] = []
         for text, strong in lines:
             p.setFont(theme.font(12 if strong else 11, bold=strong, mono=not strong))
             width = p.fontMetrics().horizontalAdvance(text)

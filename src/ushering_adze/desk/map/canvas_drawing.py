@@ -17,8 +17,8 @@ from ushering_adze.core.plane.snap import Hint, distances
 from ushering_adze.core.show import Canvas, Guide, LedWall, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.drafting.guides import Guides
-from ushering_adze.desk.drafting.raster_view import HEAD, PLATE, RULER, SHARP, RasterView, region_colour
-from ushering_adze.desk.pictures import Kept, hatch
+from ushering_adze.desk.drafting.raster_view import PLATE, RULER, SHARP, RasterView, region_colour
+from ushering_adze.desk.pictures import HEAD, Kept, hatch
 from ushering_adze.desk.session import Session
 
 Tool = Literal["select", "draw", "measure"]

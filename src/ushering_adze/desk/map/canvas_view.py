@@ -112,8 +112,8 @@ class CanvasView(CanvasDrawing):
         self._start = {r.id: rect_of(r) for c, r in picked(self.session.show, ids) if c.id == canvas.id}
         self._lines = self._snap_lines(canvas)
         w, h = canvas.width, canvas.height
-        edges = [(-1, 0, 1, h), (w, 0, 1, h), (0, -1, w, 1), (0, h, w, 1)]
-        self._still = np.array([*(rect_of(r) for r in canvas.regions if r.id not in self._start), *edges], np.int64)
+        ends = [(-1, 0, 1, h), (w, 0, 1, h), (0, -1, w, 1), (0, h, w, 1)]
+        self._still = np.array([*(rect_of(r) for r in canvas.regions if r.id not in self._start), *ends], np.int64)
 
     def _snap_lines(self, canvas: Canvas) -> SnapLines:
         """What edges snap to: the canvas, regions that stand still, their cabinets, and what was found in the guide."""

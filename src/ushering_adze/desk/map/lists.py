@@ -37,12 +37,12 @@ class RegionList(QWidget):
         self.setMinimumHeight(120)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Regions")
-        self.find = QLineEdit(self)
-        self.find.setPlaceholderText("find by name, output, group")
-        self.find.setAccessibleName("Find a region")
-        self.find.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.find.textChanged.connect(self._searched)
-        self.find.returnPressed.connect(self._select_found)
+        self.finder = QLineEdit(self)
+        self.finder.setPlaceholderText("find by name, output, group")
+        self.finder.setAccessibleName("Find a region")
+        self.finder.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.finder.textChanged.connect(self._searched)
+        self.finder.returnPressed.connect(self._select_found)
         self._painted: object = None
         session.show_changed.connect(self._edited)
         session.selection_changed.connect(self.update)
@@ -61,11 +61,11 @@ class RegionList(QWidget):
         return QSize(290, 300)
 
     def resizeEvent(self, event: object) -> None:
-        self.find.setGeometry(8, 30, self.width() - 16, 30)
+        self.finder.setGeometry(8, 30, self.width() - 16, 30)
 
     def shown(self) -> list[tuple[Canvas, Region]]:
         """The regions listed: all, or those that hold every word that is searched for."""
-        words = self.find.text().casefold().split()
+        words = self.finder.text().casefold().split()
         show = self._session.show
         if not words:
             return list(show.homes.values())

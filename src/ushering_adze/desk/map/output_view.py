@@ -16,8 +16,8 @@ from ushering_adze.core.plane.snap import SnapLines, snap_lines, snapped
 from ushering_adze.core.show import Guide, Output, RectLanding, Region
 from ushering_adze.desk import theme
 from ushering_adze.desk.drafting.guides import Guides
-from ushering_adze.desk.drafting.raster_view import HEAD, RULER, RasterView, region_colour
-from ushering_adze.desk.pictures import hatch, image_of
+from ushering_adze.desk.drafting.raster_view import RULER, RasterView, region_colour
+from ushering_adze.desk.pictures import HEAD, hatch, image_of
 from ushering_adze.desk.session import Session
 
 

@@ -24,7 +24,7 @@ from ushering_adze.core.displays.binding import landing_rect
 from ushering_adze.core.mapping.regions import picked, rect_of
 from ushering_adze.core.plane.arrange import box_around
 from ushering_adze.core.plane.rect import Rect
-from ushering_adze.core.seeing.find import Found
+from ushering_adze.core.seeing.find_shapes import Found
 from ushering_adze.core.show.edits import find_region
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
@@ -68,7 +68,7 @@ class MapWorkspace(QWidget):
             OutputView(session, self.guides),
             LinkedRoom(session),
         )
-        self.regions, self.check, self.geometry = RegionList(session), CheckPanel(session), GeometryPanel(session)
+        self.regions, self.check, self.geometry_panel = RegionList(session), CheckPanel(session), GeometryPanel(session)
         self.loupe = Loupe(session, self.guides, self.canvas)
         self.bench = Benchtop(session)
         self.actions_of = MapActions(
@@ -78,13 +78,13 @@ class MapWorkspace(QWidget):
         self.canvas.resized.connect(self._lay_loupe)
         self.canvas.accepted.connect(lambda found: self._accept(found, False))
         self.output.accepted.connect(lambda found: self._accept(found, True))
-        self.geometry.colour.clicked.connect(self._choose_colour)
+        self.geometry_panel.colour.clicked.connect(self._choose_colour)
         self.menus: dict[str, QPushButton] = {}
         tools = self._make_tools()
         self.guide_bar = self._make_guide_bar()
         side = self._make_side()
         views = _split(Qt.Orientation.Vertical, [420, 168], self.canvas, self.room)
-        middle = _split(Qt.Orientation.Vertical, [286, 302], self.output, self.geometry)
+        middle = _split(Qt.Orientation.Vertical, [286, 302], self.output, self.geometry_panel)
         self.split = _split(Qt.Orientation.Horizontal, [620, 370, 258], views, middle, side)
         self.split.setStretchFactor(0, 1)
         box = QVBoxLayout(self)
@@ -225,7 +225,7 @@ class MapWorkspace(QWidget):
             ("map-1", "Zoom to one pixel to one", self.one_to_one, "Ctrl+0"),
             ("map-bench", "Benchtop, or not", self.toggle_bench, ""),
             ("map-check", "Pixel check", lambda: self.show_side(1), "K"),
-            ("map-find", "Find a region by name", self.regions.find.setFocus, "Ctrl+F"),
+            ("map-find", "Find a region by name", self.regions.finder.setFocus, "Ctrl+F"),
             ("map-live", "Live pictures", lambda: self.show_as("live"), ""),
             ("map-guide", "Guide picture", lambda: self.show_as("guide"), ""),
             ("map-plain", "Plain drawings", lambda: self.show_as("plain"), ""),
@@ -415,8 +415,8 @@ class MapWorkspace(QWidget):
 
     def rename(self) -> None:
         """Type a name for what is selected."""
-        self.geometry.name.setFocus()
-        self.geometry.name.selectAll()
+        self.geometry_panel.name.setFocus()
+        self.geometry_panel.name.selectAll()
 
     def escape(self) -> bool:
         """Put the tool away, or let go of the finding; says whether there was anything."""

@@ -169,7 +169,7 @@ class DrawingView(QWidget):
                 self._frame, self._boxes = draw_raster(p, area, item, SCREEN)
                 if self._dragged is not None:
                     p.setBrush(Qt.BrushStyle.NoBrush)
-                    for n in {self._dragged, self._box_at(self._at)} - {None}:
+                    for n in {n for n in (self._dragged, self._box_at(self._at)) if n is not None}:
                         p.setPen(theme.hairline(theme.AMBER, 2))
                         p.drawRect(self._boxes[n])
             case Feed():

@@ -139,7 +139,7 @@ def draw_led(p: QPainter, area: QRectF, wall: LedWall, ink: Ink, chosen: tuple[i
     try:
         runs = data_runs(wall)
     except ValueError:
-        runs = []
+        runs = ()
     port_of = {(h.column, h.row): r.port for r in runs for h in r.cabinets}
     order = {(h.column, h.row): n for r in runs for n, h in enumerate(r.cabinets, 1)}
     side = min(wall.cabinet.width_mm, wall.cabinet.height_mm) * frame.scale

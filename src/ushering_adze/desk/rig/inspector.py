@@ -152,12 +152,12 @@ class Inspector(QWidget):
         body.setAutoFillBackground(False)
         body.setStyleSheet("QWidget#fields { background: transparent; }")
         body.setObjectName("fields")
-        self.scroll = QScrollArea()
-        self.scroll.setWidget(body)
-        self.scroll.setWidgetResizable(True)
-        self.scroll.viewport().setAutoFillBackground(False)
-        self.scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroller = QScrollArea()
+        self.scroller.setWidget(body)
+        self.scroller.setWidgetResizable(True)
+        self.scroller.viewport().setAutoFillBackground(False)
+        self.scroller.setFrameShape(QFrame.Shape.NoFrame)
+        self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.empty = QLabel("Select a source, an output or a surface for its own figures and fields.")
         self.empty.setProperty("role", "dim")
         self.empty.setWordWrap(True)
@@ -167,7 +167,7 @@ class Inspector(QWidget):
         box.addWidget(self.title)
         box.addWidget(self.kind)
         box.addWidget(self.empty)
-        box.addWidget(self.scroll, 1)
+        box.addWidget(self.scroller, 1)
         self._late = False
         self._told: SignalReport | FeedReport | None = None
         self._send: QPushButton | None = None
@@ -234,7 +234,7 @@ class Inspector(QWidget):
             self._build(sections)
             self._build_buttons(item)
             self._shape = shape
-            self.scroll.verticalScrollBar().setValue(0)
+            self.scroller.verticalScrollBar().setValue(0)
         for row, spec in zip(self.rows, [s for _, specs in sections for s in specs], strict=True):
             row.spec = spec
             row.hold(item)

@@ -104,7 +104,7 @@ class SignalPath(QWidget):
             under = BELOW.get(shelf)
             for at, item in [
                 *((shelf, i) for i in getattr(show, shelf)),
-                *((under, i) for i in (getattr(show, under) if under else ())),
+                *((under, i) for i in (getattr(show, under) if under else ()) if under),
             ]:
                 if at != shelf and self._feeds_at is None:
                     self._feeds_at = QPointF(x, y + self._top)
@@ -212,7 +212,8 @@ class SignalPath(QWidget):
     def _paint_heads(self, p: QPainter, show: Show) -> None:
         columns = [next((n.rect.x() for n in self.nodes if n.shelf == shelf), None) for shelf, _ in SHELVES]
         for n, (shelf, words) in enumerate(SHELVES):
-            x = columns[n] if columns[n] is not None else 12 + n * self.width() / 3
+            known = columns[n]
+            x = known if known is not None else 12 + n * self.width() / 3
             p.setFont(theme.font(13, bold=True))
             p.setPen(theme.colour(theme.TEXT))
             theme.left(p, QRectF(x, 0, 120, HEAD), words)
@@ -276,8 +277,8 @@ class SignalPath(QWidget):
                 p.drawPath(self._curve(QPointF(a.right(), a.center().y()), QPointF(b.left(), b.center().y())))
         if selected is not None and selected[0] == "sources" and selected in spots:
             a = spots[selected]
-            for out in reached(show, selected[1]):
-                b = spots["outputs", out.id]
+            for output_reached in reached(show, selected[1]):
+                b = spots["outputs", output_reached.id]
                 p.setPen(theme.hairline(theme.AMBER, 1.2, dashed=True))
                 p.drawPath(self._curve(QPointF(a.right(), a.center().y()), QPointF(b.left(), b.center().y())))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import Any
 
 from ushering_adze.core.show import (
@@ -162,13 +163,13 @@ def key_section(item: Any, show: Show) -> Section:
             return source
         if by == "source" and not others:
             raise ShowError([Fault("", "there is no other source to be its key; add one first")])
-        made = {
+        kinds: dict[str | None, Callable[[], object]] = {
             None: lambda: None,
             "luma": LumaKey,
             "chroma": ChromaKey,
             "source": lambda: FillKey(source=others[0][1]),
-        }[by]()
-        return with_field(source, "picture.key", made)
+        }
+        return with_field(source, "picture.key", kinds[by]())
 
     key = item.picture.key
     specs = [Spec("Key", kind="choice", choices=_KEYS, read=read, write=write)]

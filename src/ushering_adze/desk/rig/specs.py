@@ -44,7 +44,7 @@ def _zoned(show: Show, text: str) -> Show:
     """The show in a time zone; in that of whichever machine it runs on, if none is typed.  Raises ShowError."""
     name = text.strip()
     try:
-        made: Show = with_field(show, "time_zone", (name and zone_of(name).key) or None)
+        made = with_field(show, "time_zone", (name and zone_of(name).key) or None)
     except RuleError as error:
         raise ShowError([Fault("", str(error))]) from None
     return made

@@ -190,9 +190,9 @@ class CrosspointPanel(QWidget):
         self._held: object = None
         self._preview: dict[str, str | None] = {}
         self.points = Points(session)
-        self.find = QLineEdit()
-        self.find.setPlaceholderText("Find a source")
-        self.find.setClearButtonEnabled(True)
+        self.finder = QLineEdit()
+        self.finder.setPlaceholderText("Find a source")
+        self.finder.setClearButtonEnabled(True)
         hint = QLabel("click: preview · Ctrl, twice: at once")
         hint.setToolTip("A right click on a source or a surface has more")
         hint.setProperty("role", "dim")
@@ -204,7 +204,7 @@ class CrosspointPanel(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 8, 8, 8)
         box.setSpacing(6)
-        box.addWidget(self.find)
+        box.addWidget(self.finder)
         box.addWidget(scroll, 1)
         store = tool_button("Store", self.store, "What lies on every surface as a preset, and nothing else")
         self.recalled = tool_button("Recall", None, "A routing that was stored, at once")
@@ -217,7 +217,7 @@ class CrosspointPanel(QWidget):
         foot.addWidget(store)
         foot.addWidget(self.recalled)
         box.addLayout(foot)
-        self.find.textChanged.connect(lambda text: self.fill())
+        self.finder.textChanged.connect(lambda text: self.fill())
         self.points.routed.connect(self.route)
         self.points.asked.connect(self._menu)
         session.show_changed.connect(self.fill)
@@ -226,7 +226,7 @@ class CrosspointPanel(QWidget):
 
     def fill(self) -> None:
         """List the sources that are found."""
-        self.points.list([*matching(self._session.show, self.find.text())])
+        self.points.list([*matching(self._session.show, self.finder.text())])
         self.points.locked &= {s.id for s in self._session.show.surfaces}
 
     def follow(self) -> None:

@@ -400,7 +400,7 @@ class CuePanel(QWidget):
                 item.setBackground(theme.colour(ground, 110) if ground else QColor(0, 0, 0, 0))
                 sign = {theme.GREEN: "armed", theme.RED: "fired last"}.get(ground, "")
                 item.setData(Qt.ItemDataRole.AccessibleDescriptionRole, sign)
-                if id == head.armed:
+                if id == head.armed and item is not None:
                     self.rows.scrollToItem(item)
         self._filling = was
 

@@ -113,9 +113,9 @@ class SoundMatrix(QTableWidget):
             choice.activated.connect(partial(self._heard, row))
             choice.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.setCellWidget(row, HEARD, choice)
-        choice = self.cellWidget(row, HEARD)
-        assert isinstance(choice, QComboBox)
-        choice.setCurrentIndex(choice.findData(one.heard))
+        shown = self.cellWidget(row, HEARD)
+        assert isinstance(shown, QComboBox)
+        shown.setCurrentIndex(shown.findData(one.heard))
         self.setItem(row, GAIN, self._number(gain_words(one.level, one.mute), one.mute))
         self.setItem(row, DELAY, self._number(f"{one.delay:g}", False))
         for n, mix in enumerate(self.mixes):

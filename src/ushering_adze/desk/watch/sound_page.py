@@ -35,6 +35,7 @@ from ushering_adze.core.show.sounding import (
     without_mix,
 )
 from ushering_adze.core.show.zoning import surfaces_in
+from ushering_adze.core.sound.ballistics import Scale
 from ushering_adze.desk import theme
 from ushering_adze.desk.fields import FieldRow, Spec
 from ushering_adze.desk.session import Session
@@ -46,7 +47,7 @@ from ushering_adze.desk.watch.strips import MixStrip
 from ushering_adze.playout import sound_devices
 
 MOST_DELAY = 5000.0
-SCALES = (("PPM, type I", "ppm1"), ("PPM, type II", "ppm2"), ("VU", "vu"))
+SCALES: tuple[tuple[str, Scale], ...] = (("PPM, type I", "ppm1"), ("PPM, type II", "ppm2"), ("VU", "vu"))
 
 
 class SoundPage(QWidget):

@@ -40,9 +40,10 @@ class _Drag:
             size, lines = (wall.width, wall.columns) if flat else (wall.height, wall.rows)
             return with_edge(wall, self.n, cast(Side, self.side), round(at[0 if flat else 1] / size * lines))
         by = at[0] - self.at[0], at[1] - self.at[1]
-        new, _ = handled(tuple(map(float, cell.box)), HANDLES.get(self.side, (0, 0)), by, ((), ()), 0.0)
-        x, y, w, h = (round(v) for v in new)
-        return boxed(wall, self.n, (x, y, w, h))
+        x, y, w, h = map(float, cell.box)
+        new, _ = handled((x, y, w, h), HANDLES.get(self.side, (0, 0)), by, ((), ()), 0.0)
+        left, top, wide, high = (round(v) for v in new)
+        return boxed(wall, self.n, (left, top, wide, high))
 
     def tell(self, made: Wall, view: WallView) -> None:
         """Say what the drag has come to."""

@@ -24,6 +24,7 @@ from ushering_adze.core.picture.walls import cell_rect
 from ushering_adze.core.show import Show
 from ushering_adze.core.show.wall import TEMPLATES, Box, Wall
 from ushering_adze.core.show.walling import (
+    Lot,
     Side,
     filled,
     laid_out,
@@ -56,7 +57,11 @@ PAGES = (
     ("Alarms", "Which are raised, after how long, from which value on"),
 )
 HINT = "red: on program · dashed green: on preview · twice: alone · Ctrl and click: to preview"
-LOTS = (("sources", "All sources"), ("surfaces", "All surfaces"), ("outputs", "All outputs"))
+LOTS: tuple[tuple[Lot, str], ...] = (
+    ("sources", "All sources"),
+    ("surfaces", "All surfaces"),
+    ("outputs", "All outputs"),
+)
 
 
 class WatchWorkspace(QWidget):
@@ -193,7 +198,7 @@ class WatchWorkspace(QWidget):
     def shown(self) -> Wall | None:
         """The wall that is chosen with the cells that are seen, on its own raster."""
         chosen, wall = self.chosen, self.wall
-        return chosen if chosen is None or wall in (None, chosen) else laid_out(chosen, cast(Wall, wall))
+        return chosen if chosen is None or wall is None or wall == chosen else laid_out(chosen, wall)
 
     def _named(self, id: str | None) -> Wall | None:
         return next((w for w in self._session.show.walls if w.id == id), None)
@@ -279,7 +284,7 @@ class WatchWorkspace(QWidget):
     def _turn(self, template: str, checked: bool = False) -> None:
         self._edit("Template", lambda show, wall: with_template(wall, template))
 
-    def _fill_with(self, lot: str, checked: bool = False) -> None:
+    def _fill_with(self, lot: Lot, checked: bool = False) -> None:
         self._edit("Fill the wall", lambda show, wall: filled(show, wall, lot))
 
     def _fill_out(self) -> None:

@@ -111,7 +111,8 @@ class WrongNow(QWidget):
         return [self.table.item(row, 0).data(Qt.ItemDataRole.UserRole) for row in rows]
 
     def _acknowledge(self) -> None:
-        for key in self._keys() or [None]:
+        chosen: list[str | None] = [*self._keys()] or [None]
+        for key in chosen:
             self._session.playout.acknowledge(key)
 
     def _snooze(self) -> None:

@@ -126,7 +126,8 @@ def _in_pictures(container: Any) -> tuple[Caption, ...]:
             came += [(packet.pts * base - first, data) for data in carried_by(bytes(packet))]
         if n > TRIED and not came:
             return ()
-    reading, lines, text = CaptionsOfPictures(), [], ""
+    lines: list[str] = []
+    reading, text = CaptionsOfPictures(), ""
     begins = 0.0
     for moment, data in sorted(came, key=lambda c: c[0]):  # pictures are coded in another order than they are shown
         reading.take(data)

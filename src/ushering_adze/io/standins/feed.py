@@ -189,7 +189,7 @@ class StandinFeed(threading.Thread):
         to: str,
         width: int = 1280,
         height: int = 720,
-        rate: float = 25.0,
+        rate: float | Fraction = 25.0,
         film: Path | None = None,
         kbit: int = 4000,
         epoch: float | None = None,

@@ -92,13 +92,13 @@ class CalendarPage(QWidget):
         self.table.horizontalHeader().setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
         for column, width in enumerate((110, 110, 170, 200, 190)):
             self.table.setColumnWidth(column, width)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self.scroll.setWidget(self.days)
-        self.scroll.verticalScrollBar().valueChanged.connect(lambda at: self.days.update())
+        self.scroller = QScrollArea()
+        self.scroller.setWidgetResizable(True)
+        self.scroller.setFrameShape(QFrame.Shape.NoFrame)
+        self.scroller.setWidget(self.days)
+        self.scroller.verticalScrollBar().valueChanged.connect(lambda at: self.days.update())
         self.stack = QStackedWidget()
-        for widget in (self.scroll, self.month, self.table):
+        for widget in (self.scroller, self.month, self.table):
             self.stack.addWidget(widget)
         self.title, self.state = QLabel(), QLabel()
         self.title.setProperty("role", "head")
@@ -337,7 +337,7 @@ class CalendarPage(QWidget):
         self._follow()
         if self._first_shown:
             self._first_shown = False
-            self.scroll.verticalScrollBar().setValue(8 * 30)
+            self.scroller.verticalScrollBar().setValue(8 * 30)
 
     def hideEvent(self, event: QEvent) -> None:
         self._timer.stop()
