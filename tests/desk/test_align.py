@@ -104,11 +104,11 @@ def test_the_camera_aligns_in_one_step_and_the_profile_is_flat(align: MainWindow
     qtbot.waitUntil(lambda: (a.profile.flatness or 0) > 0.3)
     a.auto()
     qtbot.waitUntil(lambda: a.camera.running is None)
-    assert session.undo_label == "Align by camera" and "mean 0.0" in a.screen.note
+    assert session.undo_label == "Align by camera" and "mean 0.0" in a.screen_view.note
     qtbot.waitUntil(lambda: (a.profile.flatness or 1) < 0.03)
-    assert off(align) < 0.5 and a.screen.errors is not None
+    assert off(align) < 0.5 and a.screen_view.errors is not None
     a.profile.grab()
-    a.screen.grab()
+    a.screen_view.grab()
     a.toggle_blend()
     qtbot.waitUntil(lambda: (a.profile.flatness or 0) > 0.3)
     a.toggle_blend()

@@ -95,16 +95,19 @@ def test_the_line_follows_its_ends_and_a_click_elsewhere_lays_it_level(window: M
     a = window.align
     a.simulation.now = seen(240, 120)
     a.simulation.seen.emit()
-    a.screen.grab()
-    where = a.screen._where
+    a.screen_view.grab()
+    where = a.screen_view._where
     spot = QPoint(int(where.center().x()), int(where.y() + where.height() * 0.2))
-    qtbot.mouseClick(a.screen, LEFT, pos=spot)
-    assert a.screen.line[0][1] == a.screen.line[1][1] == pytest.approx(0.2, abs=0.02) and a.screen.line[0][0] < 0.05
-    end = QPoint(int(where.x() + where.width() * a.screen.line[1][0]), spot.y())
-    qtbot.mousePress(a.screen, LEFT, pos=end)
-    qtbot.mouseMove(a.screen, QPoint(int(where.x() + where.width() * 0.3), int(where.bottom() - 4)))
-    qtbot.mouseRelease(a.screen, LEFT)
-    assert a.screen.line[1][0] == pytest.approx(0.3, abs=0.02) and a.screen.line[1][1] > 0.9
+    qtbot.mouseClick(a.screen_view, LEFT, pos=spot)
+    assert (
+        a.screen_view.line[0][1] == a.screen_view.line[1][1] == pytest.approx(0.2, abs=0.02)
+        and a.screen_view.line[0][0] < 0.05
+    )
+    end = QPoint(int(where.x() + where.width() * a.screen_view.line[1][0]), spot.y())
+    qtbot.mousePress(a.screen_view, LEFT, pos=end)
+    qtbot.mouseMove(a.screen_view, QPoint(int(where.x() + where.width() * 0.3), int(where.bottom() - 4)))
+    qtbot.mouseRelease(a.screen_view, LEFT)
+    assert a.screen_view.line[1][0] == pytest.approx(0.3, abs=0.02) and a.screen_view.line[1][1] > 0.9
     assert a.profile.total is not None and a.profile.total.max() == pytest.approx(240, rel=0.01), (
         "only the bright half is under it now"
     )
@@ -118,12 +121,12 @@ def test_the_residual_is_drawn_by_its_size(window: MainWindow) -> None:
     errors[:, 60:] = 4.0
     errors[:, 30:60] = 1.0
     errors[0, 0] = np.nan
-    a.screen.errors = errors
-    a.screen.line = [(0.0, 0.99), (1.0, 0.99)]
-    a.screen.grab()
-    w = a.screen._where
+    a.screen_view.errors = errors
+    a.screen_view.line = [(0.0, 0.99), (1.0, 0.99)]
+    a.screen_view.grab()
+    w = a.screen_view._where
     wide, high = int(w.width() / 3), int(w.height() * 0.9)
-    thirds = [colours(a.screen, (int(w.x()) + k * wide + 4, int(w.y()), wide - 8, high)) for k in range(3)]
+    thirds = [colours(a.screen_view, (int(w.x()) + k * wide + 4, int(w.y()), wide - 8, high)) for k in range(3)]
 
     def tinted(found: set[str]) -> set[str]:
         rgb = [QColor(c) for c in found]

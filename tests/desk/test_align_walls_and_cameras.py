@@ -180,7 +180,7 @@ def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_befo
     align: MainWindow, qtbot: object
 ) -> None:
     a, session = align.align, align.session
-    assert a.eye.currentWidget() is a.screen
+    assert a.eye.currentWidget() is a.screen_view
     align.activateWindow()
     align.setFocus()
     qtbot.keyClick(align, Qt.Key.Key_L)
@@ -210,7 +210,7 @@ def test_a_camera_is_looked_through_its_corners_are_marked_and_an_edit_ends_befo
     qtbot.waitUntil(lambda: a.camera.running is None)
     assert np.allclose(a.photo.corners, marked), "what was marked by hand stays"
     a.toggle_camera()
-    assert a.eye.currentWidget() is a.screen
+    assert a.eye.currentWidget() is a.screen_view
     a.compare(True)
     assert a._compared is not None
     session.edit("x", session.show.model_copy(update={"name": "Other"}))

@@ -203,8 +203,8 @@ def test_what_lies_over_a_raster_in_align_is_drawn_when_it_is_another_and_only_t
         bent,
         lambda: setattr(view, "falloff", 90.0),
         lambda: view.zoom(view.scale * 1.3),
-        lambda: setattr(view, "mask", [(200.0, 100.0), (300.0, 150.0)]),
-        lambda: view.mask.append((250.0, 220.0)),  # type: ignore[union-attr]
+        lambda: setattr(view, "drawn_mask", [(200.0, 100.0), (300.0, 150.0)]),
+        lambda: view.drawn_mask.append((250.0, 220.0)),  # type: ignore[union-attr]
         lambda: setattr(view, "at", QPointF(90, 80)),
         lambda: view.show_region("horizon-right"),
     )
