@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import warnings
 
 import numpy as np
@@ -9,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ushering_adze.core.light import lining_up
 from ushering_adze.core.light.blend import blend_weights, edge_weights, ramp
 from ushering_adze.core.light.flatness import along, flatness_of
 from ushering_adze.core.light.lining_up import NAMES, SHAPES, Look, moving_line, near_black, numbered_grid, shaped
@@ -213,6 +215,18 @@ def test_measured_light_is_matched_to_the_weakest() -> None:
         levels = np.array(g.red).reshape(5, 7) * white[..., 0]
         assert levels.max() - levels.min() < 1e-4
     assert 0 < found.cost < 0.2 and found.blacks[1].leak[0] > found.blacks[0].leak[0]
+
+
+@pytest.mark.parametrize("spacing", [4, 7, 15, 60])
+def test_the_numbers_of_a_grid_never_lie_over_one_another(spacing: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """However close its lines are; each stands at the line that it names."""
+    said: list[tuple[str, float, float, int]] = []
+    monkeypatch.setattr(lining_up, "write", lambda p, text, x, y, size, *more: said.append((text, x, y, size)))
+    numbered_grid(900, 700, Look(spacing), (1096, 1080))
+    rows = [(y, size) for text, x, y, size in said if x == 454 and int(text) == 1080 + y - size - 2]
+    assert len(rows) > 5 and all(below - y >= size for (y, size), (below, _) in itertools.pairwise(rows))
+    columns = [(x, len(text) * size / 2) for text, x, y, size in said if y == 692 and int(text) == 1096 + x - 4]
+    assert len(columns) > 5 and all(right - x >= wide for (x, wide), (right, _) in itertools.pairwise(columns))
 
 
 def test_patterns_for_lining_up() -> None:

@@ -36,6 +36,11 @@ def test_the_check_runs_after_every_edit_shows_the_place_and_cures(hands: Hands)
     assert regions(hands)["east-mast"].x == 3856 and session.undo_label.startswith("Move East mast to 3856")
     hands.key(Qt.Key.Key_Escape)
     assert session.finding is None
+    # of what is selected, nothing lands on the output that is shown: its view stays
+    session.select_regions(["west-mast"])
+    m.output.output_id, before = "relay", m.output.scale
+    m.zoom_to_selection()
+    assert m.output.scale == before and m.canvas.scale > 0
 
 
 def test_pointing_in_one_view_marks_the_same_pixel_in_the_others(hands: Hands) -> None:

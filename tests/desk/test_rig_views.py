@@ -18,6 +18,7 @@ from ushering_adze.core.displays.led import data_runs
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import (
     DataRuns,
+    Feed,
     Gang,
     Input,
     LedWall,
@@ -537,6 +538,20 @@ def test_nothing_in_the_inspector_is_wider_than_it(session: Session) -> None:
             if label.isVisible():
                 right = label.mapTo(inspector, QPoint(label.width(), 0)).x()
                 assert right <= inspector.width(), (item.name, label.text())
+
+
+def test_another_show_has_nothing_selected(session: Session) -> None:
+    """Whatever was selected in the one before, a feed too, is not in it; the inspector tells of the show."""
+    inspector = Inspector(session, Outputs(session))
+    inspector.show()
+    feed = Feed(id="sent", name="Sent", shows="surface", of="relay", to="udp://127.0.0.1:5000")
+    session.edit("Feed", session.show.model_copy(update={"feeds": (feed,)}))
+    for select in (lambda: session.select("feeds", "sent"), lambda: session.select_surfaces(["horizon", "relay"])):
+        select()
+        assert inspector.title.text() in ("Sent", "Relay")
+        session.new_from_demo()
+        assert session.selected is None and session.surfaces == () and inspector.title.text() == session.show.name
+        session.edit("Feed", session.show.model_copy(update={"feeds": (feed,)}))
 
 
 def test_a_single_thing_of_each_kind_is_described_alone(app: QApplication) -> None:

@@ -280,8 +280,9 @@ class Session(QObject):
         self._redo.clear()
         self._saved = show
         self.saved_at = time.time() if path else None
-        self.surface = self.region = self.output = self.source = None
-        self.regions, self.pointed, self.findings, self.finding, self._gesture = (), None, [], None, None
+        self.surface = self.region = self.output = self.source = self.feed = None
+        self.regions, self.surfaces = (), ()
+        self.pointed, self.findings, self.finding, self._gesture = None, [], None, None
         self.show_changed.emit()
         self.selection_changed.emit()
         self.named.emit()

@@ -180,9 +180,10 @@ class Playout:
             self._calendar.set_show(show, another)
 
     def acknowledge(self, key: str | None = None) -> None:
-        """Somebody knows of a fault, by its key, or of all there are."""
+        """Somebody knows of a fault, by its key, or of all there are; from then on, also if it was for a while only."""
         with self._lock:
             self._faults = acknowledged(self._faults, key)
+            self._snoozed = {} if key is None else {k: at for k, at in self._snoozed.items() if k != key}
 
     def snooze(self, key: str, seconds: float) -> None:
         """Somebody knows of a fault for so long; if it is there then, it is new again."""

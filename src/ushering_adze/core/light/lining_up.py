@@ -93,7 +93,8 @@ def numbered_grid(
         if n % every == 0:
             for y in (size + 4, height // 2 + size + 4, height - 8):
                 write(picture, str(x + first[0]), x + 4, y, size, pale)
-    for y in range(-first[1] % look.spacing, height, look.spacing):
+    down = max(1, -(-(size + 4) // look.spacing))  # as many rows as leave each number room
+    for y in range(-first[1] % look.spacing, height, down * look.spacing):
         for x in (4, width // 2 + 4, width - int(size * 2.6)):
             write(picture, str(y + first[1]), x, y + size + 2, size, pale)
     if title:

@@ -99,7 +99,9 @@ def write(
         box = text_size((picture.shape[1], picture.shape[0]), text, (0, 0), _FACE, size, weight)
         x -= box[2] / 2 + box[0]
     put_text(picture, text, (round(x), round(y)), colour, _FACE, size, weight)
-    picture[..., 3] = 255  # the writer thins alpha at the edges of letters
+    near = slice(max(0, round(y) - 2 * size), max(0, round(y) + size))
+    along = slice(max(0, round(x) - size), max(0, round(x) + (len(text) + 2) * 2 * size))
+    picture[near, along, 3] = 255  # the writer thins alpha at the edges of letters
 
 
 def white(width: int, height: int, label: Label = Label()) -> Pixels:

@@ -164,6 +164,7 @@ class PatternPanel(QWidget):
             combo.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             combo.activated.connect(self.changed)
         for box, words in ((self.spacing, "Spacing"), (self.line, "Line width")):
+            box.setKeyboardTracking(False)  # the pattern goes by the number, not by each of its digits
             box.setAccessibleName(words)
             box.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             box.valueChanged.connect(self.changed)

@@ -374,7 +374,8 @@ class MapWorkspace(QWidget):
         mine = [r for c, r in found if c.id == self.canvas.canvas_id]
         if mine:
             self.canvas.show_rect(*box_around([rect_of(r) for r in mine]))
-            self.output.show_rect(*box_around([landing_rect(r) for r in mine if r.output == self._lands_on()]))
+            if landed := [landing_rect(r) for r in mine if r.output == self._lands_on()]:
+                self.output.show_rect(*box_around(landed))
 
     def toggle_loupe(self) -> None:
         """Show or hide the loupe."""
