@@ -12,6 +12,7 @@ import struct
 import sys
 import threading
 import time
+from collections import deque
 from contextlib import suppress
 from typing import Any
 
@@ -30,7 +31,9 @@ BLOCK = struct.Struct("<dI")
 SMOOTH = 0.02
 """By how much of it a measured moment moves what is known of a device's clock."""
 OFF = 0.05
-"""Seconds by which a moment must be off to be believed at once."""
+"""Seconds by which moments must be off for a device's clock to be set anew."""
+AMONG = 31
+"""Measured moments of which the middle one is believed: one that came late, or was told wrongly, does not count."""
 
 
 def say(**fields: object) -> None:
@@ -59,13 +62,15 @@ class _Clock:
     def __init__(self) -> None:
         self._zero: float | None = None
         self._count = 0
+        self._lately: deque[float] = deque(maxlen=AMONG)
 
     def moment(self, measured: float, samples: int) -> float:
-        raw = measured - self._count / RATE
-        if self._zero is None or abs(raw - self._zero) > OFF:
-            self._zero = raw
+        self._lately.append(measured - self._count / RATE)
+        middle = sorted(self._lately)[len(self._lately) // 2]
+        if self._zero is None or abs(middle - self._zero) > OFF:
+            self._zero = middle
         else:
-            self._zero += SMOOTH * (raw - self._zero)
+            self._zero += SMOOTH * (middle - self._zero)
         moment = self._zero + self._count / RATE
         self._count += samples
         return moment
