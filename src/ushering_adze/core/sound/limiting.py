@@ -82,17 +82,20 @@ class Limiter:
         self.reduction = 0.0
         """Decibels by which it turned down most in what came last; 0 if it did not."""
 
-    def run(self, sound: Sound) -> Sound:
+    def run(self, sound: Sound, loudest: float | None = None) -> Sound:
         """What comes out while this goes in, `LATE` samples later.
 
         Parameters
         ----------
         sound : ndarray, (samples, channels)
             As many as it looks ahead, at least.
+        loudest : float, optional
+            Its largest magnitude, if that is known.
         """
         limit = gain_of(self.most) * SAFE
         late = self._delay.run(sound)
-        quiet = max(float(sound.max()), -float(sound.min())) * self._peak.most <= limit
+        loudest = float(np.abs(sound).max()) if loudest is None else loudest
+        quiet = loudest * self._peak.most <= limit
         if quiet and self._rests:
             self._peak.skip(sound)
             self.reduction = 0.0

@@ -102,11 +102,11 @@ class Mixer:
         Mixed
         """
         ids, mixes = list(sources), list(finishes)
+        plain = {mix: dict(matrix.get(mix, {})) for mix in mixes}
         whole = np.zeros((2 * len(mixes), samples), np.float32)  # by channels: each is filtered as it lies
         if ids and mixes:
             heard = _by_channels([sources[id] for id in ids])
             key = (mixes, [(id, sources[id].shape[1]) for id in ids])
-            plain = {mix: dict(matrix.get(mix, {})) for mix in mixes}
             if (key, plain) == self._made_of and plain == self._gains:
                 before = now = self._factors
             else:
@@ -120,9 +120,10 @@ class Mixer:
                 whole[:, :first] = whole[:, :first] * share + (before @ heard[:, :first]) * (1 - share)
         self._cut_low(mixes, finishes, whole)
         made, reduction = {}, {}
+        loudest = np.abs(whole).max(axis=1).reshape(-1, 2).max(axis=1).tolist() if mixes else []
         for n, mix in enumerate(mixes):
-            made[mix], reduction[mix] = self._finished(mix, finishes[mix], whole[2 * n : 2 * n + 2].T)
-        self._gains = {mix: dict(matrix.get(mix, {})) for mix in mixes}
+            made[mix], reduction[mix] = self._finished(mix, finishes[mix], whole[2 * n : 2 * n + 2].T, loudest[n])
+        self._gains = plain
         return Mixed(made, reduction)
 
     def _cut_low(self, mixes: list[str], finishes: Mapping[str, Finish], whole: NDArray[np.float32]) -> None:
@@ -139,7 +140,7 @@ class Mixer:
             those = slice(None) if len(cuts) == len(mixes) else [mixes.index(mix) for mix in cuts]
             two[those] = self._cut.run(two[those])
 
-    def _finished(self, mix: str, finish: Finish, sound: Sound) -> tuple[Sound, float]:
+    def _finished(self, mix: str, finish: Finish, sound: Sound, loudest: float) -> tuple[Sound, float]:
         kept = self._finishes.get(mix)
         if kept is None or kept[0] != finish:
             _, delay, limiter = kept or (None, Delay(round(finish.delay * RATE)), Limiter(finish.most))
@@ -147,7 +148,7 @@ class Mixer:
             limiter.most = finish.most
             kept = self._finishes[mix] = finish, delay, limiter
         _, delay, limiter = kept
-        made = limiter.run(delay.run(sound))
+        made = delay.run(limiter.run(sound, loudest))
         return made, limiter.reduction
 
 
