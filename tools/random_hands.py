@@ -166,8 +166,9 @@ class Hands:
                         self.step(asked)
                 if asked.isVisible() and self.chance.random() < 0.25:
                     asked.close()
-        except RuntimeError:
-            pass  # it has gone meanwhile
+        except RuntimeError as error:
+            if "already deleted" not in str(error):
+                raise
         finally:
             self._deep -= 1
 

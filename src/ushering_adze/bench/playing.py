@@ -50,7 +50,10 @@ def frame_of(show: Show, preset: int, rounds: int, ahead: bool = False) -> dict[
         players = played(show, players, sources_of(state), set(), began)
         pool.follow(players, began)
         frames = pool.frames(sources_of(state))
-        renderer.draw(state, frames, requests=pool.requests) if ahead else renderer.draw(state, frames)
+        if ahead:
+            renderer.draw(state, frames, requests=pool.requests)
+        else:
+            renderer.draw(state, frames)
         passed = time.perf_counter() - began
         pool.go_on(began + period)
         if n:  # the first frame fills everything

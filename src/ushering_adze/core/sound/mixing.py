@@ -120,7 +120,7 @@ class Mixer:
                 whole[:, :first] = whole[:, :first] * share + (before @ heard[:, :first]) * (1 - share)
         self._cut_low(mixes, finishes, whole)
         made, reduction = {}, {}
-        loudest = np.abs(whole).max(axis=1).reshape(-1, 2).max(axis=1).tolist() if mixes else []
+        loudest = np.abs(whole).reshape(len(mixes), -1).max(axis=1).tolist() if mixes else []
         for n, mix in enumerate(mixes):
             made[mix], reduction[mix] = self._finished(mix, finishes[mix], whole[2 * n : 2 * n + 2].T, loudest[n])
         self._gains = plain

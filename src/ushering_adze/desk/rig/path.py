@@ -104,7 +104,7 @@ class SignalPath(QWidget):
             under = BELOW.get(shelf)
             for at, item in [
                 *((shelf, i) for i in getattr(show, shelf)),
-                *((under, i) for i in (getattr(show, under) if under else ()) if under),
+                *(((under, i) for i in getattr(show, under)) if under else ()),
             ]:
                 if at != shelf and self._feeds_at is None:
                     self._feeds_at = QPointF(x, y + self._top)

@@ -393,6 +393,7 @@ class CuePanel(QWidget):
             self._mark_times(head, cues)
         for row in range(self.rows.rowCount()):
             item = self.rows.item(row, 0)
+            assert item is not None
             id = item.data(_ID)
             ground = theme.GREEN if id == head.armed else theme.RED if id == head.fired else ""
             if item.data(_ID + 1) != ground:
@@ -400,7 +401,7 @@ class CuePanel(QWidget):
                 item.setBackground(theme.colour(ground, 110) if ground else QColor(0, 0, 0, 0))
                 sign = {theme.GREEN: "armed", theme.RED: "fired last"}.get(ground, "")
                 item.setData(Qt.ItemDataRole.AccessibleDescriptionRole, sign)
-                if id == head.armed and item is not None:
+                if id == head.armed:
                     self.rows.scrollToItem(item)
         self._filling = was
 
