@@ -155,6 +155,7 @@ def test_the_stream_is_kept_on_a_card_and_lifted_again(window: MainWindow, qtbot
     session, panel = window.session, window.run.overrides
     qtbot.keyClick(window, Qt.Key.Key_V)
     assert panel.isVisible()
+    qtbot.waitUntil(lambda: panel.empty.geometry().bottom() < 120)  # close together at the top while there are no rows
     panel.make("black")
     session.select_surface("relay")
     assert panel.on.text() == "Over Relay:"

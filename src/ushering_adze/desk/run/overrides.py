@@ -85,6 +85,7 @@ class OverridePanel(QWidget):
         box.addLayout(make)
         box.addWidget(self.empty)
         box.addWidget(self.rows, 1)
+        box.addStretch(0)  # takes what the rows leave when there are none
         session.reported.connect(self.follow)
         session.selection_changed.connect(self._select)
         session.show_changed.connect(self._select)
