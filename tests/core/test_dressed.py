@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import warnings
 from itertools import product
 from pathlib import Path
@@ -19,6 +20,7 @@ from ushering_adze.core.kinds import BY_NAME, KINDS
 from ushering_adze.core.kinds.colour import PLAIN, ColourNow
 from ushering_adze.core.kinds.keying import LumaKey
 from ushering_adze.core.kinds.mixed import DEEPEST, Mixed, depth, rested
+from ushering_adze.core.kinds.on_its_way import Shown, Turning
 from ushering_adze.core.kinds.shape import BOX, ShapeNow
 from ushering_adze.core.onair.motion import at_rest, recall
 from ushering_adze.core.onair.stage import Stage
@@ -287,6 +289,60 @@ def test_what_is_not_dressed_is_painted_as_ever_and_what_is_stays_within_its_ext
         outside = picture.copy()
         outside[where.cut()] = (0, 0, 0, 255)
         assert (outside[..., :3] == 0).all() and (picture[..., :3] > 0).any(), kinds
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_what_was_dressed_before_is_what_would_be_made_anew(seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    draw = random.Random(seed)
+    calls: list[int] = []
+    dressed = Dresser.dressed
+    monkeypatch.setattr(Dresser, "dressed", lambda *a, **k: (calls.append(1), dressed(*a, **k))[1])
+    noise = np.random.default_rng(seed)
+    kept = CanvasPainter(HOUSE)
+    looks: list[dict[str, object]] = [
+        {"shadow": (5.0, 4.0, 12.0, 0.8, 0.0, 0.0, 0.0), "shape": ShapeNow("box", radius=9.0)},
+        {"border": (4.0, 200.0, 90.0, 30.0, 0.5), "shape": ShapeNow("box", radius=9.0)},
+        {"border": (4.0, 200.0, 90.0, 30.0, 0.0), "shadow": (5.0, 4.0, 12.0, 0.8, 90.0, 0.0, 0.0)},
+        {"turn": 20.0},
+        {"blend": "screen"},
+        {"key": LumaKey(low=0.3)},
+    ]
+    look, weight, opacity, serial, opaque = looks[0], 1.0, 1.0, 1, True
+    x, y, wide = 100.0, 80.0, 200.0
+    again, before = 0, state()
+    pictures: dict[tuple[int, bool], np.ndarray] = {}
+    for _ in range(60):
+        match draw.randrange(7):
+            case 0:
+                look = draw.choice(looks)
+            case 1:
+                weight = draw.choice([0.0, 0.3, 0.6, 1.0])
+            case 2:
+                opacity = draw.choice([0.0, 0.5, 1.0])
+            case 3:
+                serial = draw.randrange(1, 4)
+            case 4:
+                opaque = not opaque
+            case 5:
+                x, y = draw.uniform(-60, 300), draw.uniform(-40, 200)
+            case 6:
+                wide = draw.choice([200.0, 200.4, 150.0])
+        if (serial, opaque) not in pictures:
+            made = noise.integers(0, 256, (30, 50, 4), np.uint8)
+            made[..., 3] = 255 if opaque else 140
+            pictures[serial, opaque] = np.minimum(made, made[..., 3:])
+        frames = {"a": Frame(pictures[serial, opaque], serial + 10 * opaque, opaque)}
+        picture = Turning("dissolve", Shown(None, "stretch"), Shown("a", "stretch"), weight)
+        now = state(picture=picture, opacity=opacity, place=(x, y, wide, 120.0), **look)
+        calls.clear()
+        kept.draw([("a", now)], frames)  # type: ignore[list-item]
+        again += not calls and before != now
+        before = now
+        assert not kept.faults
+        fresh = CanvasPainter(HOUSE)
+        fresh.draw([("a", now)], frames)  # type: ignore[list-item]
+        assert np.array_equal(kept.pixels, fresh.pixels), (look, weight, opacity)
+    assert again > 5, "and it is not made anew each time"
 
 
 def test_a_blend_meets_what_is_below_and_only_there() -> None:

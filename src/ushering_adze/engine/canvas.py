@@ -15,13 +15,14 @@ from ushering_adze.core.kinds.spread import OWN
 from ushering_adze.core.mapping.spreading import Dealt
 from ushering_adze.core.picture.compose import Piece, Sheet, box_of, paint, parted, shifted
 from ushering_adze.core.picture.dealing import Deal, in_its_box, in_place
-from ushering_adze.core.picture.dressed import Dresser, extent_of, is_plain, within_box
+from ushering_adze.core.picture.dressed import extent_of, is_plain, within_box
 from ushering_adze.core.picture.frame import Frame, Requests, Sized
 from ushering_adze.core.picture.layers import LayerState, sources_of_layer
 from ushering_adze.core.picture.wearing import as_worn
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, within
 from ushering_adze.core.show import Canvas
+from ushering_adze.engine.dressed_once import Asked, DressedOnce, Weighed, asked_of, sheet_of
 from ushering_adze.engine.pieces import MOST_OF_A_STILL, PART, Pieces, Within, as_one, is_opaque
 from ushering_adze.engine.resampled import NONE
 from ushering_adze.engine.tables import TABLES
@@ -48,20 +49,22 @@ NOWHERE = Rect(0, 0, 0, 0)
 class _Undressed(NamedTuple):
     """A layer whose picture is still to be dressed: that may be done beside others."""
 
-    dresser: Dresser
+    once: DressedOnce
     flat: Pixels
     state: LayerState
     scale: float
     used: Mapping[str, Pixels]
     still: bool
-    weight: float = 1.0
+    weight: float
+    asked: Asked
+    whole: bool
 
     def dressed(self) -> Sheet:
         """The layer, ready to be laid on its canvas."""
-        pixels, at, alpha = self.dresser.dressed(self.flat, self.state, self.scale, self.used, TABLES, self.still)
-        return Sheet(
-            (Piece(pixels, at, self.weight, False, alpha),), at, at, (0, 0, 0), self.state.opacity, self.state.blend
-        )
+        laid = self.once.dresser.dressed(self.flat, self.state, self.scale, self.used, TABLES, self.still)
+        made = Weighed(laid, self.weight)
+        self.once.keep(self.asked, made, self.flat, self.whole)
+        return sheet_of(made, self.state)
 
 
 def _scaled(rect: Rect, scale: float) -> Rect:
@@ -122,7 +125,7 @@ class CanvasPainter:
         self._extent: dict[str, Rect] = {}
         self._sheets: dict[str, Sheet] = {}
         self._whole = painted is None
-        self._dressers: dict[str, Dresser] = {}
+        self._once: dict[str, DressedOnce] = {}
         self._fresh = True
         self.faults: dict[str, str] = {}
         """Why a layer could not be drawn, by its id."""
@@ -187,6 +190,8 @@ class CanvasPainter:
         for layer, state in states:
             if state.opacity <= 0:
                 stamps[layer], extent[layer] = None, Rect(0, 0, 0, 0)
+                for name in [n for n in self._once if n.split(PART)[0] == layer]:
+                    self._once[name].forget()
             else:
                 serials = tuple(frames[s].serial if s in frames else 0 for s in sources_of_layer(state))
                 tables = (path in TABLES for path in _tables_of(state))
@@ -293,7 +298,7 @@ class CanvasPainter:
             and box.area <= MOST_OF_A_STILL * self.bounds.area
         ):
             return self._undressed(layer, state, frames, box, exactly)
-        self._dressers.pop(layer, None)
+        self._once.pop(layer, None)
         _, red, green, blue, _ = state.border
         return Sheet(
             self._pieces.of(layer, state.picture, state, frames, exactly),
@@ -305,19 +310,26 @@ class CanvasPainter:
 
     def _undressed(
         self, layer: str, state: LayerState, frames: Mapping[str, Frame], box: Rect, exactly: Within | None
-    ) -> _Undressed:
+    ) -> Sheet | _Undressed:
         """All that is needed to make one picture of a layer that is keyed, coloured, shaped, framed or turned."""
+        for path in _tables_of(state):
+            why = TABLES.fault(path)
+            if why is not None:
+                self.faults[layer.split(PART)[0]] = why
+        once = self._once.setdefault(layer, DressedOnce())
+        tables = tuple(path in TABLES for path in _tables_of(state))
+        asked = asked_of(state, box, frames, (*tables, exactly, state.place if exactly else None))
+        made = once.again(asked)
+        if made is not None:
+            return sheet_of(made, state)
         bare = state._replace(border=(within_box(state, self.scale), *state.border[1:]))
         pieces = self._pieces.of(layer, state.picture, bare, frames, exactly)
         pieces, weight = _from_nothing(pieces, box) if state.border[0] <= 0 else (pieces, 1.0)
         flat = as_one(pieces, box)
         used = {id: frames[id].pixels for id in sources_of_layer(state) if id in frames}
-        for path in _tables_of(state):
-            why = TABLES.fault(path)
-            if why is not None:
-                self.faults[layer.split(PART)[0]] = why
         still = is_opaque(pieces, box_of(bare, self.scale)[1])
-        return _Undressed(self._dressers.setdefault(layer, Dresser()), flat, state, self.scale, used, still, weight)
+        whole = len(pieces) == 1 and pieces[0].at == box and pieces[0].opaque and state.border[0] <= 0
+        return _Undressed(once, flat, state, self.scale, used, still, weight, asked, whole)
 
     def paint_onto(self, raster: Pixels, take: Rect, put: Rect) -> None:
         """Put what the canvas shows within ``take`` at ``put``, of the same size, on a raster."""

@@ -13,13 +13,13 @@ from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from ushering_adze.core.picture.blending import blended
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import Cut
 from ushering_adze.core.plane.boxes import Box
 from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.porter_duff import over
 from ushering_adze.core.plane.rect import Rect, frame_strips
 from ushering_adze.core.plane.strips import strips
 
@@ -33,13 +33,10 @@ class Piece(NamedTuple):
     at: Rect
     weight: float
     opaque: bool
-    alpha: NDArray[np.uint8] | None = None
-    """Its alpha alone, where that is at hand."""
 
-    def within(self, part: Rect) -> tuple[Pixels, NDArray[np.uint8] | None]:
-        """Its pixels, and its alpha if that is at hand, in a part of the canvas that it covers."""
-        cut = part.moved(-self.at.x, -self.at.y).cut()
-        return self.pixels[cut], None if self.alpha is None else self.alpha[cut]
+    def within(self, part: Rect) -> Pixels:
+        """Its pixels in a part of the canvas that it covers."""
+        return self.pixels[part.moved(-self.at.x, -self.at.y).cut()]
 
 
 class Sheet(NamedTuple):
@@ -204,11 +201,10 @@ def parted(pieces: Sequence[Piece], seen: Sequence[Rect], share: float) -> tuple
     tuple of Piece
     """
     return tuple(
-        Piece(pixels, part, p.weight * share, p.opaque, alpha)
+        Piece(p.within(part), part, p.weight * share, p.opaque)
         for p in pieces
         for rect in seen
         if not (part := p.at.meet(rect)).empty
-        for pixels, alpha in [p.within(part)]
     )
 
 
@@ -225,37 +221,24 @@ def fill(target: Pixels, colour: tuple[int, int, int, int]) -> None:
     target.view(np.uint32)[..., 0] = np.array(colour, np.uint8).view(np.uint32)[0]
 
 
-def lay_over(under: Pixels, over: Pixels, opacity: float = 1.0, alpha_of: NDArray[np.uint8] | None = None) -> None:
-    """Lay a premultiplied picture over another, in place: ``under = over·o + under·(1 − α·o)``.
+def lay_over(under: Pixels, above: Pixels, opacity: float = 1.0) -> None:
+    """Lay a premultiplied picture over another, in place: ``under = above·o + under·(1 − α·o)``.
 
     Parameters
     ----------
-    under, over : ndarray, shape (h, w, 4), uint8
+    under, above : ndarray, shape (h, w, 4), uint8
     opacity : float
         0 to 1.
-    alpha_of : ndarray, shape (h, w), uint8, optional
-        The alpha of ``over``, where that is at hand.
 
     References
     ----------
     T. Porter and T. Duff, "Compositing digital images" (1984), section 4: *over* (from memory).
     """
-    whole = opacity >= 0.9999
-    for part in strips(*over.shape[:2]):
-        above, below = over[part], under[part]
-        alpha = cv2.extractChannel(above, 3) if alpha_of is None else alpha_of[part]
-        least, most, _, _ = cv2.minMaxLoc(alpha)
-        if whole and least == 255:
-            np.copyto(below, above)
-            continue
-        if most == 0 and not above.any():
-            continue
-        inverse = cv2.bitwise_not(alpha if whole else cv2.convertScaleAbs(alpha, alpha=opacity))
-        cv2.multiply(below, cv2.merge([inverse] * 4), dst=below, scale=1 / 255)
-        if whole:
-            cv2.add(above, below, dst=below)
-        else:
-            cv2.addWeighted(above, opacity, below, 1.0, 0.0, dst=below)
+    if opacity >= 0.9999:
+        over(under, above)
+        return
+    for part in strips(*above.shape[:2]):
+        over(under[part], np.asarray(cv2.convertScaleAbs(above[part], alpha=opacity), np.uint8))
 
 
 def cells(area: Rect, rects: Sequence[Rect]) -> list[Rect]:
@@ -293,7 +276,7 @@ def _lay_opaque(target: Pixels, cell: Rect, pieces: Sequence[Piece], opacity: fl
     With ``ground`` given, what is under them is that code in every channel, and need not be there.
     """
     under = target[cell.cut()]
-    parts = [(p.pixels[cell.moved(-p.at.x, -p.at.y).cut()], p.weight * opacity) for p in pieces]
+    parts = [(p.within(cell), p.weight * opacity) for p in pieces]
     rest = 1 - sum(share for _, share in parts)
     if len(parts) == 1 and rest < 1e-4:
         np.copyto(under, parts[0][0])
@@ -326,8 +309,7 @@ def _lay_pieces(
         return
     if len(seen) == 1:
         shared = area.meet(seen[0].at)
-        pixels, alpha = seen[0].within(shared)
-        lay_over(target[shared.cut()], pixels, seen[0].weight * opacity, alpha)
+        lay_over(target[shared.cut()], seen[0].within(shared), seen[0].weight * opacity)
         return
     lay_over(target[area.cut()], laid_flat(seen, area), opacity)
 
@@ -424,9 +406,8 @@ def _lay_blended(target: Pixels, clip: Rect, sheet: Sheet) -> None:
     for piece in sheet.pieces:
         area = clip.meet(piece.at).meet(sheet.box)
         if not area.empty:
-            over = piece.pixels[area.moved(-piece.at.x, -piece.at.y).cut()]
             under = target[area.cut()]
-            under[:] = blended(under, over, sheet.blend, sheet.opacity * piece.weight)
+            under[:] = blended(under, piece.within(area), sheet.blend, sheet.opacity * piece.weight)
 
 
 def laid_flat(pieces: Sequence[Piece], box: Rect, into: Pixels | None = None) -> Pixels:
@@ -451,7 +432,5 @@ def laid_flat(pieces: Sequence[Piece], box: Rect, into: Pixels | None = None) ->
         shared = box.meet(piece.at)
         if not shared.empty:
             part = total[shared.moved(-box.x, -box.y).cut()]
-            cv2.addWeighted(
-                piece.pixels[shared.moved(-piece.at.x, -piece.at.y).cut()], piece.weight, part, 1.0, 0.0, dst=part
-            )
+            cv2.addWeighted(piece.within(shared), piece.weight, part, 1.0, 0.0, dst=part)
     return total

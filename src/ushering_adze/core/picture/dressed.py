@@ -24,16 +24,16 @@ from ushering_adze.core.picture.outlines import Mask, outline
 from ushering_adze.core.picture.pictured import keyed
 from ushering_adze.core.picture.shadows import on_black_shadow, over_shadow, shadow_of
 from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.porter_duff import keep
 from ushering_adze.core.plane.rect import Rect
 from ushering_adze.core.plane.strips import tiles
 
 
 class Laid(NamedTuple):
-    """A dressed picture, premultiplied, where it lies on the canvas, and its alpha alone where that is at hand."""
+    """A dressed picture, premultiplied, and where it lies on the canvas."""
 
     pixels: Pixels
     at: Rect
-    alpha: NDArray[np.uint8] | None = None
 
 
 def is_plain(state: LayerState) -> bool:
@@ -234,7 +234,7 @@ def _framed(pixels: Pixels, dressing: _Dressing, own: bool) -> Pixels:
 def _frame_part(here: Pixels, part: tuple[slice, slice], dressing: _Dressing) -> None:
     """What is kept of one tile, and its frame."""
     if dressing.kept is not None:
-        cv2.multiply(here, dressing.kept[part], dst=here, scale=1 / 255)
+        keep(here, dressing.kept[part])
     if dressing.frame is not None:
         cv2.add(here, dressing.frame[part], dst=here)
 
@@ -393,7 +393,8 @@ class Dresser:
             _frame_part(here[part], part, dressing)
             alpha[part] = cv2.extractChannel(here[part], 3)
         shadow = self._shadow_of(alpha, state, box, scale, box, whole, still)
-        return Laid(pixels, whole, on_black_shadow(pixels, at, alpha, shadow))
+        on_black_shadow(pixels, at, shadow)
+        return Laid(pixels, whole)
 
 
 def made_keyed(pixels: Pixels, key: Any, pictures: Mapping[str, Pixels], opaque: bool = False) -> Pixels:

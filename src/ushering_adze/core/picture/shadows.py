@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.picture.resampling import reduced
 from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.porter_duff import black_below, over
 from ushering_adze.core.plane.rect import Rect, frame_strips
-from ushering_adze.core.plane.strips import strips
 
 
 def blurred(alpha: NDArray[np.uint8], sigma: float, share: float = 1.0) -> NDArray[np.uint8]:
@@ -88,18 +88,16 @@ def over_shadow(made: Pixels, at: Rect, shadow: NDArray[np.uint8], rgb: tuple[fl
         channels = [cv2.convertScaleAbs(shadow, alpha=c / 255) for c in rgb[::-1]]
         whole = np.asarray(cv2.merge([*channels, shadow]), np.uint8)
         part = whole[at.cut()]
-        inverse = cv2.bitwise_not(cv2.extractChannel(made, 3))
-        part[:] = cv2.add(made, cv2.multiply(part, cv2.merge([inverse] * 4), scale=1 / 255))
+        over(part, made)
         return whole
     whole = np.empty((*shadow.shape, 4), np.uint8)
-    here = whole[at.cut()]
-    np.copyto(here, made)
-    on_black_shadow(whole, at, np.asarray(cv2.extractChannel(made, 3), np.uint8), shadow)
+    np.copyto(whole[at.cut()], made)
+    on_black_shadow(whole, at, shadow)
     return whole
 
 
-def on_black_shadow(whole: Pixels, at: Rect, alpha: NDArray[np.uint8], shadow: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Put a black shadow below, and around, a picture that lies there already; the alpha of both.
+def on_black_shadow(whole: Pixels, at: Rect, shadow: NDArray[np.uint8]) -> None:
+    """Put a black shadow below, and around, a picture that lies there already.
 
     Black adds nothing to colours: only what can be seen through changes.
 
@@ -109,22 +107,10 @@ def on_black_shadow(whole: Pixels, at: Rect, alpha: NDArray[np.uint8], shadow: N
         Premultiplied, and written to.
     at : Rect
         Where the picture lies in it; nothing is said of what is around.
-    alpha : ndarray, shape (at.h, at.w), uint8
-        Of the picture.
     shadow : ndarray, shape (H, W), uint8
         How much the shadow covers.
-
-    Returns
-    -------
-    ndarray, shape (H, W), uint8
     """
     for rect in frame_strips(Rect(0, 0, shadow.shape[1], shadow.shape[0]), at):
         bare = whole[rect.cut()].view(np.uint32)[..., 0]
         np.left_shift(shadow[rect.cut()], np.uint32(24), out=bare, dtype=np.uint32)
-    covered = shadow.copy()
-    here, below = whole[at.cut()], covered[at.cut()]
-    for strip in strips(at.h, at.w):
-        seen = cv2.multiply(below[strip], cv2.bitwise_not(alpha[strip]), scale=1 / 255)
-        cv2.add(alpha[strip], seen, dst=below[strip])
-        cv2.insertChannel(below[strip], here[strip], 3)
-    return covered
+    black_below(whole[at.cut()], shadow[at.cut()])

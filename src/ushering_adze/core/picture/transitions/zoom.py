@@ -7,6 +7,7 @@ import numpy as np
 
 from ushering_adze.core.picture.transitions.transition import Parameters, Transition
 from ushering_adze.core.plane.pixels import Pixels
+from ushering_adze.core.plane.porter_duff import over
 
 
 def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters) -> Pixels:
@@ -20,9 +21,7 @@ def draw(before: Pixels, after: Pixels, progress: float, parameters: Parameters)
         cv2.resize(after, (w, h), interpolation=cv2.INTER_AREA if progress < 0.7 else cv2.INTER_LINEAR), np.uint8
     )
     x, y = (width - w) // 2, (height - h) // 2
-    part = made[y : y + h, x : x + w]
-    inverse = cv2.merge([255 - cv2.extractChannel(small, 3)] * 4)
-    part[:] = cv2.add(small, cv2.multiply(part, inverse, scale=1 / 255))
+    over(made[y : y + h, x : x + w], small)
     return made
 
 
