@@ -105,7 +105,8 @@ class Mixer:
         plain = {mix: dict(matrix.get(mix, {})) for mix in mixes}
         whole = np.zeros((2 * len(mixes), samples), np.float32)  # by channels: each is filtered as it lies
         if ids and mixes:
-            heard = _by_channels([sources[id] for id in ids])
+            rows = [sources[id].T for id in ids]
+            heard = np.concatenate(rows, out=np.empty((sum(len(r) for r in rows), samples), np.float32))
             key = (mixes, [(id, sources[id].shape[1]) for id in ids])
             if (key, plain) == self._made_of and plain == self._gains:
                 before = now = self._factors
@@ -150,16 +151,6 @@ class Mixer:
         _, delay, limiter = kept
         made = delay.run(limiter.run(sound, loudest))
         return made, limiter.reduction
-
-
-def _by_channels(sounds: list[Sound]) -> NDArray[np.float32]:
-    """All channels of sounds, one below the other."""
-    made = np.empty((sum(s.shape[1] for s in sounds), len(sounds[0])), np.float32)
-    first = 0
-    for sound in sounds:
-        made[first : first + sound.shape[1]] = sound.T
-        first += sound.shape[1]
-    return made
 
 
 def _factors(fold: list[NDArray[np.float32]], ids: list[str], mixes: list[str], matrix: Matrix) -> NDArray[np.float32]:
