@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.desk.build.workspace import BuildWorkspace
-from ushering_adze.desk.shelf import MIME
+from ushering_adze.desk.dragging import SOURCES
 from ushering_adze.desk.window import MainWindow
 
 LEFT, NONE, SHIFT, CTRL, ALT = (
@@ -39,7 +39,7 @@ def on_widget(build: BuildWorkspace, x: float, y: float) -> QPointF:
 
 def drop(build: BuildWorkspace, source: str, x: float, y: float, keys: Qt.KeyboardModifier = NONE) -> None:
     mime = QMimeData()
-    mime.setData(MIME, json.dumps([source]).encode())
+    mime.setData(SOURCES, json.dumps([source]).encode())
     build.canvas.grab()
     at = on_widget(build, x, y)
     build.canvas.dropEvent(QDropEvent(at, Qt.DropAction.CopyAction, mime, LEFT, keys))

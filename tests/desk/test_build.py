@@ -34,9 +34,8 @@ from ushering_adze.core.show import Input, Place, Show
 from ushering_adze.core.signal.announced import announcement
 from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
-from ushering_adze.desk.dragging import FINISH, carried
+from ushering_adze.desk.dragging import FINISH, SOURCES, carried
 from ushering_adze.desk.frame_steps import FrameSteps
-from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.outputs.png import write_png
 
@@ -299,7 +298,7 @@ def test_layers_are_moved_and_sized_where_they_hang_in_the_room(
     meridian = room.rect_of("meridian")
     assert room.isVisible() and meridian is not None
     mime = QMimeData()
-    mime.setData(MIME, json.dumps(["slides"]).encode())
+    mime.setData(SOURCES, json.dumps(["slides"]).encode())
     room.dropEvent(QDropEvent(meridian.center(), Qt.DropAction.CopyAction, mime, LEFT, NONE))
     until(qtbot, lambda: chosen_seen(build) and "slides" in showing(build))
     id = building.selected[0]

@@ -22,9 +22,8 @@ from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
 from ushering_adze.core.show import Picture
 from ushering_adze.core.show.zoning import with_changed_zone
 from ushering_adze.desk.build.workspace import BuildWorkspace
-from ushering_adze.desk.dragging import PRESET, carried
+from ushering_adze.desk.dragging import PRESET, SOURCES, carried
 from ushering_adze.desk.recent import recent_shows, templates
-from ushering_adze.desk.shelf import MIME
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.showfile import save_show
 
@@ -58,7 +57,7 @@ def test_a_source_dropped_on_a_card_makes_a_variant_and_the_table_sets_many_time
     session = window.session
     card = next(c for c in build.deck.cards if c.preset.number == 7)
     mime = QMimeData()
-    mime.setData(MIME, b'["orrery"]')
+    mime.setData(SOURCES, b'["orrery"]')
     card.dropEvent(QDropEvent(QPointF(20, 20), Qt.DropAction.CopyAction, mime, LEFT, NONE))
     assert [a.text() for a in build.variants.actions()] == ["Orrery instead of", "Roof camera", "Moon phases"]
     build.variants.actions()[2].trigger()

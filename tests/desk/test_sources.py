@@ -19,7 +19,7 @@ from ushering_adze.core.show.rigging import with_item
 from ushering_adze.core.show.shelved import by_group
 from ushering_adze.demo.show import DEMO_ROOT
 from ushering_adze.desk import theme
-from ushering_adze.desk.shelf import MIME, dragged
+from ushering_adze.desk.dragging import SOURCES, sources_dragged
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.srt import free_port
 from ushering_adze.io.standins.feed import StandinFeed
@@ -245,15 +245,15 @@ def test_sources_are_found_grouped_coloured_copied_and_removed_on_the_shelf(wind
     for item in shelf._items():
         item.setSelected(True)
     mime = shelf.tree.mimeData(shelf.tree.selectedItems())
-    assert dragged(mime) == ("roof-camera", "aisle-camera")
-    shelf.group(dragged(mime), "Cameras")
+    assert sources_dragged(mime) == ("roof-camera", "aisle-camera")
+    shelf.group(sources_dragged(mime), "Cameras")
     assert list(by_group(session.show)) == ["", "Cameras"] and session.undo_label == "Group Cameras"
     shelf.finder.clear()
     assert shelf.shown()[-2:] == ["roof-camera", "aisle-camera"]
     head = next(i for i in shelf._items() if i.childCount() and i.text(0) == "Cameras")
     place = QPointF(shelf.tree.visualItemRect(head).center())
     mime = QMimeData()
-    mime.setData(MIME, b'["orrery"]')
+    mime.setData(SOURCES, b'["orrery"]')
     shelf.tree.scrollToItem(head)
     place = QPointF(shelf.tree.visualItemRect(head).center())
     keys = Qt.KeyboardModifier.NoModifier

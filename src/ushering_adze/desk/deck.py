@@ -14,13 +14,12 @@ from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Preset, Show
 from ushering_adze.desk import theme
-from ushering_adze.desk.dragging import PRESET, drag, far_enough, id_dragged
+from ushering_adze.desk.dragging import PRESET, drag, far_enough, id_dragged, sources_dragged
 from ushering_adze.desk.miniature import paint_room
 from ushering_adze.desk.pictures import Kept
 from ushering_adze.desk.session import Session
-from ushering_adze.desk.shelf import dragged
 from ushering_adze.desk.tools import tool_button
-from ushering_adze.playout.report import Forecast
+from ushering_adze.playout import Forecast
 
 HIGH = 112
 """Pixels of a card."""
@@ -175,7 +174,7 @@ class PresetCard(QWidget):
                     p.drawPolygon(QPolygonF([cell.bottomLeft(), cell.bottomRight(), QPointF(cell.right(), cell.top())]))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged(event.mimeData()) or event.mimeData().hasFormat(PRESET):
+        if sources_dragged(event.mimeData()) or event.mimeData().hasFormat(PRESET):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
@@ -184,7 +183,7 @@ class PresetCard(QWidget):
         other = id_dragged(event.mimeData(), PRESET)
         if other is not None and int(other) != self.preset.number:
             self.moved.emit(int(other), self.preset.number)
-        for source in dragged(event.mimeData())[-1:]:
+        for source in sources_dragged(event.mimeData())[-1:]:
             self.variant_asked.emit(self.preset.number, source)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

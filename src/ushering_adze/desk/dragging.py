@@ -1,6 +1,9 @@
-"""Buttons and cards that are dragged: what travels is the id of one thing of the show."""
+"""Buttons, cards and sources that are dragged: what travels are ids of things of the show."""
 
 from __future__ import annotations
+
+import json
+from collections.abc import Sequence
 
 from PySide6.QtCore import QByteArray, QMimeData, QPoint, Qt
 from PySide6.QtGui import QDrag, QMouseEvent
@@ -8,6 +11,8 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
 FINISH = "application/x-ushering-adze-finish"
 PRESET = "application/x-ushering-adze-preset"
+SOURCES = "application/x-ushering-adze-sources"
+"""A JSON list of ids."""
 
 
 def carried(kind: str, id: str) -> QMimeData:
@@ -20,6 +25,17 @@ def carried(kind: str, id: str) -> QMimeData:
 def id_dragged(mime: QMimeData, kind: str) -> str | None:
     """The id of what is dragged; None if it is something else."""
     return bytes(mime.data(kind).data()).decode() if mime.hasFormat(kind) else None
+
+
+def sources_carried(ids: Sequence[str]) -> QMimeData:
+    """What travels with the pointer when sources do."""
+    return carried(SOURCES, json.dumps(list(ids)))
+
+
+def sources_dragged(mime: QMimeData) -> tuple[str, ...]:
+    """The ids of the sources that are dragged; none if something else is."""
+    ids = id_dragged(mime, SOURCES)
+    return () if ids is None else tuple(str(id) for id in json.loads(ids))
 
 
 def far_enough(start: QPoint | None, event: QMouseEvent) -> bool:

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from functools import reduce
 
-from PySide6.QtCore import QByteArray, QMimeData, QModelIndex, QPersistentModelIndex, QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QMimeData, QModelIndex, QPersistentModelIndex, QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QDropEvent, QImage, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -29,12 +28,11 @@ from ushering_adze.core.show import Show, Source
 from ushering_adze.core.show.rigging import duplicated, with_field, with_item, without_item
 from ushering_adze.core.show.shelved import KINDS, by_group, in_group, matching
 from ushering_adze.desk import theme
+from ushering_adze.desk.dragging import SOURCES, sources_carried, sources_dragged
 from ushering_adze.desk.pictures import checker, shrunk
 from ushering_adze.desk.session import Session
 from ushering_adze.playout import Report
 
-MIME = "application/x-ushering-adze-sources"
-"""What is dragged: a JSON list of ids of sources."""
 ROW, HEAD, PICTURE = 56, 26, (80, 45)
 EACH_TIME = 2
 """Pictures that are looked at anew with each report, in turn, so that the shelf never keeps frames waiting."""
@@ -43,13 +41,6 @@ _ID, _GROUP = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 
 def _with(show: Show, id: str, field: str, value: object) -> Show:
     return with_item(show, "sources", with_field(show.source(id), field, value))
-
-
-def dragged(mime: QMimeData) -> tuple[str, ...]:
-    """The ids of the sources that are dragged; none if something else is."""
-    if not mime.hasFormat(MIME):
-        return ()
-    return tuple(str(id) for id in json.loads(bytes(mime.data(MIME).data())))
 
 
 class _Tree(QTreeWidget):
@@ -63,19 +54,16 @@ class _Tree(QTreeWidget):
     dropped = Signal(object, str)
 
     def mimeTypes(self) -> list[str]:
-        return [MIME]
+        return [SOURCES]
 
     def mimeData(self, items: object) -> QMimeData:
-        mime = QMimeData()
-        ids = [item.data(0, _ID) for item in self.selectedItems() if item.data(0, _ID)]
-        mime.setData(MIME, QByteArray(json.dumps(ids).encode()))
-        return mime
+        return sources_carried([item.data(0, _ID) for item in self.selectedItems() if item.data(0, _ID)])
 
     def dropEvent(self, event: QDropEvent) -> None:
         item = self.itemAt(event.position().toPoint())
         event.setDropAction(Qt.DropAction.CopyAction)  # the rows are made anew from the show
         event.accept()
-        self.dropped.emit(dragged(event.mimeData()), "" if item is None else item.data(0, _GROUP))
+        self.dropped.emit(sources_dragged(event.mimeData()), "" if item is None else item.data(0, _GROUP))
 
 
 class _Rows(QStyledItemDelegate):

@@ -24,28 +24,27 @@ from ushering_adze.core.onair.actions import BringBack, Recall, StagePreset, Uns
 from ushering_adze.core.show import Show
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook
-from ushering_adze.desk.finder import Finder, KeySheet
-from ushering_adze.desk.gathering import Gathering
-from ushering_adze.desk.log_sheet import LogSheet, as_run_today
 from ushering_adze.desk.notice import Notice
 from ushering_adze.desk.output_windows import Outputs, binding_choices
 from ushering_adze.desk.qt import application
 from ushering_adze.desk.recent import Recent
-from ushering_adze.desk.run.by_surface import BySurface
 from ushering_adze.desk.run.stills import StillKeeper
 from ushering_adze.desk.run.workspace import RunWorkspace
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.sill import Sill
 from ushering_adze.desk.topbar import WORKSPACES, TopBar
-from ushering_adze.desk.versions_sheet import VersionsSheet
-from ushering_adze.desk.window_commands import name_commands
 from ushering_adze.io.showfile import SUFFIX
 
 if TYPE_CHECKING:
     from ushering_adze.desk.align.workspace import AlignWorkspace
     from ushering_adze.desk.build.workspace import BuildWorkspace
+    from ushering_adze.desk.finder import Finder, KeySheet
+    from ushering_adze.desk.gathering import Gathering
+    from ushering_adze.desk.log_sheet import LogSheet
     from ushering_adze.desk.map.workspace import MapWorkspace
     from ushering_adze.desk.rig.workspace import RigWorkspace
+    from ushering_adze.desk.run.by_surface import BySurface
+    from ushering_adze.desk.versions_sheet import VersionsSheet
 
 LEAVING = 0.6
 """Seconds in which sources must have ended when the program does; the process goes after that, whoever hangs."""
@@ -64,6 +63,13 @@ class MainWindow(QMainWindow):
     rig: RigWorkspace
     align: AlignWorkspace
     build: BuildWorkspace
+    by_surface: BySurface
+    gathering: Gathering
+    finder: Finder
+    sheet: KeySheet
+    log_sheet: LogSheet
+    versions_sheet: VersionsSheet
+    as_run_sheet: LogSheet
 
     def __init__(self, session: Session, whole: bool = True) -> None:
         super().__init__()
@@ -82,7 +88,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.outputs = Outputs(session)
         self.top, self.sill = TopBar(session), Sill(session)
-        self.run, self.by_surface = RunWorkspace(session), BySurface(session)
+        self.run = RunWorkspace(session)
         self.stills = StillKeeper(session)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.run)
@@ -99,9 +105,7 @@ class MainWindow(QMainWindow):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         application().focusChanged.connect(self._focus_moved)
         self.book = CommandBook(self)
-        self.finder, self.sheet, self.notice = Finder(self, self.book), KeySheet(self, self.book), Notice(self)
-        self.log_sheet, self.versions_sheet = LogSheet(self), VersionsSheet(self, session)
-        self.as_run_sheet = LogSheet(self, "What was on", as_run_today)
+        self.notice = Notice(self)
         self.question: QMessageBox | None = None
         self.refusal: QMessageBox | None = None
         self.recent = Recent(session, self)
@@ -131,9 +135,15 @@ class MainWindow(QMainWindow):
         self._furnished = True
         from ushering_adze.desk.align.workspace import AlignWorkspace
         from ushering_adze.desk.build.workspace import BuildWorkspace
+        from ushering_adze.desk.finder import Finder, KeySheet
+        from ushering_adze.desk.gathering import Gathering
+        from ushering_adze.desk.log_sheet import LogSheet, as_run_today
         from ushering_adze.desk.map.workspace import MapWorkspace
         from ushering_adze.desk.rig.workspace import RigWorkspace
+        from ushering_adze.desk.run.by_surface import BySurface
+        from ushering_adze.desk.versions_sheet import VersionsSheet
         from ushering_adze.desk.watch.workspace import WatchWorkspace
+        from ushering_adze.desk.window_commands import name_commands
 
         self.run.furnish()
         self.run.plan.opened.connect(self._open_blind)
@@ -146,7 +156,11 @@ class MainWindow(QMainWindow):
             if name not in self.pages:
                 self.pages[name] = made[name]
                 self.stack.addWidget(self.pages[name])
-        self.gathering = Gathering(self.session)
+        self.by_surface, self.gathering = BySurface(self.session), Gathering(self.session)
+        self.finder, self.sheet = Finder(self, self.book), KeySheet(self, self.book)
+        self.sheet.setGeometry(self.rect())
+        self.log_sheet, self.versions_sheet = LogSheet(self), VersionsSheet(self, self.session)
+        self.as_run_sheet = LogSheet(self, "What was on", as_run_today)
         name_commands(self)
         self._make_menu()
         self._enable_keys()
@@ -481,7 +495,8 @@ class MainWindow(QMainWindow):
         return QSize(1280, 800)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self.sheet.setGeometry(self.rect())
+        if self._furnished:
+            self.sheet.setGeometry(self.rect())
         super().resizeEvent(event)
 
     def _restore(self, geometry: bool = False) -> None:

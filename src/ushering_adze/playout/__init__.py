@@ -5,6 +5,7 @@ Who shows or commands a show uses `Playout` and nothing below it.
 """
 
 from ushering_adze.core.onair.faults import FaultNow
+from ushering_adze.engine.forecasting import Forecast
 from ushering_adze.engine.memory import set_aside
 from ushering_adze.engine.report import FeedReport, PlayerReport, Report, SignalReport, SurfaceReport
 from ushering_adze.engine.sounding import MixReport, SoundReport
@@ -16,6 +17,7 @@ from ushering_adze.playout.playout import Playout
 __all__ = [
     "FaultNow",
     "FeedReport",
+    "Forecast",
     "Frames",
     "MixReport",
     "PlayerReport",

@@ -11,7 +11,6 @@ from typing import Any
 
 from ushering_adze.core.displays.nits import nits_of
 from ushering_adze.core.onair.actions import Action
-from ushering_adze.core.onair.document import stage_document
 from ushering_adze.core.onair.faults import FaultNow, acknowledged, faults_now
 from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.onair.view import View
@@ -369,6 +368,8 @@ class Playout:
 
     def stage_document(self) -> dict[str, Any]:
         """The same as JSON, with its moments counted from now."""
+        from ushering_adze.core.onair.document import stage_document  # a start does without what it reads
+
         return stage_document(self._engine.stage, time.perf_counter())
 
     def rasters(self) -> dict[str, Pixels]:

@@ -45,9 +45,8 @@ from ushering_adze.core.plane.boxes import (
 from ushering_adze.core.show import Crop, Place
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import GRIP, TURN, BuildDrawing
-from ushering_adze.desk.dragging import FINISH, id_dragged
+from ushering_adze.desk.dragging import FINISH, id_dragged, sources_dragged
 from ushering_adze.desk.frame_steps import FrameSteps
-from ushering_adze.desk.shelf import dragged
 
 NEAR = 8
 """Widget pixels within which a line draws."""
@@ -404,7 +403,7 @@ class BuildCanvas(BuildDrawing):
     # -- sources dragged here ------------------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged(event.mimeData()) or event.mimeData().hasFormat(FINISH):
+        if sources_dragged(event.mimeData()) or event.mimeData().hasFormat(FINISH):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
@@ -430,7 +429,7 @@ class BuildCanvas(BuildDrawing):
             self.update()
             return
         fitted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        for id in dragged(event.mimeData()):
+        for id in sources_dragged(event.mimeData()):
             self.building.drop(id, self.point(event.position()), fitted)
         event.acceptProposedAction()
         self.update()

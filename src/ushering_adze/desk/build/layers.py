@@ -20,8 +20,7 @@ from ushering_adze.core.picture.layers import LayerState
 from ushering_adze.core.show import Layer
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
-from ushering_adze.desk.dragging import FINISH, id_dragged
-from ushering_adze.desk.shelf import dragged
+from ushering_adze.desk.dragging import FINISH, id_dragged, sources_dragged
 
 ROW = 34
 _ID = Qt.ItemDataRole.UserRole
@@ -197,7 +196,7 @@ class LayerStack(QListWidget):
     def dropEvent(self, event: QDropEvent) -> None:
         """Rows to another height; or a source into the layer that it is dropped on."""
         at = event.position().toPoint()
-        sources = dragged(event.mimeData())
+        sources = sources_dragged(event.mimeData())
         event.setDropAction(Qt.DropAction.CopyAction)
         event.accept()
         finish, under = id_dragged(event.mimeData(), FINISH), self.itemAt(at)

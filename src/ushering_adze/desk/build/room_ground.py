@@ -18,9 +18,9 @@ from ushering_adze.core.show import Place
 from ushering_adze.desk import theme
 from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import GRIP
+from ushering_adze.desk.dragging import sources_dragged
 from ushering_adze.desk.frame_steps import FrameSteps
 from ushering_adze.desk.room import RoomView
-from ushering_adze.desk.shelf import dragged
 
 NEAR = 6
 """Widget pixels within which a line draws."""
@@ -193,7 +193,7 @@ class RoomGround(RoomView):
     # -- sources dragged here ------------------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged(event.mimeData()):
+        if sources_dragged(event.mimeData()):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
@@ -205,7 +205,7 @@ class RoomGround(RoomView):
         if found is None:
             self.building.session.trouble.emit("Drop a source on a surface: between them there is nothing to show it.")
             return
-        for id in dragged(event.mimeData()):
+        for id in sources_dragged(event.mimeData()):
             self.building.drop(id, found[1], bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         event.acceptProposedAction()
         self.update()

@@ -14,19 +14,19 @@ from ushering_adze.desk.deck import PresetDeck
 from ushering_adze.desk.drafting.prompt import Prompt
 from ushering_adze.desk.room import RoomView
 from ushering_adze.desk.run.changes import ChangeList
-from ushering_adze.desk.run.crosspoints import CrosspointPanel
-from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.run.glimpses import Glimpses
-from ushering_adze.desk.run.overrides import OverridePanel
 from ushering_adze.desk.run.players import PlayersPanel
-from ushering_adze.desk.run.speaker import Speaker
 from ushering_adze.desk.run.strip import TakeStrip
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
 
 if TYPE_CHECKING:
     from ushering_adze.desk.run.calendar.page import CalendarPage
+    from ushering_adze.desk.run.crosspoints import CrosspointPanel
+    from ushering_adze.desk.run.cues import CuePanel
+    from ushering_adze.desk.run.overrides import OverridePanel
     from ushering_adze.desk.run.plan import PlanPage
+    from ushering_adze.desk.run.speaker import Speaker
 
 BELOW = (
     ("Presets", "The deck; Space takes  (C)"),
@@ -36,11 +36,27 @@ BELOW = (
 )
 
 
-class RunWorkspace(QWidget):
-    """Program room over preview room with the take strip between; changes and presets beside."""
+def _framed(panel: QWidget) -> QFrame:
+    framed = QFrame()
+    framed.setObjectName("panel")
+    inside = QVBoxLayout(framed)
+    inside.setContentsMargins(0, 0, 0, 0)
+    inside.addWidget(panel)
+    return framed
 
+
+class RunWorkspace(QWidget):
+    """Program room over preview room with the take strip between; changes and presets beside.
+
+    All else is built by `furnish`, when it is first asked for or a moment after the start.
+    """
+
+    cues: CuePanel
+    crosspoints: CrosspointPanel
+    overrides: OverridePanel
     plan: PlanPage
     calendar: CalendarPage
+    speaker: Speaker
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -66,29 +82,8 @@ class RunWorkspace(QWidget):
         scroll.setWidget(self.players)
         self.top.addWidget(scroll)
         side.addWidget(self.top)
-        self.cues = CuePanel(session)
         self.below = QStackedWidget()
         self.below.addWidget(self.deck)
-        framed = QFrame()
-        framed.setObjectName("panel")
-        inside = QVBoxLayout(framed)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.addWidget(self.cues)
-        self.below.addWidget(framed)
-        self.crosspoints = CrosspointPanel(session)
-        fields = QFrame()
-        fields.setObjectName("panel")
-        within = QVBoxLayout(fields)
-        within.setContentsMargins(0, 0, 0, 0)
-        within.addWidget(self.crosspoints)
-        self.below.addWidget(fields)
-        self.overrides = OverridePanel(session)
-        forced = QFrame()
-        forced.setObjectName("panel")
-        around = QVBoxLayout(forced)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.addWidget(self.overrides)
-        self.below.addWidget(forced)
         self.tabs = {
             name: tool_button(name, partial(self.show_below, n), tip, True) for n, (name, tip) in enumerate(BELOW)
         }
@@ -129,11 +124,7 @@ class RunWorkspace(QWidget):
         self.strip.take.connect(lambda seconds: act(Take(seconds=seconds)))
         self.strip.cut.connect(lambda: act(Cut()))
         self.strip.back.connect(lambda: act(Back()))
-        self.speaker = Speaker(session, self)
         self._session = session
-        self.cues.told.connect(session.trouble)
-        self.crosspoints.told.connect(session.trouble)
-        self.overrides.told.connect(session.trouble)
         self.show_below(0)
         self.players.acted.connect(act)
         self.players.selected.connect(session.select_source)
@@ -158,11 +149,13 @@ class RunWorkspace(QWidget):
     @property
     def cueing(self) -> bool:
         """Whether the cues are in front: then the keys that fire mean them."""
-        shown = self.below.currentIndex() == 1 or self.ground.currentIndex() == 1
+        shown = self._furnished and 1 in (self.below.currentIndex(), self.ground.currentIndex())
         return shown and self.cues.cues is not None
 
     def show_below(self, n: int) -> None:
-        """Presets, or cues."""
+        """One of `BELOW`, by its place there."""
+        if n:
+            self.furnish()
         self.below.setCurrentIndex(n)
         for k, button in enumerate(self.tabs.values()):
             button.setChecked(k == n)
@@ -180,13 +173,29 @@ class RunWorkspace(QWidget):
         self.show_below(0 if self.below.currentIndex() == 3 else 3)
 
     def furnish(self) -> None:
-        """Build the plan and the calendar, if that is not done yet: a window that opens does not wait for them."""
+        """Build what lies behind the presets, the plan and the calendar, if that is not done yet: a window that opens
+        does not wait for them.
+        """
         if self._furnished:
             return
         self._furnished = True
         from ushering_adze.desk.run.calendar.page import CalendarPage
+        from ushering_adze.desk.run.crosspoints import CrosspointPanel
+        from ushering_adze.desk.run.cues import CuePanel
+        from ushering_adze.desk.run.overrides import OverridePanel
         from ushering_adze.desk.run.plan import PlanPage
+        from ushering_adze.desk.run.speaker import Speaker
 
+        session = self._session
+        self.cues, self.crosspoints, self.overrides = (
+            CuePanel(session),
+            CrosspointPanel(session),
+            OverridePanel(session),
+        )
+        for panel in (self.cues, self.crosspoints, self.overrides):
+            self.below.addWidget(_framed(panel))
+            panel.told.connect(session.trouble)
+        self.speaker = Speaker(session, self)
         self.plan, self.calendar = PlanPage(self._session), CalendarPage(self._session)
         self.ground.addWidget(self.plan)
         self.ground.addWidget(self.calendar)
