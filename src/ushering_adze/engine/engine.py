@@ -37,7 +37,8 @@ from ushering_adze.core.signal.timecode import CodeRate
 from ushering_adze.engine.commands import Commands
 from ushering_adze.engine.compiling import Compiling
 from ushering_adze.engine.memory import give_back, give_back_later, keep_freed_memory
-from ushering_adze.engine.overlay import Overlay, overlay_of
+from ushering_adze.engine.overlay import Overlay
+from ushering_adze.engine.overlaying import Overlaying
 from ushering_adze.engine.overriding import Overriding, sources_apart
 from ushering_adze.engine.pace import Pace
 from ushering_adze.engine.pictures import PreviewPictures, Sent
@@ -119,7 +120,7 @@ class Engine:
         self._sinks = Sinks()
         self._newest: Show = show
         self._on_refused = on_refused
-        self._compiling = Compiling(self._compiled, on_refused)
+        self._compiling, self._overlaying = Compiling(self._compiled, on_refused), Overlaying()
         self._overlay = Overlay()
         self._puts, self._puts_lock = 0, threading.Lock()
         self.put = 0
@@ -180,6 +181,7 @@ class Engine:
         self._going.set()
         self._settled.set()
         self._compiling.close()
+        self._overlaying.close()
         if self._telling is not None:
             self._telling.close()
         for thread in self._threads:
@@ -188,27 +190,40 @@ class Engine:
         give_back()
 
     def act(self, action: Action) -> None:
-        """Have something happen on air, at the next frame; one that names what the show has not changes nothing."""
-        overlay = (
-            overlay_of(self._newest, action.over)
-            if isinstance(action, LayOver) and fault_of(self._newest, action) is None
-            else None
-        )
+        """Have something happen on air, at the next frame, or, if it is laid over outputs, when that is drawn; one that
+        names what the show has not changes nothing.
+        """
+        puts, over = self._puts, action.over if isinstance(action, LayOver) else None
 
-        def act(now: float) -> None:
-            before, self._stage = self._stage, apply(self._stage.show, self._stage, action, now, players=False)
-            self._settle()
-            if overlay is not None:
-                self._lay_over(overlay)
-                before = replace(before, laid=self._stage.laid)
-            self._after(before)
+        def give(overlay: Overlay | None = None) -> None:
+            def act(now: float) -> None:
+                before, self._stage = self._stage, apply(self._stage.show, self._stage, action, now, players=False)
+                self._settle()
+                if overlay is not None:
+                    if puts == self._puts and self._stage.laid == over:  # else something was put out meanwhile
+                        self._lay_over(overlay)
+                    before = replace(before, laid=self._stage.laid)
+                self._after(before)
 
-        self._commands.give(act, merged_kind(action))
+            self._commands.give(act, merged_kind(action))
+
+        if isinstance(action, LayOver) and fault_of(self._newest, action) is None:
+            self._overlaying.want(self._newest, action.over, give)
+        else:
+            give()
 
     def _after(self, before: Stage) -> None:
         """What is black and laid over follows the stage, as it has become from what it was."""
-        if self._stage.laid != before.laid:
-            self._lay_over(overlay_of(self._stage.show, self._stage.laid))
+
+        laid, puts = self._stage.laid, self._puts
+
+        def drawn(overlay: Overlay) -> Callable[[float], None]:
+            return lambda now: self._lay_over(overlay) if (self._stage.laid, self._puts) == (laid, puts) else None
+
+        if laid is None and before.laid is not None:
+            self._lay_over(Overlay())
+        elif laid != before.laid:
+            self._overlaying.want(self._stage.show, laid, lambda overlay: self._commands.give(drawn(overlay)))
         if self._stage.black != before.black:
             self._hand_over([id for id in self._renderer.outputs if self._stage.is_black(id) != before.is_black(id)])
 
@@ -501,7 +516,7 @@ class Engine:
     def faults(self) -> dict[str, str]:
         """What is wrong now with sources and outputs, by id."""
         blocked = self._sinks.faults(self._renderer.outputs)
-        sentences = {"frames": self._failing, "cue lists": self._listless}
+        sentences = {"frames": self._failing, "cue lists": self._listless, "patterns": self._overlaying.fault}
         failing = {what: why for what, why in sentences.items() if why is not None}
         return {**self._pool.warnings(), **self._pool.faults(), **blocked, **self._renderer.faults(), **failing}
 

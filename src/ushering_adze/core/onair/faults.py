@@ -43,10 +43,18 @@ class FaultNow:
         return f"{self.what}; {self.cure}" if self.cure else self.what
 
 
+OF_THE_SHOW: Mapping[str, tuple[str, Grave]] = {
+    "frames": ("Frames", "show"),
+    "cue lists": ("Cue lists", "picture"),
+    "patterns": ("Patterns", "part"),
+}
+"""What is of the show as a whole: its name, and how grave it is."""
+
+
 def _placed(show: Show, key: str, on_air: Set[str]) -> tuple[On, str, Grave]:
     """What a fault is of, that in words, and how grave it is."""
-    if key == "frames":
-        return "frames", "Frames", "show"
+    if key in OF_THE_SHOW:
+        return "frames", *OF_THE_SHOW[key]
     for source in show.sources:
         if source.id == key:
             return "source", source.name, "picture" if key in on_air else "part"
