@@ -187,21 +187,18 @@ class RunWorkspace(QWidget):
         from ushering_adze.desk.run.speaker import Speaker
 
         session = self._session
-        self.cues, self.crosspoints, self.overrides = (
-            CuePanel(session),
-            CrosspointPanel(session),
-            OverridePanel(session),
-        )
+        self.cues, self.crosspoints = CuePanel(session), CrosspointPanel(session)
+        self.overrides = OverridePanel(session)
         for panel in (self.cues, self.crosspoints, self.overrides):
             self.below.addWidget(_framed(panel))
             panel.told.connect(session.trouble)
         self.speaker = Speaker(session, self)
-        self.plan, self.calendar = PlanPage(self._session), CalendarPage(self._session)
+        self.plan, self.calendar = PlanPage(session), CalendarPage(session)
         self.ground.addWidget(self.plan)
         self.ground.addWidget(self.calendar)
         self.plan.left.connect(self.show_plan)
         self.calendar.left.connect(self.show_calendar)
-        self.calendar.told.connect(self._session.trouble)
+        self.calendar.told.connect(session.trouble)
 
     def show_plan(self) -> None:
         """The plan in place of the rooms, or the other way round."""
