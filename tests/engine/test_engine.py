@@ -214,6 +214,29 @@ def test_one_failing_sink_or_command_does_not_stop_the_others(terminal: bool, mo
         engine.stop()
 
 
+def test_while_frames_are_late_steps_of_the_desk_and_reports_take_turns(monkeypatch: pytest.MonkeyPatch) -> None:
+    reports: list[object] = []
+    engine = Engine(small_show(), reports.append)
+    monkeypatch.setattr(engine._pace, "late_lately", lambda now: True)
+    steps: list[int] = []
+
+    def step() -> None:
+        steps.append(engine.frames)
+        engine.after_frame(step)
+
+    engine.start(wait=60)
+    try:
+        engine.after_frame(step)
+        assert wait_for(lambda: len(steps) > 8)
+        told = len(reports)
+        assert wait_for(lambda: len(reports) > told + 2), "reports come all the same"
+        assert min(np.diff(steps)) == 2, "every other frame"
+        monkeypatch.setattr(engine._pace, "late_lately", lambda now: False)
+        assert wait_for(lambda: bool((np.diff(steps) == 1).any())), "and after each, when none is late"
+    finally:
+        engine.stop()
+
+
 def test_a_picture_never_has_the_number_of_a_later_one(monkeypatch: pytest.MonkeyPatch) -> None:
     """Though a frame is made just while it is asked for."""
     engine = Engine(small_show())

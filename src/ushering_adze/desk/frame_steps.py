@@ -13,8 +13,8 @@ PATIENCE = 200
 
 
 class FrameSteps(QObject):
-    """Does a step when the next frame has been made, once for however often it is asked; one frame later while frames
-    are late.
+    """Does a step when the next frame has been made, once for however often it is asked; while frames are late, in turn
+    with reports.
 
     Parameters
     ----------
@@ -29,8 +29,8 @@ class FrameSteps(QObject):
     def __init__(self, parent: QObject, session: Session, step: Callable[[], object]) -> None:
         super().__init__(parent)
         self._session, self._step = session, step
-        self._asked = self._waited = False
-        self._made.connect(self._frame_made, Qt.ConnectionType.QueuedConnection)
+        self._asked = False
+        self._made.connect(self._do, Qt.ConnectionType.QueuedConnection)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(PATIENCE)
@@ -39,7 +39,7 @@ class FrameSteps(QObject):
     def ask(self) -> None:
         """Have a step done soon."""
         if not self._asked:
-            self._asked, self._waited = True, False
+            self._asked = True
             self._timer.start()
             self._session.playout.after_frame(self._made.emit)
 
@@ -47,14 +47,6 @@ class FrameSteps(QObject):
         """Do what was asked for no more."""
         self._asked = False
         self._timer.stop()
-
-    def _frame_made(self) -> None:
-        report = self._session.report
-        if self._asked and not self._waited and report is not None and report.late_lately:
-            self._waited = True  # the show goes first
-            self._session.playout.after_frame(self._made.emit)
-        else:
-            self._do()
 
     def _do(self) -> None:
         if self._asked:

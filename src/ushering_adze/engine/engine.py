@@ -48,7 +48,7 @@ from ushering_adze.engine.report import Report
 from ushering_adze.engine.reporting import Reporting, Told
 from ushering_adze.engine.sinks import Fault, Sink, Sinks
 from ushering_adze.engine.sounding import SoundAt
-from ushering_adze.engine.telling import Telling
+from ushering_adze.engine.telling import InTurn, Telling
 from ushering_adze.io.logs import log
 from ushering_adze.io.media.still import serials
 from ushering_adze.io.today import seconds_today
@@ -145,6 +145,7 @@ class Engine:
         self.frame_made = threading.Event()
         """Set with every frame, for who works in the time between two; they clear it."""
         self._after_frame: deque[Callable[[], object]] = deque()
+        self._in_turn = InTurn()
         self._reporting = Reporting(show, self._pool, self._pace, self._commands)
         self._telling = Telling(self._report, on_report, self._pace, clock) if on_report is not None else None
 
@@ -375,7 +376,9 @@ class Engine:
         return self._stage.program.at(self._clock())
 
     def after_frame(self, call: Callable[[], object]) -> None:
-        """Call once when the next frame has been made, in the frames' thread."""
+        """Call once when the next frame has been made, in the frames' thread; while frames are late, after the next one
+        in whose time no report goes on.
+        """
         self._after_frame.append(call)
 
     def pictures_of(self, sources: Iterable[str]) -> dict[str, Frame]:
@@ -552,7 +555,9 @@ class Engine:
     def _give_turns(self, due: float) -> None:
         """Who reads ahead, walls and the desk have their turn until the next frame is due."""
         self.frame_made.set()
-        for _ in range(len(self._after_frame)):
+        asked = len(self._after_frame)
+        steps, reports = self._in_turn.of(asked > 0, self._pace.late_lately(self._clock()))
+        for _ in range(asked if steps else 0):
             try:
                 self._after_frame.popleft()()
             except Exception:
@@ -562,7 +567,7 @@ class Engine:
                 tell()
             except Exception:
                 log.exception("sources not told to go on")
-        if self._telling is not None:
+        if reports and self._telling is not None:
             self._telling.frame_made()
 
     def _foresee(self) -> None:

@@ -23,6 +23,37 @@ GAP_WAIT = 0.12
 """Seconds that a report waits at most for a frame to be made: a slow show makes few."""
 
 
+class InTurn:
+    """Who has the time behind a frame: steps of the desk and reports, both of them in Python, would keep one another,
+    and the next frame, from the interpreter.  While frames are late they take turns.
+    """
+
+    def __init__(self) -> None:
+        self._stepped = False
+
+    def of(self, asked: bool, late: bool) -> tuple[bool, bool]:
+        """Whether steps are done behind this frame, and whether a report may go on.
+
+        Parameters
+        ----------
+        asked : bool
+            Whether there is a step to do.
+        late : bool
+            Whether frames are.
+
+        Examples
+        --------
+        >>> turn = InTurn()
+        >>> [turn.of(True, True) for _ in range(3)], turn.of(False, True), turn.of(True, False)
+        ([(True, False), (False, True), (True, False)], (False, True), (True, True))
+        """
+        if not (asked and late):
+            self._stepped = False
+            return asked, True
+        self._stepped = not self._stepped
+        return self._stepped, not self._stepped
+
+
 class Telling:
     """Makes report after report.
 

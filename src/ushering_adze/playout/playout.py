@@ -358,7 +358,9 @@ class Playout:
             sink.close()
 
     def after_frame(self, call: Callable[[], object]) -> None:
-        """Call once when the next frame has been made, in the frames' thread: it must return at once."""
+        """Call once when the next frame has been made, or the one after it, in the frames' thread: it must return at
+        once.
+        """
         self._engine.after_frame(call)
 
     @property
