@@ -22,7 +22,7 @@ from ushering_adze.core.picture.wearing import as_worn
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.plane.rect import Rect, within
 from ushering_adze.core.show import Canvas
-from ushering_adze.engine.dressed_once import Asked, DressedOnce, Weighed, asked_of, sheet_of
+from ushering_adze.engine.dressed_once import Asked, DressedOnce, Weighed, asked_of, serials_of, sheet_of
 from ushering_adze.engine.pieces import MOST_OF_A_STILL, PART, Pieces, Within, as_one, is_opaque
 from ushering_adze.engine.resampled import NONE
 from ushering_adze.engine.tables import TABLES
@@ -193,9 +193,8 @@ class CanvasPainter:
                 for name in [n for n in self._once if n.split(PART)[0] == layer]:
                     self._once[name].forget()
             else:
-                serials = tuple(frames[s].serial if s in frames else 0 for s in sources_of_layer(state))
                 tables = (path in TABLES for path in _tables_of(state))
-                stamps[layer] = (state, deal(state.spread), serials, *tables)
+                stamps[layer] = (state, deal(state.spread), serials_of(state, frames), *tables)
                 extent[layer] = self._extent_of(state).meet(self.bounds)
             if stamps[layer] == self._stamps.get(layer, self):
                 if layer in self._sheets:

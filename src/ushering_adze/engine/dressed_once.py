@@ -28,6 +28,11 @@ class Asked(NamedTuple):
     weight: float
 
 
+def serials_of(state: LayerState, frames: Mapping[str, Frame]) -> tuple[int, ...]:
+    """The numbers of the pictures in a layer, source by source; 0 for one that is not there."""
+    return tuple(frames[s].serial if s in frames else 0 for s in sources_of_layer(state))
+
+
 def asked_of(state: LayerState, box: Rect, frames: Mapping[str, Frame], beside: object) -> Asked:
     """What a layer asks for.
 
@@ -52,10 +57,9 @@ def asked_of(state: LayerState, box: Rect, frames: Mapping[str, Frame], beside: 
     there = [s for s in mix if not isinstance(s.picture, Shown) or s.picture.source in frames]
     alone = there[0] if len(there) == 1 and isinstance(there[0].picture, Shown) else None
     picture = state.picture if alone is None else alone.picture
-    serials = tuple(frames[s].serial if s in frames else 0 for s in sources_of_layer(state))
     look = state._replace(picture=picture, place=(0.0, 0.0, 0.0, 0.0), opacity=1.0, blend="normal")
     weight = 1.0 if alone is None or alone.weight >= ALL else alone.weight
-    return Asked((look, box.w, box.h, serials, beside), box, weight)
+    return Asked((look, box.w, box.h, serials_of(state, frames), beside), box, weight)
 
 
 class Weighed(NamedTuple):

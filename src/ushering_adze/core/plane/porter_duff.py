@@ -92,6 +92,15 @@ def _times(pixels: Pixels, coverage: Any) -> Pixels:
     return np.asarray(cv2.multiply(pixels, cv2.merge([coverage] * 4), scale=1 / 255), np.uint8)
 
 
+def _weighed(operator: int, target: Pixels, coverage: NDArray[np.uint8]) -> None:
+    """Multiply a picture by what is covered, or by what is not."""
+    if _composed(operator, coverage, target):
+        return
+    for part in strips(*coverage.shape[:2]):
+        alpha = _alpha(coverage[part])
+        target[part] = _times(target[part], alpha if operator == _IN_REVERSE else cv2.bitwise_not(alpha))
+
+
 def over(target: Pixels, above: Pixels) -> None:
     """Lay a picture over another one, in place: ``target = above + target·(1 − α)``.
 
@@ -145,9 +154,7 @@ def keep(target: Pixels, coverage: NDArray[np.uint8]) -> None:
     coverage : ndarray, shape (h, w) or (h, w, 4), uint8
         Of four channels, the last counts.
     """
-    if not _composed(_IN_REVERSE, coverage, target):
-        for part in strips(*coverage.shape[:2]):
-            target[part] = _times(target[part], _alpha(coverage[part]))
+    _weighed(_IN_REVERSE, target, coverage)
 
 
 def take_away(target: Pixels, coverage: NDArray[np.uint8]) -> None:
@@ -159,6 +166,4 @@ def take_away(target: Pixels, coverage: NDArray[np.uint8]) -> None:
     coverage : ndarray, shape (h, w) or (h, w, 4), uint8
         Of four channels, the last counts.
     """
-    if not _composed(_OUT_REVERSE, coverage, target):
-        for part in strips(*coverage.shape[:2]):
-            target[part] = _times(target[part], cv2.bitwise_not(_alpha(coverage[part])))
+    _weighed(_OUT_REVERSE, target, coverage)
