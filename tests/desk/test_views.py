@@ -7,8 +7,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hands import gone
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QKeySequence, QPainter
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu
 
 from ushering_adze.core.onair.delta import Change
@@ -16,6 +18,7 @@ from ushering_adze.core.onair.faults import acknowledged, faults_now
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.show import DisplayBinding, FilesBinding, Region, ShowError, Still, WindowBinding
 from ushering_adze.core.show.edits import changed, find_region, with_region
+from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk import theme
 from ushering_adze.desk.commands import CommandBook, key_words
 from ushering_adze.desk.drafting.raster_view import KIND_COLOURS
@@ -450,3 +453,23 @@ def test_every_menu_of_the_window_can_be_opened(window: MainWindow) -> None:
     show = window.session.show
     assert {f"Of {zone.name}" for zone in show.zones} <= set(said), "a new mix of a zone"
     assert {source.name for source in show.sources} <= set(said), "what an override may show"
+
+
+def test_what_is_built_late_is_there_when_it_is_asked_for_early(app: QApplication, qtbot: object) -> None:
+    session = Session(demo_show(), None, DEMO_ROOT)
+    window = MainWindow(session, whole=False)
+    session.playout.start(wait=60)
+    try:
+        window.show()
+        QTest.keyClick(window, Qt.Key.Key_Space)
+        assert not window.run.cueing, "nothing is armed before there are cues"
+        QTest.mouseClick(window.run.tabs["Cues"], Qt.MouseButton.LeftButton)
+        assert window.run.below.currentWidget().isAncestorOf(window.run.cues) and window.run.cueing
+        window.resize(1300, 820)
+        window.furnish()
+        assert window.sheet.size() == window.size() and window.run.below.count() == 4
+        qtbot.waitUntil(lambda: window.run.cues.rows.rowCount() > 0)
+    finally:
+        session.playout.stop()
+        session.blockSignals(True)
+        gone(window)
