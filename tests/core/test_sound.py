@@ -19,11 +19,12 @@ from scipy.io import wavfile
 from scipy.signal import butter, resample_poly, sosfilt
 
 from ushering_adze.core.sound.ballistics import PART, Correlation, Pointer
+from ushering_adze.core.sound.delays import Delays
 from ushering_adze.core.sound.dialogue import dialogue_level
 from ushering_adze.core.sound.filtering import Cascade, high_pass
 from ushering_adze.core.sound.following import HURRY, LEAP, Follower, Reader, read_between
 from ushering_adze.core.sound.levels import RATE, SILENT, Sound, decibels, gain_of, silence, to_two
-from ushering_adze.core.sound.limiting import LATE, Delay, Limiter
+from ushering_adze.core.sound.limiting import LATE, Limiter
 from ushering_adze.core.sound.loudness import HIGH_PASS, SHELF, LoudnessMeter
 from ushering_adze.core.sound.metering import Meters
 from ushering_adze.core.sound.mixing import Duck, Ducking, Finish, Mixer
@@ -284,13 +285,21 @@ def test_filters_by_whole_runs_do_what_they_do_sample_by_sample() -> None:
     rng, corners = np.random.default_rng(5), (30.0, 60.0, 100.0, 500.0)
     sound, at, made = rng.normal(0, 0.2, (4, 2, 6000)), 0, []
     filters = Cascade([high_pass(hertz) for hertz in corners], 2)
+    quick, quickly = Cascade([high_pass(hertz) for hertz in corners], 2, np.float32), []
     for samples in (1024, 1024, 7, 33, 480, 1, 960, 31, 2440):
         made.append(filters.run(sound[:, :, at : at + samples]))
+        quickly.append(quick.run(sound[:, :, at : at + samples].astype(np.float32)))
         at += samples
     assert at == 6000
     for n, hertz in enumerate(corners):
         by_steps = sosfilt(butter(2, hertz, "highpass", fs=RATE, output="sos"), sound[n], axis=1)
         assert np.abs(np.concatenate(made, axis=2)[n] - by_steps).max() < 1e-8
+        assert quickly[0].dtype == np.float32
+        assert np.abs(np.concatenate(quickly, axis=2)[n] - by_steps).max() < 3e-7
+    # full scale far below the cut, where the most is taken away from itself
+    low = sine(4, -1, 15)[None].transpose(0, 2, 1)
+    by_steps = sosfilt(butter(2, 30, "highpass", fs=RATE, output="sos"), low[0].astype(np.float64), axis=1)
+    assert np.abs(Cascade([high_pass(30.0)], 2, np.float32).run(low)[0] - by_steps).max() < 3e-7
     both = Cascade([(SHELF, HIGH_PASS)], 2).run(sound[:1])
     assert np.abs(both[0] - sosfilt(np.array([SHELF, HIGH_PASS]), sound[0], axis=1)).max() < 1e-8
 
@@ -319,11 +328,45 @@ def test_low_cuts_take_what_is_low_and_one_that_changes_disturbs_no_other() -> N
     assert decibels(tone[1000]["kept"] / tone[1000]["whole"]) == pytest.approx(0, abs=0.05)
 
 
-def test_a_delay_keeps_all() -> None:
-    rng, delay = np.random.default_rng(2), Delay(777)
-    sound = rng.normal(0, 0.1, (5 * BLOCK, 2)).astype(np.float32)
-    made = np.concatenate([delay.run(sound[n : n + BLOCK]) for n in range(0, len(sound), BLOCK)])
-    assert np.array_equal(made[777:], sound[:-777]) and not made[:777].any()
+@given(st.lists(st.integers(1, 700), min_size=3, max_size=12), st.integers(0, 900), st.floats(0, 1))
+@settings(max_examples=60, deadline=None)
+def test_delays_keep_all_and_turn_without_a_click(blocks: list[int], first: int, less: float) -> None:
+    """One line by a formula of its own, whatever the blocks are; the other is disturbed by nothing.  No more is kept
+    than is needed, so what is asked for is there only up to the longest delay so far.
+    """
+    then = round(less * max(first, 333))
+    before, half = 40, len(blocks) // 2
+    sound = np.random.default_rng(2).normal(0, 0.1, (4, sum(blocks))).astype(np.float32)
+    delays, parts, others, at = Delays(before), [], [], 0
+    for n, samples in enumerate(blocks):
+        by = {"turned": first if n < half else then, "other": 333}
+        made = delays.run(sound[:, at : at + samples], by)
+        assert made["turned"].shape == (before + samples, 2)
+        if parts:
+            last = np.concatenate(parts)[-before:]
+            assert np.array_equal(made["turned"][before - len(last) : before], last), "what came before, once more"
+        parts.append(made["turned"][before:].copy())
+        others.append(made["other"][before:].copy())
+        at += samples
+    turn = sum(blocks[:half])
+    long = np.concatenate((np.zeros((1000, 4)), sound.T))
+    share = np.clip((np.arange(at) - turn + 1) / 240, 0, 1)[:, None]
+    if half == 0:
+        share = np.ones_like(share)
+    late = [long[1000 - d : 1000 - d + at] for d in (first, then)]
+    wanted = late[0] * (1 - share) + late[1] * share if half else late[1]
+    assert np.abs(np.concatenate(parts) - wanted[:, :2]).max() < 1e-6
+    assert np.array_equal(np.concatenate(others), long[1000 - 333 : 1000 - 333 + at, 2:].astype(np.float32))
+
+
+def test_a_mix_that_comes_or_goes_disturbs_no_delay_of_another() -> None:
+    sound, delays = np.random.default_rng(3).normal(0, 0.1, (2, 2000)).astype(np.float32), Delays()
+    both, heard = np.concatenate((sound, sound)), []
+    for n in range(0, 2000, 250):
+        cut = np.s_[:, n : n + 250]
+        by = [{"a": 300}, {"new": 0, "a": 300}, {"a": 300, "new": 0}, {"new": 10, "a": 300}][n // 250 % 4]
+        heard.append(delays.run((sound if len(by) == 1 else both)[cut], by)["a"].copy())
+    assert np.array_equal(np.concatenate(heard)[300:], sound.T[:-300])
 
 
 def test_ducking_goes_down_waits_and_comes_back() -> None:

@@ -26,18 +26,28 @@ _LARGEST = 0x7FFE
 """The most pixels a side that pixman works on."""
 
 
-def _found() -> ctypes.CDLL | None:
+class _Pixman(NamedTuple):
+    """What is used of pixman.  Only the work itself lets other threads run meanwhile: whoever lets go of the
+    interpreter for a moment may wait long to have it back.
+    """
+
+    of_bits: Any
+    unref: Any
+    compose: Any
+
+
+def _found() -> _Pixman | None:
     try:
-        library = ctypes.CDLL("libpixman-1.so.0")
+        working, brief = ctypes.CDLL("libpixman-1.so.0"), ctypes.PyDLL("libpixman-1.so.0")
     except OSError:
         return None
     number, pointer = ctypes.c_int, ctypes.c_void_p
-    library.pixman_image_create_bits.restype = pointer
-    library.pixman_image_create_bits.argtypes = [number, number, number, pointer, number]
-    library.pixman_image_unref.argtypes = [pointer]
-    library.pixman_image_composite32.restype = None
-    library.pixman_image_composite32.argtypes = [number, pointer, pointer, pointer, *[number] * 8]
-    return library
+    of_bits, unref = brief.pixman_image_create_bits, brief.pixman_image_unref
+    of_bits.restype, of_bits.argtypes = pointer, [number, number, number, pointer, number]
+    unref.argtypes = [pointer]
+    compose = working.pixman_image_composite32
+    compose.restype, compose.argtypes = None, [number, pointer, pointer, pointer, *[number] * 8]
+    return _Pixman(of_bits, unref, compose)
 
 
 _pixman = _found()
@@ -64,9 +74,7 @@ def _bits(pixels: NDArray[np.uint8], written: bool = False) -> _Bits | None:
         padded = np.empty((high, (wide + 3) // 4 * 4), np.uint8)
         padded[:, :wide] = pixels
         pixels = padded[:, :wide]
-    image = _pixman.pixman_image_create_bits(
-        _ALPHA if flat else _BGRA, wide, high, pixels.ctypes.data, pixels.strides[0]
-    )
+    image = _pixman.of_bits(_ALPHA if flat else _BGRA, wide, high, pixels.ctypes.data, pixels.strides[0])
     return _Bits(image, pixels) if image else None
 
 
@@ -77,10 +85,10 @@ def _composed(operator: int, source: NDArray[np.uint8], target: Pixels) -> bool:
     above, below = _bits(source), _bits(target, written=True)
     if above is not None and below is not None:
         high, wide = target.shape[:2]
-        _pixman.pixman_image_composite32(operator, above.image, None, below.image, 0, 0, 0, 0, 0, 0, wide, high)
+        _pixman.compose(operator, above.image, None, below.image, 0, 0, 0, 0, 0, 0, wide, high)
     for bits in (above, below):
         if bits is not None:
-            _pixman.pixman_image_unref(bits.image)
+            _pixman.unref(bits.image)
     return above is not None and below is not None
 
 

@@ -50,7 +50,7 @@ class Pointer:
         sound : ndarray, (samples, channels)
         """
         if self._scale == "vu":
-            self.at = self._filter.run(np.abs(sound).T[None])[0, :, -1] * (np.pi / 2)
+            self.at = np.asarray(self._filter.run(np.abs(sound).T[None])[0, :, -1] * (np.pi / 2), np.float64)
             return
         fall = 10 ** (-FALL[self._scale] * PART / RATE / 20)
         seconds, power = CHARGE[self._scale]

@@ -49,11 +49,24 @@ class _Space(NamedTuple):
     d: float
 
 
+def _balanced(a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64]) -> _Space:
+    """The same filter with its state in another basis: where it swings, one in which it turns and shrinks, so that what
+    is rounded does not grow before it fades.
+    """
+    values, vectors = np.linalg.eig(a)
+    if not np.iscomplexobj(values) or abs(values[0].imag) < 1e-9:
+        return _Space(a, b, c, 0.0)
+    basis = np.stack((vectors[:, 0].real, vectors[:, 0].imag), axis=1)
+    back = np.linalg.inv(basis)
+    by = math.sqrt(np.linalg.norm(back @ b) / np.linalg.norm(c @ basis)) or 1.0
+    return _Space(back @ a @ basis, back @ b / by, c @ basis * by, 0.0)
+
+
 def _space(sections: Sections) -> _Space:
     made = _Space(np.zeros((0, 0)), np.zeros(0), np.zeros(0), 1.0)
     for b0, b1, b2, _, a1, a2 in sections:  # each in the transposed second direct form, fed by those before
         a = np.array([[-a1, 1.0], [-a2, 0.0]])
-        b, c = np.array([b1 - a1 * b0, b2 - a2 * b0]), np.array([1.0, 0.0])
+        a, b, c, _ = _balanced(a, np.array([b1 - a1 * b0, b2 - a2 * b0]), np.array([1.0, 0.0]))
         n = len(made.b)
         both = np.zeros((n + 2, n + 2))
         both[:n, :n], both[n:, n:], both[n:, :n] = made.a, a, np.outer(b, made.c)
@@ -66,8 +79,8 @@ class _Run(NamedTuple):
     state, and what of the state goes ``onward``.
     """
 
-    makes: NDArray[np.float64]
-    leaves: NDArray[np.float64]
+    makes: NDArray[np.floating]
+    leaves: NDArray[np.floating]
     onward: NDArray[np.float64]
 
 
@@ -114,19 +127,26 @@ class Cascade:
         All of as many sections.
     channels : int
         Of each group.
+    kind : type, optional
+        Of the numbers that it works with within a run: `numpy.float32` is quicker, and right to about -140 dB.
+        What goes on from run to run is always `numpy.float64`.
     """
 
-    def __init__(self, groups: Sequence[Sections], channels: int) -> None:
+    def __init__(
+        self, groups: Sequence[Sections], channels: int, kind: type[np.float64] | type[np.float32] = np.float64
+    ) -> None:
         self.groups: tuple[Sections, ...] = tuple(groups)
+        self._kind = kind
         self._order = 2 * len(self.groups[0]) if self.groups else 0
         self._state: NDArray[np.float64] = np.zeros((len(self.groups), channels, self._order))
+        self._rows: NDArray[np.floating] = np.empty((0, 0, 0))  # room for what is worked on
         self._kept: dict[tuple[int, int], tuple[_Run, NDArray[np.float64]]] = {}
 
     def with_state(self, group: int, of: Cascade, its: int) -> None:
         """Go on in a group where a group of another one stopped."""
         self._state[group] = of._state[its]
 
-    def run(self, sound: NDArray[np.floating]) -> NDArray[np.float64]:
+    def run(self, sound: NDArray[np.floating]) -> NDArray[np.floating]:
         """What comes next, filtered.
 
         Parameters
@@ -141,25 +161,29 @@ class Cascade:
         parts = [self._parts(sound[:, :, :whole], RUN)] if whole else []
         if whole < sound.shape[2]:
             parts.append(self._parts(sound[:, :, whole:], sound.shape[2] - whole))
-        return parts[0] if len(parts) == 1 else np.concatenate([np.zeros((*sound.shape[:2], 0)), *parts], axis=2)
+        return parts[0] if len(parts) == 1 else np.concatenate([sound[:, :, :0].astype(self._kind), *parts], axis=2)
 
     def _matrices(self, samples: int, runs: int) -> tuple[_Run, NDArray[np.float64]]:
         kept = self._kept.get((samples, runs))
         if kept is None:
             each = [_run(sections, samples) for sections in self.groups]
-            together = _Run(*(np.stack(found) for found in zip(*each, strict=True)))
+            makes, leaves, onward = (np.stack(found) for found in zip(*each, strict=True))
+            together = _Run(makes.astype(self._kind), leaves.astype(self._kind), onward)
             across = np.stack([_across(sections, samples, runs) for sections in self.groups])
             kept = self._kept[samples, runs] = together, across
         return kept
 
-    def _parts(self, sound: NDArray[np.floating], samples: int) -> NDArray[np.float64]:
+    def _parts(self, sound: NDArray[np.floating], samples: int) -> NDArray[np.floating]:
         groups, channels, count = sound.shape
         runs, order = count // samples, self._order
         run, across = self._matrices(samples, runs)
-        rows = np.empty((groups, channels * runs, samples + order))
+        if self._rows.shape != (groups, channels * runs, samples + order):
+            self._rows = np.empty((groups, channels * runs, samples + order), self._kind)
+        rows = self._rows
         rows[:, :, :samples] = sound.reshape(groups, channels * runs, samples)
         left = (rows[:, :, :samples] @ run.leaves).reshape(groups, channels, runs * order)
         states = np.concatenate((self._state, left), axis=2) @ across
         self._state = states[:, :, -order:]
         rows[:, :, samples:] = states[:, :, :-order].reshape(groups, channels * runs, order)
-        return (rows @ run.makes).reshape(groups, channels, count)
+        made: NDArray[np.floating] = rows @ run.makes
+        return made.reshape(groups, channels, count)

@@ -1,4 +1,4 @@
-"""What stands at the end of a mix: a delay, and a limiter that lets no true peak through."""
+"""What stands at the end of a mix: a limiter that lets no true peak through."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
-from ushering_adze.core.sound.levels import RAMP, RATE, Sound, gain_of
+from ushering_adze.core.sound.levels import RATE, Sound, gain_of
 from ushering_adze.core.sound.peaks import FINER, TruePeak
 
 AHEAD = 72
@@ -22,46 +22,6 @@ RELEASE = 1 / (0.12 * RATE)
 """Of its factor, a sample: it is back in 0.12 s at most."""
 
 
-class Delay:
-    """Keeps sound back.
-
-    Parameters
-    ----------
-    samples, channels : int
-    """
-
-    def __init__(self, samples: int, channels: int = 2) -> None:
-        self.samples = self._before = samples
-        self._kept = np.zeros((channels, samples), np.float32).T  # by channels, as mixes come
-
-    def turn(self, samples: int) -> None:
-        """Keep it back by so much from now on: it gets there within 5 ms, without a click."""
-        more = max(samples, self._before) - len(self._kept)
-        if more > 0:
-            self._kept = np.concatenate((np.zeros((self._kept.shape[1], more), np.float32).T, self._kept))
-        self.samples = samples
-
-    def run(self, sound: Sound) -> Sound:
-        """What comes out while this goes in.
-
-        Parameters
-        ----------
-        sound : ndarray, (samples, channels)
-        """
-        if not self.samples and not self._before:
-            return sound
-        whole, count = np.concatenate((self._kept, sound)), len(sound)
-        at = len(self._kept) - self.samples
-        made = whole[at : at + count]
-        if self._before != self.samples:
-            at = len(self._kept) - self._before
-            share = np.minimum(np.arange(1, count + 1, dtype=np.float32) / RAMP, np.float32(1))[:, None]
-            made = made * share + whole[at : at + count] * (1 - share)
-            self._before = self.samples
-        self._kept = whole[len(whole) - self.samples :]
-        return made
-
-
 class Limiter:
     """Turns down what would go over a true peak, just before it does, and comes back slowly.
 
@@ -75,36 +35,57 @@ class Limiter:
     def __init__(self, most: float = -1.0, channels: int = 2) -> None:
         self.most = most
         self._peak = TruePeak(channels, FINER)
-        self._delay = Delay(LATE, channels)
+        self._before = np.zeros((LATE, channels), np.float32)
         self._wanted: NDArray[np.float64] = np.ones(WITHIN - 1)
         self._freed: NDArray[np.float64] = np.ones(AHEAD - 1)
-        self._rests = True
+        self._rests = self._dozes = True
         self.reduction = 0.0
         """Decibels by which it turned down most in what came last; 0 if it did not."""
 
-    def run(self, sound: Sound, loudest: float | None = None) -> Sound:
+    def run(self, sound: Sound) -> Sound:
         """What comes out while this goes in, `LATE` samples later.
 
         Parameters
         ----------
         sound : ndarray, (samples, channels)
-            As many as it looks ahead, at least.
-        loudest : float, optional
-            Its largest magnitude, if that is known.
         """
-        limit = gain_of(self.most) * SAFE
-        late = self._delay.run(sound)
-        loudest = float(np.abs(sound).max()) if loudest is None else loudest
-        quiet = loudest * self._peak.most <= limit
-        if quiet and self._rests:
-            self._peak.skip(sound)
+        whole = np.concatenate((self._before, sound))
+        self._before = whole[len(whole) - LATE :]
+        return self.limited(whole, float(np.abs(whole).max()))
+
+    def lets_through(self, loudest: float) -> bool:
+        """Whether no magnitude up to this one needs turning down."""
+        return loudest * self._peak.most <= gain_of(self.most) * SAFE
+
+    def limited(self, whole: Sound, loudest: float) -> Sound:
+        """The same of sound that is kept elsewhere.
+
+        Parameters
+        ----------
+        whole : ndarray, (LATE + samples, channels)
+            What goes in, and ahead of it what went in last.
+        loudest : float
+            No magnitude in it is larger.
+
+        Returns
+        -------
+        ndarray, (samples, channels)
+            Not to be written to.
+        """
+        late = whole[: len(whole) - LATE]
+        if self._rests and self.lets_through(loudest):
+            self._dozes = True
             self.reduction = 0.0
             return late
-        peaks = self._peak.hear(sound).max(axis=1)
-        whole = np.concatenate((self._wanted, np.minimum(1.0, limit / np.maximum(peaks, 1e-9))))
-        self._wanted = whole[len(whole) - WITHIN + 1 :]
+        if self._dozes:
+            self._peak.skip(whole[:LATE])
+            self._dozes = False
+        limit = gain_of(self.most) * SAFE
+        peaks = self._peak.hear(whole[LATE:]).max(axis=1)
+        wanted = np.concatenate((self._wanted, np.minimum(1.0, limit / np.maximum(peaks, 1e-9))))
+        self._wanted = wanted[len(wanted) - WITHIN + 1 :]
         # the least that is wanted within what lies ahead, let go of slowly, then made smooth over as long
-        least = sliding_window_view(whole, WITHIN).min(axis=1)
+        least = sliding_window_view(wanted, WITHIN).min(axis=1)
         climb = RELEASE * np.arange(1, len(least) + 1)
         freed = np.minimum(np.minimum.accumulate(np.minimum(least - climb, self._freed[-1])) + climb, least)
         run = np.concatenate((self._freed, freed))

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Mapping
+from operator import itemgetter
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ushering_adze.core.sound.delays import Delays
 from ushering_adze.core.sound.filtering import Cascade, high_pass
 from ushering_adze.core.sound.levels import RAMP, RATE, Sound, decibels, gain_of, to_two
-from ushering_adze.core.sound.limiting import Delay, Limiter
+from ushering_adze.core.sound.limiting import LATE, Limiter
 
 Matrix = Mapping[str, Mapping[str, float]]
 """Factors by mix and source; what is not named is 0."""
@@ -80,7 +84,11 @@ class Mixer:
         self._gains: dict[str, dict[str, float]] = {}
         self._made_of: object = None
         self._factors: NDArray[np.float32] = np.zeros((0, 0), np.float32)
-        self._finishes: dict[str, tuple[Finish, Delay, Limiter]] = {}
+        self._heard = self._whole = np.zeros((0, 0), np.float32)  # room for what is worked on
+        self._delays = Delays(LATE)
+        self._limiters: dict[str, Limiter] = {}
+        self._loud: deque[tuple[int, float]] = deque()
+        self._told = 0
         self._cuts: dict[str, float] = {}
         self._cut = Cascade((), 2)
 
@@ -103,10 +111,10 @@ class Mixer:
         """
         ids, mixes = list(sources), list(finishes)
         plain = {mix: dict(matrix.get(mix, {})) for mix in mixes}
-        whole = np.zeros((2 * len(mixes), samples), np.float32)  # by channels: each is filtered as it lies
         if ids and mixes:
             rows = [sources[id].T for id in ids]
-            heard = np.concatenate(rows, out=np.empty((sum(len(r) for r in rows), samples), np.float32))
+            self._heard = _of_shape(self._heard, sum(len(r) for r in rows), samples)
+            heard = np.concatenate(rows, out=self._heard)
             key = (mixes, [(id, sources[id].shape[1]) for id in ids])
             if (key, plain) == self._made_of and plain == self._gains:
                 before = now = self._factors
@@ -114,24 +122,44 @@ class Mixer:
                 fold = [to_two(sources[id].shape[1]) for id in ids]
                 before, now = _factors(fold, ids, mixes, self._gains), _factors(fold, ids, mixes, plain)
             self._made_of, self._factors = (key, plain), now
-            whole = now @ heard
+            self._whole = _of_shape(self._whole, 2 * len(mixes), samples)
+            whole = np.matmul(now, heard, out=self._whole)  # by channels: each is filtered as it lies
             if before is not now:
                 first = min(RAMP, samples)
                 share = np.arange(1, first + 1, dtype=np.float32) / first
                 whole[:, :first] = whole[:, :first] * share + (before @ heard[:, :first]) * (1 - share)
+        else:
+            whole = np.zeros((2 * len(mixes), samples), np.float32)
         self._cut_low(mixes, finishes, whole)
         made, reduction = {}, {}
-        loudest = np.abs(whole).reshape(len(mixes), -1).max(axis=1).tolist() if mixes else []
-        for n, mix in enumerate(mixes):
-            made[mix], reduction[mix] = self._finished(mix, finishes[mix], whole[2 * n : 2 * n + 2].T, loudest[n])
+        if self._limiters.keys() - finishes.keys():
+            self._limiters = {mix: limiter for mix, limiter in self._limiters.items() if mix in finishes}
+        held = self._delays.run(whole, {mix: round(finishes[mix].delay * RATE) for mix in mixes})
+        loudest = self._loudest(whole)
+        for mix, sound in held.items():
+            limiter = self._limiters.get(mix)
+            if limiter is None:
+                limiter = self._limiters[mix] = Limiter()
+            limiter.most = finishes[mix].most
+            its = loudest if limiter.lets_through(loudest) else float(np.abs(sound).max(initial=0.0))
+            made[mix], reduction[mix] = limiter.limited(sound, its), limiter.reduction
         self._gains = plain
         return Mixed(made, reduction)
+
+    def _loudest(self, newest: NDArray[np.float32]) -> float:
+        """The largest magnitude of all mixes, in these samples and in those that are kept back."""
+        here = float(cv2.norm(newest, cv2.NORM_INF)) if newest.size else 0.0
+        self._loud.append((newest.shape[1], here))
+        self._told += newest.shape[1]
+        while self._told - self._loud[0][0] >= newest.shape[1] + self._delays.longest:
+            self._told -= self._loud.popleft()[0]
+        return max(self._loud, key=itemgetter(1))[1]
 
     def _cut_low(self, mixes: list[str], finishes: Mapping[str, Finish], whole: NDArray[np.float32]) -> None:
         """Let less through below the low cuts of mixes, in place."""
         cuts = {mix: finishes[mix].low_cut for mix in mixes if finishes[mix].low_cut > 0}
         if cuts != self._cuts:
-            made, had = Cascade([high_pass(hertz) for hertz in cuts.values()], 2), list(self._cuts)
+            made, had = Cascade([high_pass(hertz) for hertz in cuts.values()], 2, np.float32), list(self._cuts)
             for n, mix in enumerate(cuts):
                 if self._cuts.get(mix) == cuts[mix]:
                     made.with_state(n, self._cut, had.index(mix))
@@ -141,16 +169,10 @@ class Mixer:
             those = slice(None) if len(cuts) == len(mixes) else [mixes.index(mix) for mix in cuts]
             two[those] = self._cut.run(two[those])
 
-    def _finished(self, mix: str, finish: Finish, sound: Sound, loudest: float) -> tuple[Sound, float]:
-        kept = self._finishes.get(mix)
-        if kept is None or kept[0] != finish:
-            _, delay, limiter = kept or (None, Delay(round(finish.delay * RATE)), Limiter(finish.most))
-            delay.turn(round(finish.delay * RATE))
-            limiter.most = finish.most
-            kept = self._finishes[mix] = finish, delay, limiter
-        _, delay, limiter = kept
-        made = delay.run(limiter.run(sound, loudest))
-        return made, limiter.reduction
+
+def _of_shape(room: NDArray[np.float32], rows: int, columns: int) -> NDArray[np.float32]:
+    """Room of this shape: the same as before if it has that already, which is quicker to work in."""
+    return room if room.shape == (rows, columns) else np.empty((rows, columns), np.float32)
 
 
 def _factors(fold: list[NDArray[np.float32]], ids: list[str], mixes: list[str], matrix: Matrix) -> NDArray[np.float32]:
