@@ -5,13 +5,16 @@ anyway.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
+from ushering_adze.core.show.fresh import Wish, fresh_show
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.desk.app import opened
+from ushering_adze.desk.deck import percent
 from ushering_adze.desk.window import MainWindow
 
 
@@ -54,3 +57,14 @@ def test_a_workspace_asked_for_at_once_is_built_at_once_and_only_once(fresh: Mai
     qtbot.wait(1500)
     assert fresh.align is align and fresh.stack.count() == 6 and fresh.book.commands == commands
     assert fresh.align.raster.region is not None
+
+
+def test_another_show_begins_while_cards_of_the_one_before_are_still_there(fresh: MainWindow, qtbot: object) -> None:
+    """As by a click: its cards live until that is done with, and a report without their forecasts comes before."""
+    session = fresh.session
+    qtbot.waitUntil(lambda: session.report is not None and percent(session.report.forecasts.get(5)) > 0)
+    cards, report = fresh.run.deck.cards, session.report
+    small = fresh_show("Small", [Wish("LED wall", "Wall", 640, 320, 5000.0, 2500.0)])
+    assert session.begin(small) and fresh.run.deck.cards is not cards
+    session.tell(replace(report, forecasts={}))
+    assert [card.preset.number for card in fresh.run.deck.cards] == [90, 91]

@@ -50,8 +50,9 @@ def forecast_words(show: Show, wants: Forecast | None) -> str:
     if wants.way > wants.rest + 0.01:
         words += f", {100 * wants.way:.0f} % on its way there"
     words += f"; most goes into {wants.dearest}" if wants.dearest else ""
-    for small in wants.small:
-        words += f"\n{show.source(small.source).name} is shown at ×{small.scale:.2f}: a smaller one would cost less"
+    names = {source.id: source.name for source in show.sources}
+    for small in (s for s in wants.small if s.source in names):  # what was learned may be older than the show
+        words += f"\n{names[small.source]} is shown at ×{small.scale:.2f}: a smaller one would cost less"
     return words
 
 
@@ -98,9 +99,12 @@ class PresetCard(QWidget):
             self.update()
 
     def _scope_words(self) -> str:
-        show = self._session.show
-        layers = [next(y.name for y in show.canvas(p.canvas).layers if y.id == p.layer) for p in self.preset.parts]
-        clears = f"; clears {', '.join(show.canvas(c).name for c in self.preset.clears)}" if self.preset.clears else ""
+        """In a sentence; what another show that has just begun does not have is left out."""
+        canvases = self._session.show.canvases
+        names = {(c.id, y.id): y.name for c in canvases for y in c.layers}
+        layers = [names[p.canvas, p.layer] for p in self.preset.parts if (p.canvas, p.layer) in names]
+        cleared = [c.name for c in canvases if c.id in self.preset.clears]
+        clears = f"; clears {', '.join(cleared)}" if cleared else ""
         return f"{self.preset.name}, {self.preset.seconds:g} s: {', '.join(layers) or 'no layers'}{clears}"
 
     def role(self) -> str:
