@@ -68,3 +68,17 @@ def test_another_show_begins_while_cards_of_the_one_before_are_still_there(fresh
     assert session.begin(small) and fresh.run.deck.cards is not cards
     session.tell(replace(report, forecasts={}))
     assert [card.preset.number for card in fresh.run.deck.cards] == [90, 91]
+
+
+def test_every_action_of_align_says_what_is_missing_where_nothing_is_to_be_aligned(
+    fresh: MainWindow, qtbot: object
+) -> None:
+    qtbot.waitUntil(lambda: len(fresh.pages) == 6)
+    session, said = fresh.session, []
+    assert session.begin(fresh_show("Bare", []))
+    fresh.show_workspace("Align")
+    session.trouble.connect(said.append)
+    for id, action in fresh.book.actions.items():
+        if id.startswith("bend-"):
+            action.trigger()
+    assert said and all("make its regions in Map first" in words or "first" in words for words in said), said

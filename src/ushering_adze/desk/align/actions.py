@@ -147,8 +147,9 @@ class AlignActions(Asking):
             share = number(bow, "the bow", -50, 50) / 100
             self._bend("Curved screen", lambda region: curved(region, 9, 7, arc_degrees(w, r), share), True)
 
-        screen = self._session.show.surface(self._surface() or "")
-        wide = f"{screen.size_mm[0]:g}" if screen.size_mm else "4000"
+        id = self._region().surface
+        size = self._session.show.surface(id).size_mm if id is not None else None
+        wide = f"{size[0]:g}" if size else "4000"
         self._ask(
             "Curved screen",
             [("Radius in mm, below 0 if it bulges", "6000"), ("Width along the curve, mm", wide), ("Bow, %", "0")],
