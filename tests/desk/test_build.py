@@ -62,6 +62,8 @@ def test_a_preset_of_three_layers_is_made_from_nothing_and_a_variant_of_it(
     number = next(p.number for p in window.session.show.presets if p.name == "Opening")
     preset = window.session.show.preset(number)
     assert preset is not None and len(preset.parts) == 3 and preset.clears == ("house",)
+    until(qtbot, lambda: window.session.playout.stage.staged == number)
+    assert not window.session.playout.stage.edits, "what is on preview is known by its name from now on"
     assert {s for part in preset.parts for _, s in part.named()} == {"star-trails", "aisle-camera", "slides"}
     window.session.playout.act(Recall(preset=number, seconds=0))
     until(qtbot, lambda: window.session.report.surfaces["meridian"].source_ids == ("aisle-camera",))

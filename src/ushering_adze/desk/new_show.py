@@ -147,8 +147,8 @@ class NewShowSheet(QFrame):
         box.addWidget(head)
         box.addLayout(top)
         box.addWidget(self._head("What hangs in the room, from left to right; all can be changed later in Rig"))
+        box.addLayout(line)  # above the rows: it stays where it is when one is added
         box.addLayout(self.rows_grid)
-        box.addLayout(line)
         box.addWidget(self._head("What comes in: drop files here, or choose them; more is added in Rig"))
         box.addLayout(below)
         box.addLayout(self._streams)

@@ -231,8 +231,10 @@ class RoomView(QWidget):
             words = f"{preset.number}  {preset.name}{', edited' if edited else ''}"
         elif self._role == "preview" and stage.edits:
             words = "edited upon what is on program"
+        elif self._role == "preview":
+            words = "nothing staged: type a number, then Enter"
         else:
-            words = "as declared" if self._role == "program" else "nothing staged: type a number, then Enter"
+            words = "made by hand" if stage.back else "as declared"
         theme.left(p, QRectF(104, 0, 420, HEAD), words)
         if self._role == "program" and report.moving:
             width = 160.0

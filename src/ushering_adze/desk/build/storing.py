@@ -21,6 +21,8 @@ from PySide6.QtWidgets import (
 
 from ushering_adze.core.document.entry import EntryError, number_from
 from ushering_adze.core.kinds.kind import How
+from ushering_adze.core.onair.actions import StagePreset
+from ushering_adze.core.onair.previewing import is_that_preset
 from ushering_adze.core.onair.storing import (
     Cell,
     built_on,
@@ -265,6 +267,9 @@ class StoreSheet(Sheet):
             )
             self.building.session.edit(f"Store {number} {name}", show)
             self.building.last_scope = dict(self.grid.grid)
+            if self.building.on == "preview" and is_that_preset(self.building.stage, show, number):
+                # the same picture, known by its name when it is taken
+                self.building.session.playout.act(StagePreset(preset=number))
         except (EntryError, ShowError, ValueError) as error:
             self.why.setText(told(error).removeprefix(": "))
             self.why.show()
