@@ -382,7 +382,15 @@ def test_a_show_begins_from_nothing_and_is_on_an_output_window(
     sheet = window.new_sheet
     assert sheet.isVisible()
     sheet.name.setText("First night")
+    for _ in range(9):
+        sheet.add_display("monitor")
+    assert len(sheet.rows) == 8 and "add more in Rig" in sheet.why.text()
+    sheet.rows[3].name.setText("Foyer")
+    for n in (0, 0, 0, 1, 1, 1, 1):
+        QTest.mouseClick(sheet.rows[n].away, LEFT)
+    assert [row.name.text() for row in sheet.rows] == ["Foyer"] and not sheet.why.text()
     row = sheet.rows[0]
+    row.kind.setCurrentText("LED wall")
     row.pixels.setText("eleven")
     QTest.mouseClick(sheet.make_button, LEFT)
     assert "is no size in pixels" in sheet.why.text() and sheet.isVisible()

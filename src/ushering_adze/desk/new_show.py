@@ -40,6 +40,9 @@ USUAL = {
 }
 
 
+MOST_ROWS = 8
+
+
 class _Row:
     """The fields of one display."""
 
@@ -52,11 +55,19 @@ class _Row:
         self.goes.addItems([words for words, _ in self.choices])
         self._usual()
         self.kind.currentTextChanged.connect(lambda words: self._usual())
-        fields = (self.name, self.kind, self.pixels, self.size, self.goes)
-        words = ("Name", "Kind", "Pixels or pitch", "Size in metres", "Goes to")
-        for column, (field, label) in enumerate(zip(fields, words, strict=True)):
+        self.away = QPushButton("×")
+        self.away.setToolTip("Without this display")
+        self.away.setFixedWidth(34)
+        self.away.clicked.connect(lambda: sheet.remove_display(self))
+        self.fields = (self.name, self.kind, self.pixels, self.size, self.goes, self.away)
+        self.lie(sheet.rows_grid, row)
+
+    def lie(self, grid: QGridLayout, row: int) -> None:
+        """Put its fields into a row."""
+        words = ("Name", "Kind", "Pixels or pitch", "Size in metres", "Goes to", "Without display")
+        for column, (field, label) in enumerate(zip(self.fields, words, strict=True)):
             field.setAccessibleName(f"{label} {row + 1}")
-            sheet.rows_grid.addWidget(field, row + 1, column)
+            grid.addWidget(field, row + 1, column)
 
     def _usual(self) -> None:
         pixels, size = USUAL[self.kind.currentText()]
@@ -182,8 +193,23 @@ class NewShowSheet(QFrame):
 
     def add_display(self, kind: str) -> None:
         """One more display."""
-        if len(self.rows) < 8:
-            self.rows.append(_Row(self, len(self.rows), kind))
+        if len(self.rows) == MOST_ROWS:
+            self.why.setText(f"{MOST_ROWS} displays have room here; add more in Rig.")
+            return
+        self.rows.append(_Row(self, len(self.rows), kind))
+        self.rows[-1].name.setFocus()
+        self.rows[-1].name.selectAll()
+
+    def remove_display(self, row: _Row) -> None:
+        """One display fewer; none at all is allowed."""
+        self.rows.remove(row)
+        for field in row.fields:
+            self.rows_grid.removeWidget(field)
+            field.hide()
+            field.deleteLater()
+        for n, left in enumerate(self.rows):
+            left.lie(self.rows_grid, n)
+        self.why.clear()
 
     # -- sources -------------------------------------------------------------------------------------------------
 
