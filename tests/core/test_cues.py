@@ -16,6 +16,7 @@ from ushering_adze.core.exchange.cue_table import (
     switched,
     with_cell,
     with_copies,
+    with_cues_of_presets,
     with_new_cue,
     with_new_list,
     without_cues,
@@ -365,6 +366,11 @@ def test_a_table_is_pasted_whole_or_not_at_all_and_read_back() -> None:
     assert pasted(show, id, as_tsv(made, id)) == made
     with pytest.raises(ShowError, match="line 3: "):
         pasted(show, id, text.replace("3 in 2", "3 inn 2"))
+    filled = with_cues_of_presets(made, id).cue_list(id)
+    assert [c.preset for c in filled.cues[:3]] == [1, 3, 4] and [c.number for c in filled.cues[2:5]] == [2.5, 3, 4]
+    assert sorted(c.preset for c in filled.cues) == sorted(p.number for p in made.presets)
+    with pytest.raises(ShowError, match="every preset has its cue"):
+        with_cues_of_presets(with_cues_of_presets(made, id), id)
     other, new = with_new_cue(made, id, 2.0, 7)
     assert other.cue_list(id).cue(new).number == 2.2 and other.cue_list(id).cue(new).name == "Moon reveal"
     again = renumbered(with_copies(switched(other, id, [new], True), id, [new]), id, 10, 5)

@@ -8,7 +8,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from ushering_adze.core.exchange.cue_table import switched
+from ushering_adze.core.exchange.cue_table import switched, without_list
 from ushering_adze.core.onair.cues import head_of
 from ushering_adze.desk.run.cues import CuePanel
 from ushering_adze.desk.window import MainWindow
@@ -192,3 +192,26 @@ def test_the_plan_shows_every_cell_in_pictures_and_leads_to_build_blind(
     assert head_of(session.playout.stage, "evening").fired is None, "here Space takes, and nothing is staged"
     assert session.surface == "meridian" and session.playout.stage.staged is None
     qtbot.waitUntil(lambda: not session.report.plan), "who does not look costs nothing"
+
+
+def test_a_list_is_made_from_the_presets_by_two_clicks_and_its_first_cue_is_fired(
+    panel: CuePanel, window: MainWindow, qtbot: QtBot
+) -> None:
+    for cues in window.session.show.lists:
+        panel.edit("Away", lambda show, id=cues.id: without_list(show, id))
+    assert panel.empty.isVisible() and not panel.of_presets.isVisible()
+    QTest.mouseClick(panel.empty, LEFT)
+    assert panel.first.isVisible() and panel.of_presets.isVisible() and not panel.empty.isVisible()
+    QTest.mouseClick(panel.of_presets, LEFT)
+    presets = sorted(p.number for p in window.session.show.presets)
+    assert panel.cues is not None and [c.preset for c in panel.cues.cues] == presets and not panel.first.isVisible()
+    panel.insert_presets()
+    assert "every preset has its cue" in panel.why.text()
+    panel.insert()
+    row = panel.rows.currentRow()
+    assert (row, panel.rows.currentColumn()) == (len(presets), 1), "its name is what is typed next"
+    QTest.mouseClick(panel.edit_button, LEFT)
+    click(panel, "1")
+    qtbot.waitUntil(panel.go_button.isEnabled)
+    QTest.mouseClick(panel.go_button, LEFT)
+    qtbot.waitUntil(lambda: window.session.playout.stage.on_program == presets[0])

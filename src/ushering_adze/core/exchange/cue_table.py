@@ -143,6 +143,30 @@ def with_new_cue(show: Show, list: str, after: float, preset: int | None = None)
     return with_list(show, _placed(cues, (*cues.cues, made))), id
 
 
+def with_cues_of_presets(show: Show, list: str) -> Show:
+    """The show with a cue behind the last of a list for each preset that no cue of it recalls, by their numbers.
+
+    Parameters
+    ----------
+    show : Show
+    list : str
+        Id of the list.
+
+    Raises
+    ------
+    ShowError
+        If there is none.
+    """
+    there = {cue.preset for cue in show.cue_list(list).cues}
+    wanted = sorted(p.number for p in show.presets if p.number not in there)
+    if not wanted:
+        raise ShowError([Fault("", "every preset has its cue in this list already; store more in Build")])
+    for preset in wanted:
+        last = max((c.number for c in show.cue_list(list).cues), default=0.0)
+        show, _ = with_new_cue(show, list, last, preset)
+    return show
+
+
 def without_cues(show: Show, list: str, ids: Collection[str]) -> Show:
     """The show without some cues of a list."""
     cues = show.cue_list(list)

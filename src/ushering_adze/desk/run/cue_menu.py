@@ -36,6 +36,7 @@ class CueMenu(QMenu):
         cues, ids = panel.cues, panel.selected()
         acts: list[tuple[str, Callable[[], object], bool]] = [("New cue behind it", panel.insert, cues is not None)]
         if cues is not None:
+            acts.append(("A cue for each preset", panel.insert_presets, True))
             off = all(c.off for c in cues.cues if c.id in ids)
             acts += [
                 ("Copy cues", lambda: panel.edit("Copy cues", lambda s: with_copies(s, cues.id, ids)), bool(ids)),

@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QItemSelectionModel, Qt, Signal
 from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -28,6 +28,7 @@ from ushering_adze.core.exchange.cue_table import (
     cell,
     pasted,
     with_cell,
+    with_cues_of_presets,
     with_list,
     with_new_cue,
     with_new_list,
@@ -139,6 +140,8 @@ class CuePanel(QWidget):
         self.skip.hide()
         self.skipped.hide()
         self.empty = tool_button("Make a cue list", self.make_list, "An empty list, to be filled")
+        self.first = tool_button("New cue", self.insert, "It recalls what is staged")
+        self.of_presets = tool_button("A cue for each preset", self.insert_presets, "By their numbers, fired by hand")
         line = QHBoxLayout()
         line.setSpacing(4)
         line.addWidget(self.chosen, 1)
@@ -167,6 +170,10 @@ class CuePanel(QWidget):
         past.addWidget(self.skipped, 1)
         box.addLayout(past)
         box.addWidget(self.empty)
+        begin = QHBoxLayout()
+        begin.addWidget(self.first)
+        begin.addWidget(self.of_presets)
+        box.addLayout(begin)
         box.addWidget(self.rows, 1)
         box.addWidget(self.why)
         self._switch()
@@ -233,6 +240,8 @@ class CuePanel(QWidget):
             self.chosen.blockSignals(False)
         cues = self.cues
         self.empty.setVisible(cues is None)
+        for button in (self.first, self.of_presets):
+            button.setVisible(cues is not None and not cues.cues)
         held = (cues, show.presets, show.sources, self.editing)
         if held != self._filled:
             self._filled, self._timed = held, None
@@ -522,7 +531,24 @@ class CuePanel(QWidget):
         chosen = [c.number for c in cues.cues if c.id in self.selected()]
         after = chosen[-1] if chosen else max((c.number for c in cues.cues), default=0.0)
         preset = self._session.playout.stage.staged
-        self.edit("New cue", lambda show: with_new_cue(show, cues.id, after, preset)[0])
+        made: list[str] = []
+
+        def make(show: Show) -> Show:
+            show, id = with_new_cue(show, cues.id, after, preset)
+            made.append(id)
+            return show
+
+        if self.edit("New cue", make) and self.editing:
+            self._select({made[-1]})
+            row = next(n for n in range(self.rows.rowCount()) if self.rows.item(n, 0).data(_ID) == made[-1])
+            self.rows.setFocus()
+            self.rows.setCurrentCell(row, COLUMNS.index("name"), QItemSelectionModel.SelectionFlag.NoUpdate)
+
+    def insert_presets(self) -> None:
+        """A cue for each preset that has none in the list."""
+        cues = self.cues
+        if cues is not None:
+            self.edit("A cue for each preset", lambda show: with_cues_of_presets(show, cues.id))
 
     def remove(self) -> None:
         """Take the selected cues away."""
