@@ -108,6 +108,8 @@ QLineEdit, QComboBox {{ background: {GROUND}; border: 1px solid {LINE}; border-r
   selection-background-color: {AMBER}; selection-color: {GROUND}; }}
 QLineEdit#geometry {{ font-family: "B612 Mono"; }}
 QLineEdit:focus, QComboBox:focus {{ border-color: {AMBER}; }}
+QLineEdit:disabled, QComboBox:disabled {{ color: {FAINT}; border-color: {RAISED}; }}
+QCheckBox:disabled {{ color: {FAINT}; }}
 QLineEdit[wrong="true"] {{ border-color: {RED}; }}
 QLineEdit:read-only {{ color: {DIM}; border-color: {RAISED}; }}
 QWidget#inspector QLineEdit, QWidget#inspector QComboBox {{ min-height: 16px; padding: 2px 6px; font-size: 12px; }}
@@ -118,6 +120,8 @@ QHeaderView::section {{ background: {PANEL}; color: {DIM}; border: none; border-
   padding: 5px 8px; font-size: 12px; }}
 QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {FAINT}; border-radius: 3px; background: {GROUND}; }}
 QCheckBox::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
+QCheckBox::indicator:disabled {{ border-color: {LINE}; }}
+QCheckBox::indicator:checked:disabled {{ background: {FAINT}; border-color: {FAINT}; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox::down-arrow {{ image: url("{ARROW}"); width: 10px; height: 6px; margin-right: 6px; }}
 QComboBox QAbstractItemView, QMenu, QListWidget {{ background: {PANEL}; border: 1px solid {LINE}; outline: none; }}

@@ -170,7 +170,7 @@ class WallView(QWidget):
         if self.wall is None:
             p.setFont(theme.font(15))
             p.setPen(theme.colour(theme.DIM))
-            theme.centred(p, QRectF(self.rect()), "No wall yet: make one from a template, above")
+            theme.centred(p, QRectF(self.rect()), "No wall yet: New, above, makes one")
             return
         box, part = self._box()
         if painted is not None and painted.wall == self.wall.id and painted.pixels.shape[1] == self.wall.width:
