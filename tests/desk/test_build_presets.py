@@ -19,6 +19,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
 from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
+from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.show import Picture
 from ushering_adze.core.show.zoning import with_changed_zone
 from ushering_adze.desk.build.workspace import BuildWorkspace
@@ -93,10 +94,15 @@ def test_a_zone_made_in_the_room_takes_a_layer_across_and_a_key_deals_it_to_each
     said: list[str] = []
     session.trouble.connect(said.append)
     QTest.mouseClick(build.room_button, LEFT)
+    session.playout.act(Recall(preset=5, seconds=0))
+    until(qtbot, lambda: sum(map(is_seen, building.states().values())) >= 4)  # a layer lies over each of these
     build.room.grab()
     for n, id in enumerate(("meridian", "east-mast", "west-mast", "east-mast")):  # the last takes itself out again
         QTest.mouseClick(build.room, LEFT, NONE if n == 0 else CTRL, build.room.rect_of(id).center().toPoint())
     assert session.surfaces == ("meridian", "west-mast") and session.surface == "west-mast"
+    assert len(building.selected) == 2, "and what is seen there"
+    session.playout.act(Recall(preset=90, seconds=0))
+    until(qtbot, lambda: not any(map(is_seen, building.states().values())))
     QTest.mouseClick(build.heads[1], LEFT)
     zones.make("Left side")
     made = next(z for z in session.show.zones if z.name == "Left side")

@@ -400,17 +400,21 @@ class RoomView(QWidget):
 
     # -- gestures ------------------------------------------------------------------------------------------------
 
+    def choose(self, hit: str | None, more: bool) -> None:
+        """Select a surface, or none; with ``more`` it comes to those that are selected, or leaves them."""
+        chosen = self._session.surfaces
+        if not more:
+            self._session.select_surface(hit)
+        elif hit is not None:
+            self._session.select_surfaces((*(id for id in chosen if id != hit), *((hit,) if hit not in chosen else ())))
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         hit = next((id for id, rect in reversed(self._where.items()) if rect.contains(at)), None)
-        if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
-            chosen = self._session.surfaces
-            if hit is not None:
-                self._session.select_surfaces(
-                    (*(id for id in chosen if id != hit), *((hit,) if hit not in chosen else ()))
-                )
+        more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+        self.choose(hit, more)
+        if more:
             return
-        self._session.select_surface(hit)
         surface = self._session.show.surface(hit) if hit else None
         if self._movable and surface is not None and surface.place is not None and not surface.place.apart:
             self._grabbed, self._by_mm = (surface.id, at), (0.0, 0.0)

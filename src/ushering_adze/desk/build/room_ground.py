@@ -140,6 +140,7 @@ class RoomGround(RoomView):
             self.building.select(())
             super().mousePressEvent(event)
             return
+        self.choose(face.surface.id, more)  # what it hangs on as well: that is how zones are made
         if more or id not in self.building.selected:
             self.building.select((id,), more)
         if id in self.building.selected:
