@@ -16,12 +16,19 @@ from ushering_adze.core.show.edits import with_output
 from ushering_adze.demo.show import copy_demo
 from ushering_adze.desk.window import MainWindow
 
+LEFT, NONE, CTRL = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
+
 
 def test_one_surface_is_taken_kept_or_black_by_keys(window: MainWindow, qtbot: Any) -> None:
     session, engine = window.session, window.session.playout
     window.book.actions["keep"].trigger()
     assert "No surface is selected" in window.notice.text()
-    window.sill.tiles[[t.surface.id for t in window.sill.tiles].index("meridian")].mousePressEvent(None)
+    tiles = {tile.surface.id: tile for tile in window.sill.tiles}
+    for id, keys in (("relay", NONE), ("lectern", CTRL), ("meridian", CTRL), ("relay", CTRL)):
+        qtbot.mouseClick(tiles[id], LEFT, keys)
+    assert session.surfaces == ("lectern", "meridian"), "Ctrl adds, and takes away"
+    qtbot.mouseClick(tiles["meridian"], LEFT)
+    assert session.surfaces == ("meridian",)
     for key in (Qt.Key.Key_7, Qt.Key.Key_Return):
         qtbot.keyClick(window, key)
     qtbot.waitUntil(lambda: engine.stage.staged == 7)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import sys
 
-from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtCore import QEventLoop, Qt, QTimer
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
 from ushering_adze.desk import theme
@@ -22,6 +23,11 @@ def application() -> QApplication:
     theme.apply(app)
     Collecting(app)
     return app
+
+
+def one_more(event: QMouseEvent) -> bool:
+    """Whether a click adds to what is selected, or takes from it: with Ctrl or Shift."""
+    return bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
 
 
 def settle(milliseconds: int) -> None:

@@ -15,6 +15,7 @@ from ushering_adze.core.displays.monitors import hung_monitors
 from ushering_adze.core.show import MonitorWall, Projection, Surface
 from ushering_adze.desk import theme
 from ushering_adze.desk.pictures import hatch, image_of
+from ushering_adze.desk.qt import one_more
 from ushering_adze.desk.session import Session
 from ushering_adze.playout import Report
 
@@ -400,19 +401,11 @@ class RoomView(QWidget):
 
     # -- gestures ------------------------------------------------------------------------------------------------
 
-    def choose(self, hit: str | None, more: bool) -> None:
-        """Select a surface, or none; with ``more`` it comes to those that are selected, or leaves them."""
-        chosen = self._session.surfaces
-        if not more:
-            self._session.select_surface(hit)
-        elif hit is not None:
-            self._session.select_surfaces((*(id for id in chosen if id != hit), *((hit,) if hit not in chosen else ())))
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         hit = next((id for id, rect in reversed(self._where.items()) if rect.contains(at)), None)
-        more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
-        self.choose(hit, more)
+        more = one_more(event)
+        self._session.choose_surface(hit, more)
         if more:
             return
         surface = self._session.show.surface(hit) if hit else None

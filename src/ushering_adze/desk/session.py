@@ -318,6 +318,14 @@ class Session(QObject):
         region = next((r.id for r in self.show.feeds_of(id)), None) if id else None
         self._select(id, region)
 
+    def choose_surface(self, id: str | None, more: bool) -> None:
+        """Select a surface, or none; with ``more`` it comes to those that are selected, or leaves them."""
+        if not more:
+            self.select_surface(id)
+        elif id is not None:
+            others = tuple(s for s in self.surfaces if s != id)
+            self.select_surfaces(others if id in self.surfaces else (*others, id))
+
     def select_surfaces(self, ids: Iterable[str]) -> None:
         """Select several surfaces; the last one is that whose numbers are shown."""
         known = {s.id for s in self.show.surfaces}

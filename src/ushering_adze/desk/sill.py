@@ -13,6 +13,7 @@ from ushering_adze.core.show import Surface
 from ushering_adze.desk import theme
 from ushering_adze.desk.guarded import GuardedButton
 from ushering_adze.desk.pictures import draw_fitted
+from ushering_adze.desk.qt import one_more
 from ushering_adze.desk.session import Session
 
 FOOT = 34.0
@@ -130,7 +131,7 @@ class SillTile(QWidget):
             theme.right(p, QRectF(0, rect.height() - FOOT + 1, rect.width() - 5, 16), word)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._session.select_surface(self.surface.id)
+        self._session.choose_surface(self.surface.id, one_more(event))
 
 
 class Sill(QWidget):

@@ -18,6 +18,7 @@ from ushering_adze.desk.align.overlays import paint_cabinets, paint_masks
 from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.drafting.raster_view import RasterView
 from ushering_adze.desk.pictures import HEAD, Kept, image_of, shrunk
+from ushering_adze.desk.qt import one_more
 from ushering_adze.desk.session import Session
 
 GRIP = 9
@@ -288,7 +289,7 @@ class AlignRaster(RasterView):
             self.drawn_mask.append(self._raster_at(at))
             self.update()
             return
-        more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+        more = one_more(event)
         n = self.point_at(at)
         self._gesture = object()
         if n is None:
@@ -327,7 +328,7 @@ class AlignRaster(RasterView):
         if self._band is not None and self.region is not None:
             box = QRectF(*self._band).normalized()
             inside = {n for n, (x, y) in enumerate(points_of(self.region.landing)) if box.contains(self._spot(x, y))}
-            more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+            more = one_more(event)
             self.choose(self.chosen | inside if more else inside)
             self._choose_within(box, more)
         self._grabbed = self._band = self._masked = None

@@ -47,6 +47,7 @@ from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import GRIP, TURN, BuildDrawing
 from ushering_adze.desk.dragging import FINISH, id_dragged, sources_dragged
 from ushering_adze.desk.frame_steps import FrameSteps
+from ushering_adze.desk.qt import one_more
 
 NEAR = 8
 """Widget pixels within which a line draws."""
@@ -126,7 +127,7 @@ class BuildCanvas(BuildDrawing):
             return
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        more = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+        more = one_more(event)
         handle, corner = self.handle_at(at, states), self.corner_at(at, states)
         self._moved = False
         if corner is not None:

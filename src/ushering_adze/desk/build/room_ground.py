@@ -20,6 +20,7 @@ from ushering_adze.desk.build.building import Building
 from ushering_adze.desk.build.drawing import GRIP
 from ushering_adze.desk.dragging import sources_dragged
 from ushering_adze.desk.frame_steps import FrameSteps
+from ushering_adze.desk.qt import one_more
 from ushering_adze.desk.room import RoomView
 
 NEAR = 6
@@ -135,12 +136,14 @@ class RoomGround(RoomView):
         assert found is not None
         face, place = found
         id = self.layer_at(place, states)
-        more = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+        more = one_more(event)
         if id is None:
             self.building.select(())
             super().mousePressEvent(event)
             return
-        self.choose(face.surface.id, more)  # what it hangs on as well: that is how zones are made
+        self.building.session.choose_surface(
+            face.surface.id, more
+        )  # what it hangs on as well: that is how zones are made
         if more or id not in self.building.selected:
             self.building.select((id,), more)
         if id in self.building.selected:

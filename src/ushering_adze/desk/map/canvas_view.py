@@ -16,6 +16,7 @@ from ushering_adze.core.plane.snap import SnapLines, snap_lines, snapped
 from ushering_adze.core.show import Canvas
 from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.map.canvas_drawing import CanvasDrawing
+from ushering_adze.desk.qt import one_more
 from ushering_adze.desk.session import Session
 
 SNAP = 7
@@ -86,7 +87,7 @@ class CanvasView(CanvasDrawing):
                 self._begin([chosen[0].id], grip)
                 return
         hit = self.hit(at)
-        more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+        more = one_more(event)
         if hit is None:
             found = next((f for rect, f in self.proposals() if rect.holds(Rect(*self._pressed, 1, 1))), None)
             if found is not None:

@@ -18,6 +18,7 @@ from ushering_adze.desk import theme
 from ushering_adze.desk.drafting.guides import Guides
 from ushering_adze.desk.drafting.raster_view import RULER, RasterView, region_colour
 from ushering_adze.desk.pictures import HEAD, hatch, image_of
+from ushering_adze.desk.qt import one_more
 from ushering_adze.desk.session import Session
 
 
@@ -243,7 +244,7 @@ class OutputView(RasterView):
         if self.pan_starts(event) or event.button() != Qt.MouseButton.LeftButton or self.output is None:
             return
         hit = self.hit(event.position())
-        more = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+        more = one_more(event)
         now = self.session.regions
         if hit is None:
             at = Rect(*self.pixel_at(event.position()), 1, 1)
