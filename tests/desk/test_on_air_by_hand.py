@@ -23,6 +23,11 @@ def test_one_surface_is_taken_kept_or_black_by_keys(window: MainWindow, qtbot: A
     session, engine = window.session, window.session.playout
     window.book.actions["keep"].trigger()
     assert "No surface is selected" in window.notice.text()
+    line = window.notice.height()
+    window.notice.say("Kept.")
+    assert window.notice.width() < 120 and window.notice.height() <= line, "it covers no more than its words want"
+    window.notice.say("A sentence that is longer than a line of the window. " * 5)
+    assert window.notice.width() == 760 and window.notice.height() > line
     tiles = {tile.surface.id: tile for tile in window.sill.tiles}
     for id, keys in (("relay", NONE), ("lectern", CTRL), ("meridian", CTRL), ("relay", CTRL)):
         qtbot.mouseClick(tiles[id], LEFT, keys)

@@ -9,13 +9,12 @@ from ushering_adze.desk import theme
 
 
 class Notice(QLabel):
-    """A sentence over the workspace that stays until it is clicked or some time has passed; it never blocks
-    anything.
+    """A sentence over the workspace, no wider than its words, that stays until it is clicked or has been read twice; it
+    never blocks anything.
     """
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setStyleSheet(
             f"background: {theme.RAISED}; border: 1px solid {theme.AMBER}; border-radius: 3px; padding: 10px 14px;"
@@ -29,13 +28,16 @@ class Notice(QLabel):
         """Show a sentence."""
         self.setText(sentence)
         parent = self.parentWidget()
-        width = min(760, parent.width() - 80)
+        words = self.fontMetrics().horizontalAdvance(sentence) + 34  # with what is around them
+        widest = min(760, parent.width() - 80)
+        width = min(widest, words)
+        self.setWordWrap(words > widest)
         self.setFixedWidth(width)
         self.adjustSize()
         self.move((parent.width() - width) // 2, theme.TOP_BAR + 12)
         self.show()
         self.raise_()
-        self._timer.start(12000)
+        self._timer.start(min(14_000, 4_000 + 80 * len(sentence)))
 
     def mousePressEvent(self, event: object) -> None:
         self.hide()
