@@ -9,12 +9,14 @@ from hypothesis import strategies as st
 from ushering_adze.core.kinds import KINDS, NAMES
 from ushering_adze.core.onair.actions import Edit, SetPreview, apply
 from ushering_adze.core.onair.placing import seen_crop
+from ushering_adze.core.onair.previewing import is_that_preset
 from ushering_adze.core.onair.stage import Stage
 from ushering_adze.core.onair.storing import (
     built_on,
     clears_of,
     differing,
     grid_of,
+    is_seen,
     layers_in_order,
     stored,
     suggested,
@@ -115,6 +117,22 @@ def test_an_update_keeps_the_terms_and_times_of_what_it_does_not_change() -> Non
     assert Stage.opened(show).recall(6, 0.0, cut=True).program.target["house", "inset"].place == (5, 6, 70, 80)
     with pytest.raises(ShowError, match="no preset 123"):
         update_of(SHOW, edited.preview(), 123)
+
+
+@given(st.sampled_from(NUMBERS), st.sampled_from(NUMBERS), st.sampled_from(NUMBERS))
+@settings(max_examples=60, deadline=None)
+def test_a_preset_is_known_to_be_what_is_on_preview_exactly_if_it_would_show_the_same(
+    on: int, up: int, of: int
+) -> None:
+    """Worked out the long way: taken, or recalled, what can be seen is the same."""
+    stage = Stage.opened(SHOW).recall(on, 0.0, cut=True).stage(up)
+
+    def seen(stage: Stage) -> dict[object, object]:
+        return {key: state for key, state in stage.program.target.items() if is_seen(state)}
+
+    taken, recalled = stage.take(1.0, cut=True), stage.recall(of, 1.0, cut=True)
+    assert is_that_preset(stage, SHOW, of) == (seen(taken) == seen(recalled))
+    assert is_that_preset(stage, SHOW, up) and not is_that_preset(stage, SHOW, 123)
 
 
 def test_what_differs_and_what_would_be_taken_away_is_named() -> None:

@@ -349,6 +349,8 @@ def table(figures: dict[str, Any]) -> str:
     lines = [f"{'':52s} {'ours ms':>9s} {'base ms':>9s} {'ratio':>8s} {'limit':>7s}"]
     for row in figures.values():
         extra = f"  late {row['late_share']:.2%}" if "late_share" in row else ""
+        if "still_share" in row:
+            extra += f", {row['still_share']:.2%} without"
         if "new_pictures" in row:
             extra += f", {row['new_pictures']:.1f} new pictures a frame"
         if "stolen_seconds" in row:
