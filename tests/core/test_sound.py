@@ -23,7 +23,7 @@ from ushering_adze.core.sound.delays import Delays
 from ushering_adze.core.sound.dialogue import dialogue_level
 from ushering_adze.core.sound.filtering import Cascade, high_pass
 from ushering_adze.core.sound.following import HURRY, LEAP, Follower, Reader, read_between
-from ushering_adze.core.sound.levels import RATE, SILENT, Sound, decibels, gain_of, silence, to_two
+from ushering_adze.core.sound.levels import RAMP, RATE, SILENT, Sound, decibels, gain_of, silence, to_two
 from ushering_adze.core.sound.limiting import LATE, Limiter
 from ushering_adze.core.sound.loudness import HIGH_PASS, SHELF, LoudnessMeter
 from ushering_adze.core.sound.metering import Meters
@@ -278,6 +278,33 @@ def test_no_true_peak_gets_through_a_limiter(seed: int, most: float, loud: float
     through = np.concatenate([again.run(quiet[n : n + BLOCK]) for n in range(0, len(quiet), BLOCK)])
     if np.abs(quiet).max() < 0.05:
         assert np.array_equal(through[LATE:], quiet[:-LATE])
+
+
+@given(st.integers(0, 1000), st.integers(0, 80), st.integers(0, 80))
+@settings(max_examples=30, deadline=None)
+def test_no_true_peak_gets_out_of_a_mix_whose_delay_turns_while_others_are_as_they_were(
+    seed: int, first: int, then: int
+) -> None:
+    """The limiter stands behind the delay: also while two moments are heard at once.  A mix beside it that is quiet is
+    not touched at all, and comes by its own delay.
+    """
+    rng = np.random.default_rng(seed)
+    noise = resample_poly(rng.normal(0, 0.7, (6 * BLOCK * 2 // 3 + 1, 2)), 3, 2, axis=0)[: 6 * BLOCK].astype(np.float32)
+    mixer, gains = Mixer(), {"loud": {"n": 2.0}, "quiet": {"n": 0.05}}
+    blocks: dict[str, list[Sound]] = {"loud": [], "quiet": []}
+    told: list[float] = []
+    for n in range(6):
+        finishes = {"loud": Finish((first if n < 3 else then) / 1000), "quiet": Finish(0.01)}
+        made = mixer.mix({"n": noise[n * BLOCK : (n + 1) * BLOCK]}, gains, finishes, BLOCK)
+        for mix, block in made.sound.items():
+            blocks[mix].append(block.copy())
+        told.append(made.reduction["loud"])
+        assert made.reduction["quiet"] == 0
+    loud, quiet = (np.concatenate(blocks[mix]) for mix in ("loud", "quiet"))
+    assert decibels(float(TruePeak().hear(loud).max())) <= -1.0 + 0.01
+    assert max(told) > 1, "and it says how much it took away"
+    late = LATE + 480
+    assert np.abs(quiet[late + RAMP :] - 0.05 * noise[RAMP:-late]).max() < 1e-6
 
 
 def test_filters_by_whole_runs_do_what_they_do_sample_by_sample() -> None:
