@@ -1,4 +1,4 @@
-"""Random hands on the real window: clicks, drags, keys and words anywhere, for as long as is wished.
+"""Random hands on the real window: clicks, drags, keys and words anywhere, now and then another show.
 
 ``random_hands.py [--seed 1] [--seconds 120] [Build Watch …]`` works on a copy of the demo, without a screen, and tells
 every error that reaches nobody, with what was done before it, and every step for which the window stood still.  It
@@ -38,7 +38,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ushering_adze.demo.show import copy_demo
+from ushering_adze.core.show.fresh import Wish, fresh_show
+from ushering_adze.demo.show import copy_demo, demo_show
 from ushering_adze.desk.app import opened
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.window import MainWindow
@@ -63,6 +64,8 @@ KEYS = [
         *("F2", "F5", "F6", "Plus", "Minus", "PageUp", "PageDown"),
     )
 ]
+ANOTHER = 1 / 120
+"""How often another show is begun."""
 STOOD = 1.0
 """Seconds of work in one step from which on it is told."""
 
@@ -172,11 +175,23 @@ class Hands:
         finally:
             self._deep -= 1
 
+    def another_show(self) -> None:
+        """Begin another show, small or the whole demo; a report of the one before is still on its way."""
+        session, size = self.window.session, self.chance.randrange(0, 4)
+        wishes = [Wish(kind, kind, 320, 160, 4000.0, 2000.0) for kind in ("LED wall", "projection", "monitor")[:size]]
+        report = session.report
+        self.done.append(f"another show of {size or 'all'}")
+        session.begin(fresh_show("Small", wishes) if size else demo_show())
+        if report is not None:
+            session.tell(report)
+
     def go_on(self, seconds: float, rooms: list[str]) -> int:
         """Do this and that for so long; how many steps it were."""
         ends, steps = time.monotonic() + seconds, 0
         while time.monotonic() < ends:
             steps += 1
+            if self.chance.random() < ANOTHER:
+                self.another_show()
             if steps % 60 == 1:
                 self.window.show_workspace(self.chance.choice(rooms))
             tops = [
