@@ -21,6 +21,7 @@ from PySide6.QtTest import QTest
 from ushering_adze.core.onair.actions import Cut, Recall, StagePreset
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.show import Picture
+from ushering_adze.core.show.edits import changed, with_canvas
 from ushering_adze.core.show.zoning import with_changed_zone
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.dragging import PRESET, SOURCES, carried
@@ -482,3 +483,16 @@ def test_cards_lie_on_pages(build: BuildWorkspace, window: MainWindow, qtbot: ob
     assert deck.page is None and len(deck.cards) == len(window.session.show.presets), "the page is gone"
     window.session.undo()
     assert "Speeches" in deck.pages
+
+
+def test_a_click_in_the_room_stays_on_the_canvas_that_is_built_on_where_another_feeds_the_surface_too(
+    build: BuildWorkspace, window: MainWindow, qtbot: object
+) -> None:
+    session, other = window.session, window.session.show.canvases[-1]
+    meridian = next(r for r in session.show.canvas("house").regions if r.id == "meridian")
+    again = changed(meridian, id="again", name="Again", x=0, y=0, w=640, h=320)
+    session.edit("Fed twice", with_canvas(session.show, changed(other, regions=(*other.regions, again))))
+    build.building.choose_canvas(other.id)
+    for id, canvas in (("meridian", other.id), ("horizon", "house"), ("meridian", "house")):
+        session.choose_surface(id, False)
+        assert build.building.canvas is not None and build.building.canvas.id == canvas, id

@@ -193,12 +193,12 @@ class Building(QObject):
         (self.moved if same else self.changed).emit()
 
     def _follow(self) -> None:
-        """A surface selected elsewhere brings its canvas."""
-        surface = self.session.surface
+        """A surface selected elsewhere brings its canvas, unless this one feeds it too."""
+        surface, here = self.session.surface, self.canvas
         if surface is not None:
-            rects = surface_rects(self.show, surface)
-            if rects and rects[0][0].id != self._canvas:
-                self.choose_canvas(rects[0][0].id)
+            fed_by = [canvas.id for canvas, _ in surface_rects(self.show, surface)]
+            if fed_by and (here is None or here.id not in fed_by):
+                self.choose_canvas(fed_by[0])
 
     # -- edits ---------------------------------------------------------------------------------------------------
 
