@@ -49,6 +49,7 @@ from ushering_adze.core.show.cue import Cue, CueList
 from ushering_adze.core.show.rigging import told
 from ushering_adze.core.show.timecode import Chase
 from ushering_adze.desk import theme
+from ushering_adze.desk.adding import added
 from ushering_adze.desk.run.ahead import AHEAD, Ahead, words_of
 from ushering_adze.desk.run.cue_menu import CueMenu
 from ushering_adze.desk.run.rehearsal import RehearsalBar
@@ -511,15 +512,9 @@ class CuePanel(QWidget):
         """One more list."""
         names = {y.name for y in self._session.show.lists}
         name = next(n for n in ("Evening", *(f"List {k}" for k in range(2, 999))) if n not in names)
-        made: list[str] = []
-
-        def make(show: Show) -> Show:
-            show, id = with_new_list(show, name)
-            made.append(id)
-            return show
-
-        if self.edit(f"Cue list {name}", make):
-            self.chosen.setCurrentIndex(self.chosen.findData(made[-1]))
+        id = added(self.edit, f"Cue list {name}", lambda show: with_new_list(show, name))
+        if id is not None:
+            self.chosen.setCurrentIndex(self.chosen.findData(id))
             self.edit_button.setChecked(True)
             self._switch()
 
@@ -529,18 +524,11 @@ class CuePanel(QWidget):
         if cues is None:
             return
         chosen = [c.number for c in cues.cues if c.id in self.selected()]
-        after = chosen[-1] if chosen else max((c.number for c in cues.cues), default=0.0)
-        preset = self._session.playout.stage.staged
-        made: list[str] = []
-
-        def make(show: Show) -> Show:
-            show, id = with_new_cue(show, cues.id, after, preset)
-            made.append(id)
-            return show
-
-        if self.edit("New cue", make) and self.editing:
-            self._select({made[-1]})
-            row = next(n for n in range(self.rows.rowCount()) if self.rows.item(n, 0).data(_ID) == made[-1])
+        after, preset = chosen[-1] if chosen else None, self._session.playout.stage.staged
+        id = added(self.edit, "New cue", lambda show: with_new_cue(show, cues.id, after, preset))
+        if id is not None and self.editing:
+            self._select({id})
+            row = next(n for n in range(self.rows.rowCount()) if self.rows.item(n, 0).data(_ID) == id)
             self.rows.setFocus()
             self.rows.setCurrentCell(row, COLUMNS.index("name"), QItemSelectionModel.SelectionFlag.NoUpdate)
 

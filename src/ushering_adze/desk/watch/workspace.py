@@ -41,6 +41,7 @@ from ushering_adze.core.show.walling import (
     without_wall,
 )
 from ushering_adze.desk import theme
+from ushering_adze.desk.adding import added
 from ushering_adze.desk.session import Session
 from ushering_adze.desk.tools import tool_button
 from ushering_adze.desk.watch.cell_panel import CellPanel
@@ -266,15 +267,9 @@ class WatchWorkspace(QWidget):
 
     def make(self, template: str = TEMPLATES[2]) -> None:
         """A new wall of a template, filled with all sources."""
-        made: list[str] = []
-
-        def edit(show: Show) -> Show:
-            show, id = with_new_wall(show, template, "sources")
-            made.append(id)
-            return show
-
-        if self._session.try_edit("New wall", edit):
-            self.walls.setCurrentIndex(self.walls.findData(made[-1]))
+        id = added(self._session.try_edit, "New wall", lambda show: with_new_wall(show, template, "sources"))
+        if id is not None:
+            self.walls.setCurrentIndex(self.walls.findData(id))
 
     def _edit(self, words: str, make: object) -> None:
         wall = self.wall

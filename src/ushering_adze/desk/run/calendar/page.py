@@ -41,6 +41,7 @@ from ushering_adze.core.show import Show
 from ushering_adze.core.show.schedule import Event
 from ushering_adze.core.show.scheduling import moved, repeat_words, with_new_event
 from ushering_adze.desk import theme
+from ushering_adze.desk.adding import added
 from ushering_adze.desk.run.calendar.days import WEEKDAYS, Block, DaysView
 from ushering_adze.desk.run.calendar.month import MonthView
 from ushering_adze.desk.run.calendar.panel import EventPanel
@@ -363,15 +364,9 @@ class CalendarPage(QWidget):
 
     def make(self, at: datetime) -> None:
         """A new event of an hour, and its name to be typed."""
-        made: list[str] = []
-
-        def edit(show: Show) -> Show:
-            show, id = with_new_event(show, at, timedelta(hours=1))
-            made.append(id)
-            return show
-
-        if self._session.try_edit("New event", edit):
-            self.panel.hold(made[-1], at)
+        id = added(self._session.try_edit, "New event", lambda show: with_new_event(show, at, timedelta(hours=1)))
+        if id is not None:
+            self.panel.hold(id, at)
             self.refresh()
             self.panel.name.setFocus()
             self.panel.name.selectAll()
@@ -384,15 +379,13 @@ class CalendarPage(QWidget):
         self.make(at)
 
     def _moved(self, block: Block, by: timedelta, longer: timedelta, alone: bool) -> None:
-        done: list[str] = []
-
-        def edit(show: Show) -> Show:
-            show, id = moved(show, block.event, block.starts, by, longer, alone)
-            done.append(id)
-            return show
-
-        if self._session.try_edit(f"Move {block.name}", edit):
-            self.panel.hold(done[-1], block.starts + by)
+        id = added(
+            self._session.try_edit,
+            f"Move {block.name}",
+            lambda show: moved(show, block.event, block.starts, by, longer, alone),
+        )
+        if id is not None:
+            self.panel.hold(id, block.starts + by)
             self.refresh()
 
     def _switch(self) -> None:
