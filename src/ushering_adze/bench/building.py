@@ -88,11 +88,13 @@ window.show_workspace("Build")
 playout, canvas = window.session.playout, window.build.canvas
 playout.act(Recall(preset=6, seconds=0))
 settle(2500)
-frames, late = playout.mark[0], playout.late
+def share(frames, late):
+    return (playout.late - late) / (playout.mark[0] - frames)
+since = playout.mark[0], playout.late
 settle(int(sys.argv[1]) * 1000)
-still = (playout.late - late) / (playout.mark[0] - frames)
+still = share(*since)
 start = canvas.box_of(canvas.states()["inset"].place).center().toPoint()
-frames, late = playout.mark[0], playout.late
+since = playout.mark[0], playout.late
 QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
 began, spent, n = time.perf_counter(), time.thread_time(), 0
 while time.perf_counter() - began < int(sys.argv[1]):
@@ -102,7 +104,7 @@ while time.perf_counter() - began < int(sys.argv[1]):
 QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=start)
 assert window.session.playout.stage.edits
 spent = (time.thread_time() - spent) / n
-print(spent * 1e3, (playout.late - late) / (playout.mark[0] - frames), still, flush=True)
+print(spent * 1e3, share(*since), still, flush=True)
 os._exit(0)
 """
 

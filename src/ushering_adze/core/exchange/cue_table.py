@@ -117,7 +117,19 @@ def free_between(cues: CueList, after: float) -> float:
     raise ShowError([Fault("number", f"no number is free behind {number_words(after)}; renumber the list")])
 
 
-def with_new_cue(show: Show, list: str, after: float, preset: int | None = None) -> tuple[Show, str]:
+def _new_cue(show: Show, cues: CueList, after: float | None, preset: int | None) -> Cue:
+    """A cue for a list: behind a number, or behind its last."""
+    number = free_between(cues, max((c.number for c in cues.cues), default=0.0) if after is None else after)
+    found = None if preset is None else show.preset(preset)
+    return Cue(
+        id=new_id(f"cue {number_words(number)}", {c.id for c in cues.cues}),
+        number=number,
+        name="" if found is None else found.name,
+        does=() if found is None else does_from(str(found.number), show),
+    )
+
+
+def with_new_cue(show: Show, list: str, after: float | None = None, preset: int | None = None) -> tuple[Show, str]:
     """The show with one more cue behind a number, and its id.
 
     Parameters
@@ -125,7 +137,8 @@ def with_new_cue(show: Show, list: str, after: float, preset: int | None = None)
     show : Show
     list : str
         Id of the list.
-    after : float
+    after : float, optional
+        The last one's if not given.
     preset : int, optional
         Number of a preset that it recalls; it is called so too.
 
@@ -135,12 +148,8 @@ def with_new_cue(show: Show, list: str, after: float, preset: int | None = None)
         If no number is free there.
     """
     cues = show.cue_list(list)
-    number = free_between(cues, after)
-    id = new_id(f"cue {number_words(number)}", {c.id for c in cues.cues})
-    found = None if preset is None else show.preset(preset)
-    does = () if found is None else does_from(str(found.number), show)
-    made = Cue(id=id, number=number, name="" if found is None else found.name, does=does)
-    return with_list(show, _placed(cues, (*cues.cues, made))), id
+    made = _new_cue(show, cues, after, preset)
+    return with_list(show, _placed(cues, (*cues.cues, made))), made.id
 
 
 def with_cues_of_presets(show: Show, list: str) -> Show:
@@ -157,14 +166,14 @@ def with_cues_of_presets(show: Show, list: str) -> Show:
     ShowError
         If there is none.
     """
-    there = {cue.preset for cue in show.cue_list(list).cues}
+    cues = show.cue_list(list)
+    there = {cue.preset for cue in cues.cues}
     wanted = sorted(p.number for p in show.presets if p.number not in there)
     if not wanted:
         raise ShowError([Fault("", "every preset has its cue in this list already; store more in Build")])
     for preset in wanted:
-        last = max((c.number for c in show.cue_list(list).cues), default=0.0)
-        show, _ = with_new_cue(show, list, last, preset)
-    return show
+        cues = _placed(cues, (*cues.cues, _new_cue(show, cues, None, preset)))
+    return with_list(show, cues)
 
 
 def without_cues(show: Show, list: str, ids: Collection[str]) -> Show:

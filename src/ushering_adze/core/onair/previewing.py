@@ -27,6 +27,4 @@ def is_that_preset(stage: Stage, show: Show, number: int) -> bool:
         return False
     here = stage.fitted(show)
     now, then = here.preview(), here.stage(number).preview()
-    return all(
-        now.get(key) == state or not (is_seen(state) or is_seen(now.get(key, state))) for key, state in then.items()
-    )
+    return all(now[key] == then[key] or not (is_seen(now[key]) or is_seen(then[key])) for key in now)

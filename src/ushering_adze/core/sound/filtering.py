@@ -49,24 +49,28 @@ class _Space(NamedTuple):
     d: float
 
 
-def _balanced(a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64]) -> _Space:
+Matrices = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
+"""The a, b and c of a space."""
+
+
+def _balanced(a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64]) -> Matrices:
     """The same filter with its state in another basis: where it swings, one in which it turns and shrinks, so that what
     is rounded does not grow before it fades.
     """
     values, vectors = np.linalg.eig(a)
     if not np.iscomplexobj(values) or abs(values[0].imag) < 1e-9:
-        return _Space(a, b, c, 0.0)
+        return a, b, c
     basis = np.stack((vectors[:, 0].real, vectors[:, 0].imag), axis=1)
     back = np.linalg.inv(basis)
     by = math.sqrt(np.linalg.norm(back @ b) / np.linalg.norm(c @ basis)) or 1.0
-    return _Space(back @ a @ basis, back @ b / by, c @ basis * by, 0.0)
+    return back @ a @ basis, back @ b / by, c @ basis * by
 
 
 def _space(sections: Sections) -> _Space:
     made = _Space(np.zeros((0, 0)), np.zeros(0), np.zeros(0), 1.0)
     for b0, b1, b2, _, a1, a2 in sections:  # each in the transposed second direct form, fed by those before
         a = np.array([[-a1, 1.0], [-a2, 0.0]])
-        a, b, c, _ = _balanced(a, np.array([b1 - a1 * b0, b2 - a2 * b0]), np.array([1.0, 0.0]))
+        a, b, c = _balanced(a, np.array([b1 - a1 * b0, b2 - a2 * b0]), np.array([1.0, 0.0]))
         n = len(made.b)
         both = np.zeros((n + 2, n + 2))
         both[:n, :n], both[n:, n:], both[n:, :n] = made.a, a, np.outer(b, made.c)

@@ -131,10 +131,15 @@ class Mixer:
         else:
             whole = np.zeros((2 * len(mixes), samples), np.float32)
         self._cut_low(mixes, finishes, whole)
+        self._gains = plain
+        return self._finished(whole, finishes)
+
+    def _finished(self, whole: NDArray[np.float32], finishes: Mapping[str, Finish]) -> Mixed:
+        """Each mix kept back, and then with no peak above what it may have."""
         made, reduction = {}, {}
         if self._limiters.keys() - finishes.keys():
             self._limiters = {mix: limiter for mix, limiter in self._limiters.items() if mix in finishes}
-        held = self._delays.run(whole, {mix: round(finishes[mix].delay * RATE) for mix in mixes})
+        held = self._delays.run(whole, {mix: round(finish.delay * RATE) for mix, finish in finishes.items()})
         loudest = self._loudest(whole)
         for mix, sound in held.items():
             limiter = self._limiters.get(mix)
@@ -143,7 +148,6 @@ class Mixer:
             limiter.most = finishes[mix].most
             its = loudest if limiter.lets_through(loudest) else float(np.abs(sound).max(initial=0.0))
             made[mix], reduction[mix] = limiter.limited(sound, its), limiter.reduction
-        self._gains = plain
         return Mixed(made, reduction)
 
     def _loudest(self, newest: NDArray[np.float32]) -> float:
