@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import socket
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -32,6 +33,7 @@ from ushering_adze.core.onair.actions import Cut, Recall
 from ushering_adze.core.onair.storing import is_seen
 from ushering_adze.core.show import Input, Place, Show
 from ushering_adze.core.signal.announced import announcement
+from ushering_adze.desk import frame_steps
 from ushering_adze.desk.build.drawing import TURN
 from ushering_adze.desk.build.workspace import BuildWorkspace
 from ushering_adze.desk.dragging import FINISH, SOURCES, carried
@@ -145,20 +147,29 @@ def test_steps_of_a_drag_wait_for_a_frame_but_not_for_one_that_never_comes(
 ) -> None:
     done: list[int] = []
     playout = window.session.playout
-    steps = FrameSteps(window, window.session, lambda: done.append(playout.mark[0]))
-    began = playout.mark[0]
+    with monkeypatch.context() as patient:
+        patient.setattr(frame_steps, "PATIENCE", 1_000_000)  # no clock, but a frame
+        steps = FrameSteps(window, window.session, lambda: done.append(1))
+    steps.ask()
+    until(qtbot, lambda: len(done) == 1)
+    made: list[Callable[[], object]] = []
+    monkeypatch.setattr(playout, "after_frame", made.append)
     for _ in range(50):
         steps.ask()
-    assert done == []
-    until(qtbot, lambda: bool(done))
-    steps.ask()
-    steps.stop()
     was = playout.mark[0]
     until(qtbot, lambda: playout.mark[0] > was + 3)
-    assert len(done) == 1 and done[0] > began, "fifty were one, and what was stopped is not done"
-    monkeypatch.setattr(playout, "after_frame", lambda call: None)
-    steps.ask()
+    assert len(made) == 1 and len(done) == 1, "fifty are one, and it waits"
+    made.pop()()
     until(qtbot, lambda: len(done) == 2)
+    steps.ask()
+    steps.stop()
+    made.pop()()
+    was = playout.mark[0]
+    until(qtbot, lambda: playout.mark[0] > was + 3)
+    assert len(done) == 2, "what was stopped is not done"
+    steps = FrameSteps(window, window.session, lambda: done.append(1))
+    steps.ask()
+    until(qtbot, lambda: len(done) == 3)
 
 
 def test_edits_go_where_the_frame_says(build: BuildWorkspace, window: MainWindow, qtbot: object) -> None:
