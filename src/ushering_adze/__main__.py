@@ -6,6 +6,9 @@ import sys
 gc.disable()
 
 if sys.argv[1:2] in (["open"], ["demo"]):
+    from ushering_adze.cli.early import begin
+
+    begin(sys.argv[2:])
     from ushering_adze.cli.opening import main as command
 else:
     from ushering_adze.cli.main import main as command

@@ -23,11 +23,14 @@ from ushering_adze.core.signal.coming import Really
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
 from ushering_adze.io.showfile import absolute, portable
 from ushering_adze.io.sound.orders import SourceLevel
-from ushering_adze.playout import Playout, Report, SignalReport
+from ushering_adze.playout import Beside, Playout, Report, Running, SignalReport
 from ushering_adze.playout.report import report_document, report_schema
 from waiting import wait_for
 
 SHOW = demo_show()
+
+
+KINDS = {"within": Playout, "beside": Beside}
 
 
 @pytest.fixture(scope="module")
@@ -35,16 +38,17 @@ def reports() -> list[Report]:
     return []
 
 
-@pytest.fixture(scope="module")
-def playout(reports: list[Report]) -> Iterator[Playout]:
-    made = Playout(SHOW, reports.append)
+@pytest.fixture(scope="module", params=KINDS)
+def playout(reports: list[Report], request: pytest.FixtureRequest) -> Iterator[Running]:
+    reports.clear()
+    made = KINDS[request.param](SHOW, reports.append)
     made.start(wait=60)
     assert wait_for(lambda: bool(reports))
     yield made
     made.stop()
 
 
-def test_a_report_is_json_that_its_schema_describes(playout: Playout, reports: list[Report]) -> None:
+def test_a_report_is_json_that_its_schema_describes(playout: Running, reports: list[Report]) -> None:
     playout.act(Recall(preset=7, seconds=30))
     assert wait_for(lambda: reports[-1].stage.on_program == 7 and reports[-1].moving)
     report = reports[-1]
@@ -64,7 +68,7 @@ def test_a_report_is_json_that_its_schema_describes(playout: Playout, reports: l
     assert json.loads(json.dumps(playout.stage_document()))["on_program"] == 7
 
 
-def test_a_feed_gives_the_newest_picture_and_says_when_there_is_one(playout: Playout) -> None:
+def test_a_feed_gives_the_newest_picture_and_says_when_there_is_one(playout: Running) -> None:
     playout.act(Recall(preset=5, seconds=0))
     feed = playout.frames_of("relay")
     try:
@@ -87,7 +91,7 @@ def test_a_feed_gives_the_newest_picture_and_says_when_there_is_one(playout: Pla
     assert "relay" not in playout.faults()
 
 
-def test_outputs_are_kept_in_files_until_they_are_not(playout: Playout, tmp_path: Path) -> None:
+def test_outputs_are_kept_in_files_until_they_are_not(playout: Running, tmp_path: Path) -> None:
     file = tmp_path / "deep" / "lectern.png"
     playout.write_files("lectern", file)
     playout.act(Route(surface="lectern", source="night", on="program", seconds=0))
@@ -98,7 +102,7 @@ def test_outputs_are_kept_in_files_until_they_are_not(playout: Playout, tmp_path
     assert wait_for(lambda: playout.raster("lectern")[..., :3].max() > 100) and file.read_bytes() == written  # type: ignore[index]
 
 
-def test_patterns_go_over_the_show_and_off_again(playout: Playout) -> None:
+def test_patterns_go_over_the_show_and_off_again(playout: Running) -> None:
     playout.act(
         LayOver(over=Laid(surface="horizon", output="projector-left", pattern=Pattern(name="white", on="output")))
     )
@@ -112,9 +116,10 @@ def test_patterns_go_over_the_show_and_off_again(playout: Playout) -> None:
     )  # type: ignore[union-attr]
 
 
-def test_what_is_lost_is_a_fault_with_its_moment_until_somebody_knows(tmp_path: Path) -> None:
+@pytest.mark.parametrize("kind", KINDS)
+def test_what_is_lost_is_a_fault_with_its_moment_until_somebody_knows(kind: str, tmp_path: Path) -> None:
     told: list[Report] = []
-    playout = Playout(absolute(portable(SHOW, DEMO_ROOT), tmp_path), told.append)
+    playout = KINDS[kind](absolute(portable(SHOW, DEMO_ROOT), tmp_path), told.append)
     playout.start(wait=30)
     try:
         assert wait_for(lambda: bool(told) and len(told[-1].troubles) == 10)

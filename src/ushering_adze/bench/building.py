@@ -79,10 +79,10 @@ import os, sys, time
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from ushering_adze.core.onair.actions import Recall
-from ushering_adze.desk.app import opened
+from ushering_adze.desk.app import beside, opened
 from ushering_adze.desk.qt import settle
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
-window = opened(demo_show(), None, DEMO_ROOT)
+window = opened(demo_show(), None, DEMO_ROOT, beside())
 settle(5000)
 window.show_workspace("Build")
 playout, canvas = window.session.playout, window.build.canvas

@@ -24,9 +24,10 @@ def start_window(rounds: int) -> dict[str, float]:
     seconds.  As at every start but the very first, at which Python keeps what it has compiled.
     """
     code = (
-        "import gc; gc.disable(); import os, ushering_adze.cli.opening; from ushering_adze.desk.app import opened; "
+        "import gc; gc.disable(); import os; from ushering_adze.cli.early import begin, begun; begin([]); "
+        "import ushering_adze.cli.opening; from ushering_adze.desk.app import beside, opened; "
         "from ushering_adze.desk.qt import application; from ushering_adze.demo.show import DEMO_ROOT, demo_show; "
-        "app = application(); w = opened(demo_show(), None, DEMO_ROOT); "
+        "app = application(); w = opened(demo_show(), None, DEMO_ROOT, beside(begun())); "
         "w.session.reported.connect(lambda r: os._exit(0) if len(r.program) == 7 and "
         "all(p[..., :3].max() > 60 for p in r.program.values()) else None); app.exec()"
     )
@@ -87,10 +88,10 @@ DESK = """
 import gc; gc.disable()
 import os, sys, time
 from ushering_adze.core.onair.actions import StagePreset
-from ushering_adze.desk.app import opened
+from ushering_adze.desk.app import beside, opened
 from ushering_adze.desk.qt import settle
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
-window = opened(demo_show(), None, DEMO_ROOT)
+window = opened(demo_show(), None, DEMO_ROOT, beside())
 settle(5000)
 playout = window.session.playout
 playout.act(StagePreset(preset=7))

@@ -12,6 +12,7 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 import ushering_adze.playout  # noqa: F401  (before Qt, which looks through all that is imported after it)
+from ushering_adze.cli.early import begun, has_display
 from ushering_adze.cli.running import new_app, run
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.demo.show import DEMO_ROOT, copy_demo, demo_show
@@ -19,12 +20,6 @@ from ushering_adze.io.showfile import media_faults, read_show
 
 app = new_app()
 ShowArgument = Annotated[Path, typer.Argument(metavar="SHOW", help="A show file.")]
-
-
-def _has_display() -> bool:
-    if os.environ.get("QT_QPA_PLATFORM", "") in ("offscreen", "minimal", "vnc"):
-        return os.environ["QT_QPA_PLATFORM"] != "minimal"
-    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
 def _play_headless(show: Show, seconds: float, out: Path) -> dict[str, Any]:
@@ -43,7 +38,7 @@ def _open_window(show: Show, path: Path | None, root: Path, calendar: bool = Tru
     gc.disable()  # until the window is there
     from ushering_adze.desk.app import run
 
-    raise SystemExit(run(show, path, root, calendar))
+    raise SystemExit(run(show, path, root, calendar, begun()))
 
 
 @app.command()
@@ -73,7 +68,7 @@ def demo(
             f"report.json in {folder}"
         )
         return
-    if _has_display():
+    if has_display():
         from ushering_adze.demo.travelling import travelled
 
         with travelled(demo_show()) if travel else nullcontext(demo_show()) as show:
@@ -96,7 +91,7 @@ def open_(show: ShowArgument, no_calendar: NoCalendar = False) -> None:
     value = read_show(show)
     for fault in media_faults(value):
         print(f"adze: {show.name}: {fault}", file=sys.stderr)
-    if not _has_display():
+    if not has_display():
         raise ShowError(
             [Fault("", "there is no display to open a window on; use `adze render` or `adze demo --headless`")]
         )

@@ -8,6 +8,7 @@ import signal
 import sys
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QTimer, qInstallMessageHandler
@@ -16,22 +17,42 @@ from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.show import Show
 from ushering_adze.desk import text_size
 from ushering_adze.desk.qt import application, settle
-from ushering_adze.desk.session import Session
+from ushering_adze.desk.session import Begin, Session, within
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.as_run import as_run_folder
+from ushering_adze.io.child import Child
 from ushering_adze.io.logs import log, log_unhandled
 from ushering_adze.io.places import state_folder
-from ushering_adze.playout import set_aside
+from ushering_adze.io.priority import give_way
+from ushering_adze.playout import Beside, Report, Running, set_aside
 
 _ADDRESS = re.compile(r"0x[0-9a-f]+")
+BEHIND = 5
+"""How far the desk gives way to the frames that are made beside it."""
 FURNISHED_MS = 900
 """When the workspaces behind Run are built: after the first live pictures, which they would keep waiting."""
 
 
-def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
+def beside(child: Child | None = None) -> Begin:
+    """How a show is run in a process beside this one; in a child that has been begun already, if there is one."""
+
+    give_way(BEHIND)
+
+    def begin(
+        show: Show,
+        on_report: Callable[[Report], None],
+        on_refused: Callable[[Show, str], None],
+        on_trouble: Callable[[str], None],
+    ) -> Running:
+        return Beside(show, on_report, on_refused, on_trouble, child=child)
+
+    return begin
+
+
+def opened(show: Show, path: Path | None, root: Path, begin: Begin = within) -> MainWindow:
     """A window on a show that runs."""
     application()
-    session = Session(show, path, root)
+    session = Session(show, path, root, begin)
     session.playout.start(rest=True)  # its sources are opened, and its first frame is made, while the window is
     window = MainWindow(session, whole=False)
     window.show()
@@ -46,8 +67,10 @@ def opened(show: Show, path: Path | None, root: Path) -> MainWindow:
     return window
 
 
-def run(show: Show, path: Path | None, root: Path, calendar: bool = True) -> int:
-    """Open a show in a window and stay until it is closed; its calendar runs if ``calendar`` says so."""
+def run(show: Show, path: Path | None, root: Path, calendar: bool = True, child: Child | None = None) -> int:
+    """Open a show in a window and stay until it is closed; its calendar runs if ``calendar`` says so.  Its pictures are
+    made in a process beside this one, in the ``child`` if there is one.
+    """
     text_size.lay_on()
     app = application()
     windows: list[MainWindow] = []
@@ -66,7 +89,7 @@ def run(show: Show, path: Path | None, root: Path, calendar: bool = True) -> int
     qInstallMessageHandler(
         lambda kind, context, text: log.info(f"Qt: {_ADDRESS.sub('…', text)}")
     )  # else it would wait for standard error
-    window = opened(show, path, root)
+    window = opened(show, path, root, beside(child))
     window.session.playout.keep_as_run(as_run_folder())
     if calendar:
         window.session.playout.run_calendar(state_folder() / "calendar")

@@ -24,14 +24,38 @@ from ushering_adze.io.keeping import Kept, forget
 from ushering_adze.io.logs import log
 from ushering_adze.io.machine import memory_bytes
 from ushering_adze.io.showfile import absolute, media_faults, read_show
-from ushering_adze.playout import Playout, Report
+from ushering_adze.playout import Playout, Report, Running
 
 UNDO_STEPS = 200
 UNDO_BYTES = 256 << 20
 
 
+Begin = Callable[[Show, Callable[[Report], None], Callable[[Show, str], None], Callable[[str], None]], Running]
+"""Begins a running show; is given who takes reports, edits that cannot be run, and what the user should read."""
+
+
+def within(
+    show: Show,
+    on_report: Callable[[Report], None],
+    on_refused: Callable[[Show, str], None],
+    on_trouble: Callable[[str], None],
+) -> Running:
+    """A running show in this process."""
+    return Playout(show, on_report, on_refused)
+
+
 class Session(QObject):
     """One open show.
+
+    Parameters
+    ----------
+    show : Show
+    path : Path or None
+        Its file.
+    root : Path
+        The folder that its media are in.
+    begin : callable
+        How it is run: in this process, or beside it.
 
     Signals
     -------
@@ -58,7 +82,7 @@ class Session(QObject):
     refused = Signal(str)
     conflicted = Signal(str)
 
-    def __init__(self, show: Show, path: Path | None, root: Path) -> None:
+    def __init__(self, show: Show, path: Path | None, root: Path, begin: Begin = within) -> None:
         super().__init__()
         self.show, self.path, self.root = show, path, root
         self._undo: list[tuple[str, Show]] = []
@@ -84,7 +108,7 @@ class Session(QObject):
         self.feed: str | None = None
         self.report: Report | None = None
         self.filing = Filing(path, show.name)
-        self.playout = Playout(show, self._arrived.emit, self._not_run.emit)
+        self.playout: Running = begin(show, self._arrived.emit, self._not_run.emit, self.trouble.emit)
         self._arrived.connect(self.tell)
         self._not_run.connect(self._take_back)
 

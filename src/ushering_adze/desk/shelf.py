@@ -146,7 +146,7 @@ class SourceShelf(QWidget):
         self.on_preview: set[str] = set()
         self._lost: set[str] = set()
         self._states: dict[str, str] = {}
-        self._images: dict[str, tuple[object, QImage]] = {}
+        self._images: dict[str, tuple[int, QImage]] = {}
         self._turn = 0
         self._listing = False
         self._held: object = None
@@ -287,11 +287,13 @@ class SourceShelf(QWidget):
             item = seen[self._turn % len(seen)]
             self._turn += 1
             id = item.data(0, _ID)
-            frame = self._session.playout.picture_of(id)
-            if frame is None or (id in self._images and self._images[id][0] == frame.serial):
+            box = [self.devicePixelRatioF() * side for side in PICTURE]
+            known = self._images[id][0] if id in self._images else -1
+            frame = self._session.playout.small_picture(id, box[0], box[1], known)
+            if frame is None:
                 continue
             height, width = frame.pixels.shape[:2]
-            scale = self.devicePixelRatioF() * min(PICTURE[0] / width, PICTURE[1] / height)
+            scale = min(box[0] / width, box[1] / height)
             small = shrunk(frame.pixels, max(1, round(width * scale)), max(1, round(height * scale)), not frame.opaque)
             self._images[id] = (frame.serial, small)
             self.tree.viewport().update(self.tree.visualItemRect(item))

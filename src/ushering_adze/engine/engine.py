@@ -103,15 +103,18 @@ class Engine:
         on_refused: Callable[[Show, str], None] = lambda show, why: None,
         clock: Callable[[], float] = time.perf_counter,
         day: Callable[[], float] = seconds_today,
+        stage: Stage | None = None,
     ) -> None:
         keep_freed_memory()
         self._clock, self._day = clock, day
-        self._begins = True
+        self._begins = stage is None
         """Whether cue lists that run by themselves are still to be begun."""
         self._codes: Mapping[str, Code] = {}
         self._commands = Commands()
         self._closing = False
-        self._stage = Stage.opened(show)
+        self._stage = Stage.opened(show) if stage is None else stage.with_show(show, clock())
+        self._again: Stage | None = None if stage is None else self._stage
+        """What was on air before, until it is again."""
         prepare(show)
         self._going, self._settled = threading.Event(), threading.Event()
         self._pool = SourcePool(self._settled)
@@ -145,6 +148,7 @@ class Engine:
         self.frame_made = threading.Event()
         """Set with every frame, for who works in the time between two; they clear it."""
         self._after_frame: deque[Callable[[], object]] = deque()
+        self._on_frame: Callable[[], object] = lambda: None
         self._in_turn = InTurn()
         self._reporting = Reporting(show, self._pool, self._pace, self._commands)
         self._telling = Telling(self._report, on_report, self._pace, clock) if on_report is not None else None
@@ -381,6 +385,10 @@ class Engine:
         """
         self._after_frame.append(call)
 
+    def on_frame(self, call: Callable[[], object]) -> None:
+        """Call with every frame that has been made, in the frames' thread: it returns at once, and raises nothing."""
+        self._on_frame = call
+
     def pictures_of(self, sources: Iterable[str]) -> dict[str, Frame]:
         """The present pictures of sources; one that is not there yet is left out."""
         return self._pool.frames(sources)
@@ -526,6 +534,7 @@ class Engine:
     # -- the loop ------------------------------------------------------------------------------------------------
 
     def _run(self) -> None:
+        self._come_back()
         self._renderer.fill()
         self._frame(self._clock())  # draws everything, outside any frame's time
         if not self._going.is_set():
@@ -552,9 +561,24 @@ class Engine:
                 tick = max(tick, int((done - start) / period) + 1)
             self._give_turns(start + tick * period)
 
+    def _come_back(self) -> None:
+        """Have what was on air before on air again: what was held shows once what there is, and is held again then."""
+        again, self._again = self._again, None
+        if again is None:
+            return
+        self._stage = replace(again, held=frozenset())
+
+        def act(now: float) -> None:
+            self._stage = replace(self._stage, held=again.held)
+            self._after(replace(self._stage, laid=None))
+
+        self.after_frame(lambda: self._commands.give(act))
+        self._pool.wait(READY_WAIT, only=sources_of(again.program.target))
+
     def _give_turns(self, due: float) -> None:
         """Who reads ahead, walls and the desk have their turn until the next frame is due."""
         self.frame_made.set()
+        self._on_frame()
         asked = len(self._after_frame)
         steps, reports = self._in_turn.of(asked > 0, self._pace.late_lately(self._clock()))
         for _ in range(asked if steps else 0):

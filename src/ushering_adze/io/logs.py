@@ -16,6 +16,7 @@ import time
 from collections.abc import Callable, Mapping
 from contextlib import suppress
 from logging.handlers import RotatingFileHandler
+from pathlib import Path
 from queue import Empty, SimpleQueue
 from reprlib import Repr
 from traceback import TracebackException
@@ -147,7 +148,7 @@ class Log:
 
     def _write(self, line: Line) -> None:
         path = log_file()
-        if self._handler is None or self._handler.baseFilename != str(path.absolute()) or not path.exists():
+        if self._handler is None or not self._handler.writes_to(path):
             path.parent.mkdir(parents=True, exist_ok=True)
             self._handler = _Handler(
                 path, maxBytes=FILE_BYTES, backupCount=FILES, encoding="utf-8", errors="backslashreplace"
@@ -170,6 +171,16 @@ class Log:
 
 class _Handler(RotatingFileHandler):
     """A file that may be on a full disk: what cannot be written is left out."""
+
+    def writes_to(self, path: Path) -> bool:
+        """Whether that is the file which is there now: another process may have turned it over."""
+        if self.baseFilename != str(path.absolute()):
+            return False
+        try:
+            there = path.stat()
+        except OSError:
+            return False
+        return self.stream is None or os.path.samestat(os.fstat(self.stream.fileno()), there)
 
     def handleError(self, record: logging.LogRecord) -> None:
         log.left_out += 1

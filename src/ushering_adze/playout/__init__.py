@@ -10,11 +10,13 @@ from ushering_adze.engine.memory import set_aside
 from ushering_adze.engine.report import FeedReport, PlayerReport, Report, SignalReport, SurfaceReport
 from ushering_adze.engine.sounding import MixReport, SoundReport
 from ushering_adze.io.sound.devices import devices as sound_devices
+from ushering_adze.playout.beside import Beside, Running
 from ushering_adze.playout.frames import Frames
 from ushering_adze.playout.memory import Remembered
 from ushering_adze.playout.playout import Playout
 
 __all__ = [
+    "Beside",
     "FaultNow",
     "FeedReport",
     "Forecast",
@@ -24,6 +26,7 @@ __all__ = [
     "Playout",
     "Remembered",
     "Report",
+    "Running",
     "SignalReport",
     "SoundReport",
     "SurfaceReport",

@@ -16,7 +16,7 @@ from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Fault, Show, ShowError
 from ushering_adze.engine.aligning import shots
 from ushering_adze.io.photos import Photo, PhotoFolder, as_light
-from ushering_adze.playout.playout import Playout
+from ushering_adze.playout.beside import Running
 
 FRESH = 5.0
 """Seconds within which a live feed must give a new picture."""
@@ -32,7 +32,7 @@ class Look(Protocol):
     def __call__(self, name: str) -> Photo: ...
 
 
-def source_look(playout: Playout, source: str, settle: float, frames: int = 3, linear: bool = False) -> Look:
+def source_look(playout: Running, source: str, settle: float, frames: int = 3, linear: bool = False) -> Look:
     """Photographs from a live source of the show: the mean of some new frames after ``settle`` seconds."""
 
     def look(name: str) -> Photo:
@@ -60,7 +60,7 @@ def source_look(playout: Playout, source: str, settle: float, frames: int = 3, l
     return look
 
 
-def measured_delay(playout: Playout, show: Show, surface: str, source: str, linear: bool = False) -> float:
+def measured_delay(playout: Running, show: Show, surface: str, source: str, linear: bool = False) -> float:
     """Seconds from a pattern being out until a live source shows it, the longest of three changes from black to white.
 
     Raises
@@ -102,7 +102,7 @@ def settling(delay: float) -> float:
 
 
 def _followed(
-    playout: Playout, source: str, linear: bool, other: float | None = None, still: float = 0.7
+    playout: Running, source: str, linear: bool, other: float | None = None, still: float = 0.7
 ) -> list[tuple[float, float]]:
     """Mean light of each new picture with its time from now, until nothing has changed for a while; where it is known
     how bright it was before, not before it is ``other`` than that.
@@ -138,7 +138,7 @@ def _followed(
     return seen
 
 
-def put_out(playout: Playout, rasters: Mapping[str, Pixels]) -> None:
+def put_out(playout: Running, rasters: Mapping[str, Pixels]) -> None:
     """Show these rasters on the outputs; returns once they are out.
 
     Raises
@@ -183,7 +183,7 @@ class RealCamera:
 
     Parameters
     ----------
-    playout : Playout
+    playout : Playout or Beside
         Whose outputs show the patterns.
     show : Show
     surface : str
@@ -195,7 +195,7 @@ class RealCamera:
     shutters, longest = False, 1.0
 
     def __init__(
-        self, playout: Playout, show: Show, surface: str, look: Look, told: Callable[[str], bool] = lambda name: True
+        self, playout: Running, show: Show, surface: str, look: Look, told: Callable[[str], bool] = lambda name: True
     ) -> None:
         self._playout, self._show, self._surface, self._look, self._told = playout, show, surface, look, told
         self._names = [s.name for s in shots(show, surface)]

@@ -16,6 +16,7 @@ from ushering_adze.core.onair.stage import Stage, sources_of
 from ushering_adze.core.onair.view import View
 from ushering_adze.core.picture.frame import Frame
 from ushering_adze.core.picture.probing import Probed, probed
+from ushering_adze.core.picture.resampling import halved
 from ushering_adze.core.plane.pixels import Pixels
 from ushering_adze.core.show import Show
 from ushering_adze.core.sound.ballistics import Scale
@@ -55,6 +56,8 @@ class Playout:
         Is given an edit that cannot be run, and why, in a sentence.
     devices : bool
         Whether sound goes to devices; without them it is mixed and measured all the same.
+    stage : Stage, optional
+        What is on air at once; the show's opening otherwise.
     """
 
     def __init__(
@@ -63,10 +66,11 @@ class Playout:
         on_report: Callable[[Report], None] | None = None,
         on_refused: Callable[[Show, str], None] = lambda show, why: None,
         devices: bool = True,
+        stage: Stage | None = None,
     ) -> None:
         self._faults: dict[str, FaultNow] = {}
         told = None if on_report is None else lambda report: on_report(self._told(report))
-        self._engine = Engine(show, told, on_refused)
+        self._engine = Engine(show, told, on_refused, stage=stage)
         self._files: dict[str, PngSink] = {}
         self.sound = SoundRunner(self._engine, devices)
         self._captions = CaptionsNow(self._engine)
@@ -333,9 +337,11 @@ class Playout:
 
     # -- out -----------------------------------------------------------------------------------------------------------
 
-    def frames_of(self, output: str) -> Frames:
-        """What an output sends, from now on, until they are given back with `release`."""
-        frames = Frames(output)
+    def frames_of(self, output: str, hand: Callable[[Pixels], object] | None = None) -> Frames:
+        """What an output sends, from now on, until they are given back with `release`; handed to ``hand``, if that is
+        given, in the frames' thread, where it must return at once.
+        """
+        frames = Frames(output, hand)
         self._engine.add_sink(output, frames, frames.put, lambda: frames.fault)
         return frames
 
@@ -356,6 +362,16 @@ class Playout:
         if sink is not None:
             self._engine.remove_sink(output, sink)
             sink.close()
+
+    def on_frame(self, call: Callable[[], object]) -> None:
+        """Call with every frame that has been made, in the frames' thread: it returns at once, and raises nothing."""
+        self._engine.on_frame(call)
+
+    def on_wall(self, call: Callable[[Painted], object]) -> None:
+        """Call when the wall that is watched has been painted, in its own thread; a picture that is held is painted
+        over by nobody.
+        """
+        self._walls.on_painted(call)
 
     def after_frame(self, call: Callable[[], object]) -> None:
         """Call once when the next frame has been made, or the one after it, in the frames' thread: it must return at
@@ -420,6 +436,17 @@ class Playout:
     def unadjusted(self, source: str) -> Frame | None:
         """The present picture of a source as it comes, without its cut, key and colours."""
         return self._engine.unadjusted(source)
+
+    def small_picture(self, source: str, width: float, height: float, known: int) -> Frame | None:
+        """The present picture of a source, halved as often as it still fills a box in one way; None without any, or if
+        it is the one whose number is ``known``.
+        """
+        frame = self.picture_of(source)
+        if frame is None or frame.serial == known:
+            return None
+        h, w = frame.pixels.shape[:2]
+        scale = min(width / w, height / h)
+        return frame._replace(pixels=halved(frame.pixels, max(1, round(w * scale)), max(1, round(h * scale))))
 
     def picture_of(self, source: str) -> Frame | None:
         """The present picture of a source."""

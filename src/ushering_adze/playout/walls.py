@@ -47,6 +47,7 @@ class WallPainter:
         self, engine: Engine, captions: CaptionsNow, meter: Callable[[frozenset[str]], None] = lambda sources: None
     ) -> None:
         self._engine, self._captions, self._meter = engine, captions, meter
+        self._told: Callable[[Painted], object] = lambda painted: None
         self._watched: str | None = None
         self._report: Report | None = None
         self._walls: dict[str, _OneWall] = {}
@@ -56,6 +57,10 @@ class WallPainter:
         """Walls that are painted."""
         self._closing, self._news = threading.Event(), threading.Event()
         self._thread: threading.Thread | None = None
+
+    def on_painted(self, call: Callable[[Painted], object]) -> None:
+        """Call when the wall that is looked at has been painted."""
+        self._told = call
 
     @property
     def painted(self) -> Painted | None:
@@ -116,6 +121,8 @@ class WallPainter:
             began = time.monotonic()
             try:
                 self._paint_all(wanted)
+                if self.painted is not None:
+                    self._told(self.painted)
             except Exception:
                 log.exception("a wall could not be painted")
                 self._walls.clear()

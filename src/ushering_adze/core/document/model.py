@@ -61,6 +61,9 @@ class ShowError(ValueError):
         more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
         super().__init__(f"{faults[0]}{more}")
 
+    def __reduce__(self) -> tuple[type[ShowError], tuple[list[Fault]]]:
+        return type(self), (self.faults,)
+
 
 @lru_cache(4096)
 def rgb_of(colour: str) -> tuple[int, int, int]:

@@ -62,6 +62,7 @@ class _Held(Model):
 
 
 _HELD = {kind.name: create_model(f"Held{kind.name.title()}", __base__=Held, to=(kind.model, ...)) for kind in KINDS}
+globals().update({model.__name__: model for model in _HELD.values()})  # for who takes values apart by name
 
 if TYPE_CHECKING:
 

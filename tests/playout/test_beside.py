@@ -1,0 +1,151 @@
+"""The running show in a process of its own: what becomes of it when that process, or who looks at it, ends."""
+
+from __future__ import annotations
+
+import os
+import signal
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ushering_adze.core.onair.actions import Black, Hold, LayOver, Recall, Route, StagePreset
+from ushering_adze.core.show import Show
+from ushering_adze.core.show.edits import changed
+from ushering_adze.core.show.laid import Laid, Pattern
+from ushering_adze.demo.show import demo_show
+from ushering_adze.io.child import PICTURES, Child
+from ushering_adze.playout import Beside, Playout, Report, beside
+from waiting import wait_for
+
+SHOW = demo_show()
+
+
+class Run:
+    def __init__(self) -> None:
+        self.reports: list[Report] = []
+        self.told: list[str] = []
+        self.refused: list[tuple[Show, str]] = []
+        self.playout = Beside(
+            SHOW,
+            self.reports.append,
+            lambda show, why: self.refused.append((show, why)),
+            self.told.append,
+            devices=False,
+        )
+        self.playout.start(wait=60)
+        assert wait_for(lambda: bool(self.reports))
+
+    def end(self, by: int = signal.SIGKILL) -> None:
+        """The process ends, and is there again."""
+        told = len(self.told)
+        os.kill(self.playout._child.number, by)
+        assert wait_for(lambda: len(self.told) > told)
+        reports = len(self.reports)
+        assert wait_for(lambda: len(self.reports) > reports)
+
+
+@pytest.fixture
+def run() -> Iterator[Run]:
+    made = Run()
+    yield made
+    made.playout.stop()
+
+
+def test_what_was_on_air_is_on_air_again_when_its_process_has_ended(run: Run) -> None:
+    playout = run.playout
+    feed = playout.frames_of("relay")
+    laid = Laid(surface="horizon", output="projector-left", pattern=Pattern(name="white", on="output"))
+    for action in (
+        Recall(preset=6, seconds=0),
+        StagePreset(preset=7),
+        Black(outputs=("lectern",)),
+        LayOver(over=laid),
+        Hold(outputs=("foyer",)),
+    ):
+        playout.act(action)
+    renamed = changed(SHOW, name="Renamed")
+    playout.edit(renamed)
+    assert wait_for(lambda: playout.stage.laid == laid and "foyer" in playout.stage.held)
+    assert wait_for(lambda: playout.stage.show is renamed, 300), "it is told with the very show that was given"
+    playout.look_at_meters(True)
+    playout.listen("hall")
+    before = playout.stage
+    last = feed.newest()
+    run.end()
+    assert "signal 9" in run.told[0] and "on air" in run.told[0]
+    assert wait_for(lambda: playout.stage.held == before.held and playout.stage.laid == laid)
+    after = playout.stage
+    assert (after.on_program, after.staged, after.black) == (6, 7, before.black) and after.show is renamed
+    assert after.program.target == before.program.target
+    assert wait_for(lambda: (p := playout.raster("projector-left")) is not None and (p[..., :3] == 255).mean() > 0.9)
+    assert wait_for(lambda: (p := playout.raster("lectern")) is not None and p[..., :3].max() == 0)
+    assert wait_for(lambda: (p := playout.raster("foyer")) is not None and p[..., :3].max() > 60), "held, not black"
+    assert wait_for(lambda: (sent := feed.newest()) is not None and last is not None and sent.pixels is not last.pixels)
+    assert playout.listening == "hall"
+    playout.act(Recall(preset=5, seconds=0))
+    assert wait_for(lambda: playout.stage.on_program == 5), "and it goes on"
+
+
+def test_an_edit_that_ends_the_process_is_taken_back(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A stand-in for the process ends with every show of one name."""
+    monkeypatch.setattr(beside, "PICTURES", "ends_with_a_show")
+    monkeypatch.setenv("PYTHONPATH", str(Path(__file__).parent / "ends"))
+    run.end()  # it is the stand-in from now on
+    good = changed(SHOW, name="Good")
+    run.playout.edit(good)
+    assert wait_for(lambda: run.playout.stage.show is good)
+    bad = changed(SHOW, name="Ends")
+    run.playout.edit(bad)
+    assert wait_for(lambda: bool(run.refused))
+    assert run.refused[0][0] is bad and "code 7" in run.refused[0][1]
+    assert wait_for(lambda: run.playout.stage.show is good), "what ran before runs again"
+
+
+def test_what_is_done_meanwhile_is_done_when_it_is_there_again(run: Run) -> None:
+    os.kill(run.playout._child.number, signal.SIGSTOP)
+    run.playout.act(Recall(preset=4, seconds=0))
+    os.kill(run.playout._child.number, signal.SIGKILL)
+    assert wait_for(lambda: not run.playout._up.is_set() or bool(run.told))
+    run.playout.act(StagePreset(preset=7))
+    assert wait_for(lambda: run.playout.stage.staged == 7)
+
+
+def test_the_process_ends_with_who_looks_at_it() -> None:
+    child = Child(PICTURES)
+    child.socket.close()
+    assert child.ended(300) == 0
+    playout = Beside(SHOW, devices=False)
+    playout.start()
+    assert wait_for(lambda: playout.mark[0] > 3)
+    child = playout._child
+    playout._closing = True  # as if this process were gone: nobody begins it again
+    playout._wire.close()
+    assert child.ended(300) == 0
+
+
+def test_errors_come_back_and_it_stays_as_it_was(run: Run) -> None:
+    with pytest.raises(TypeError, match="probe"):
+        run.playout._ask("probe", "a wall alone")
+    with pytest.raises(AttributeError):
+        run.playout._ask("nothing of the kind")
+    assert run.playout.raster("attic") is None and run.playout.picture_of("orrery") is not None
+    assert not run.told
+
+
+def test_it_makes_the_same_pictures_as_within(run: Run) -> None:
+    within = Playout(SHOW, lambda report: None, devices=False)
+    within.start(wait=60)
+    try:
+        for playout in (run.playout, within):
+            playout.act(Recall(preset=90, seconds=0))
+            for surface in SHOW.surfaces:
+                playout.act(Route(surface=surface.id, source="hold-card", on="program", seconds=0))
+        assert wait_for(
+            lambda: all(np.array_equal(pixels, run.playout.raster(id)) for id, pixels in within.rasters().items())
+        )
+        assert within.rasters().keys() == run.playout.rasters().keys()
+        assert min(pixels[..., :3].max() for pixels in within.rasters().values()) > 100, "there is something to compare"
+    finally:
+        within.stop()
