@@ -89,13 +89,18 @@ def test_what_was_on_air_is_on_air_again_when_its_process_has_ended(run: Run) ->
 
 
 def test_an_edit_that_ends_the_process_is_taken_back(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A stand-in for the process ends with every show of one name."""
+    """A stand-in for the process ends with every show of one name, and cannot map those of another."""
     monkeypatch.setattr(beside, "PICTURES", "ends_with_a_show")
     monkeypatch.setenv("PYTHONPATH", str(Path(__file__).parent / "ends"))
     run.end()  # it is the stand-in from now on
     good = changed(SHOW, name="Good")
     run.playout.edit(good)
     assert wait_for(lambda: run.playout.stage.show is good)
+    cannot = changed(SHOW, name="Cannot")
+    run.playout.edit(cannot)
+    assert wait_for(lambda: bool(run.refused))
+    assert run.refused[0] == (cannot, "it cannot be mapped (ZeroDivisionError)") and run.refused.pop()[0] is cannot
+    run.playout.edit(good)
     bad = changed(SHOW, name="Ends")
     run.playout.edit(bad)
     assert wait_for(lambda: bool(run.refused))

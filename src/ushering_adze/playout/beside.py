@@ -93,12 +93,14 @@ class Beside:
         self._wall: tuple[Painted, int] | None = None
         self._calendar: CalendarBeside | None = None
         self._closing = False
-        self._live(child or Child(PICTURES), Begin(show, None, devices))
+        self._live(child or Child(PICTURES))
 
     # -- the process ---------------------------------------------------------------------------------------------------
 
-    def _live(self, child: Child, begin: Begin) -> None:
+    def _live(self, child: Child, stage: Stage | None = None) -> None:
+        """Have a process make the pictures, from what was on air."""
         with self._life:
+            begin = Begin(self._show, stage, self._devices)
             self._child, self._wire = child, Wire(child.socket)
             self._rings.clear()
             self._wire.send(begin)
@@ -153,16 +155,19 @@ class Beside:
             self._child.kill()
         how = "it hung" if ended is None else f"signal {-ended}" if ended < 0 else f"code {ended}"
         log.warning("the process that makes the pictures ended", how=how)
-        self._ends += 1
-        show = self._show
-        if self._ends > 1 and time.monotonic() - self._edited_at < SOON and self._before is not show:
-            self._show = self._before
+        with self._life:
+            self._ends += 1
+            show, taken_back = self._show, self._ends > 1 and time.monotonic() - self._edited_at < SOON
+            if taken_back and self._before is not show:
+                self._show = self._before
+                self._waiting = [ask for ask in self._waiting if all(given is not show for given in ask.given)]
+        if self._show is not show:
             self._on_refused(show, f"the process that makes the pictures ended with it ({how})")
         time.sleep(min(5.0, 0.5 * (self._ends - 1)))
         if self._closing:
             return
         try:
-            self._live(Child(PICTURES), Begin(self._show, self._now.stage, self._devices))
+            self._live(Child(PICTURES), self._now.stage)
         except OSError:
             log.exception("the process that makes the pictures cannot be begun")
             self._on_trouble("The process that makes the pictures ended, and cannot be begun again. Start anew.")
@@ -274,11 +279,17 @@ class Beside:
         self._run(show, "open")
 
     def _run(self, show: Show, name: str) -> None:
+        with self._life:  # before it is asked: should the process end meanwhile, it is begun again with this show
+            was = self._show, self._before, self._edited_at, self._ends
+            self._show, self._before, self._edited_at, self._ends = show, self._show, time.monotonic(), 0
         try:
             self._ask(name, show)
         except Gone:
-            self._tell(name, show)  # when they are there again
-        self._before, self._show, self._edited_at, self._ends = self._show, show, time.monotonic(), 0
+            self._tell(name, show)  # when it is there again
+        except Exception:
+            with self._life:
+                self._show, self._before, self._edited_at, self._ends = was
+            raise
 
     def acknowledge(self, key: str | None = None) -> None:
         """See `Playout.acknowledge`."""

@@ -1,11 +1,14 @@
-"""A stand-in for the process that makes the pictures: it ends when it is given a show of a certain name."""
+"""A stand-in for the process that makes the pictures: it ends when it is given a show of a certain name, and cannot map
+one of another.
+"""
 
 import os
 from typing import Any
 
+from ushering_adze.engine import renderer as drawing
 from ushering_adze.playout import serving
 
-_do = serving.Server._do
+_do, _compile = serving.Server._do, drawing.compile_output
 
 
 def _ends(self: serving.Server, ask: Any) -> None:
@@ -14,5 +17,12 @@ def _ends(self: serving.Server, ask: Any) -> None:
     _do(self, ask)
 
 
+def _compiled(show: Any, *more: Any) -> Any:
+    if show.name == "Cannot":
+        raise ZeroDivisionError
+    return _compile(show, *more)
+
+
+drawing.compile_output = _compiled
 serving.Server._do = _ends  # type: ignore[method-assign]
 main = serving.main
