@@ -40,7 +40,7 @@ from PySide6.QtWidgets import (
 
 from ushering_adze.core.show.fresh import Wish, fresh_show
 from ushering_adze.demo.show import copy_demo, demo_show
-from ushering_adze.desk.app import opened
+from ushering_adze.desk.app import beside, opened
 from ushering_adze.desk.qt import settle
 from ushering_adze.desk.window import MainWindow
 from ushering_adze.io.showfile import read_show
@@ -226,7 +226,7 @@ def main() -> int:
         empty = [] if name == "getOpenFileNames" else ""
         setattr(QFileDialog, name, staticmethod(lambda *a, e=empty, n=name, **k: e if "Directory" in n else (e, "")))
     file = copy_demo(PLACE)
-    window = opened(read_show(file), file, file.parent)
+    window = opened(read_show(file), file, file.parent, beside())
     window.resize(1280, 800)
     settle(4000)
     hands = Hands(window, given.seed)

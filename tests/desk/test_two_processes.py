@@ -106,7 +106,7 @@ def test_when_the_process_ends_the_window_says_so_and_shows_what_was_on_air(wind
     playout.act(Recall(preset=6, seconds=0))
     until(qtbot, lambda: playout.stage.on_program == 6 and window.outputs.windows["relay"]._newest is not None)
     frames = session.report.frames
-    os.kill(playout._child.number, signal.SIGKILL)
+    os.kill(playout._link.process, signal.SIGKILL)
     until(qtbot, lambda: "it runs again, with what was on air" in window.notice.text())
     until(qtbot, lambda: session.report.frames < frames and session.report.stage.on_program == 6)
     painted = window.outputs.windows["relay"].shown

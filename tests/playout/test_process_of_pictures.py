@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import signal
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from ushering_adze.core.show.edits import changed
 from ushering_adze.core.show.laid import Laid, Pattern
 from ushering_adze.demo.show import demo_show
 from ushering_adze.io.child import PICTURES, Child
-from ushering_adze.playout import Beside, Playout, Report, beside
+from ushering_adze.playout import Beside, Playout, Report, link
 from waiting import wait_for
 
 SHOW = demo_show()
@@ -40,7 +41,7 @@ class Run:
     def end(self, by: int = signal.SIGKILL) -> None:
         """The process ends, and is there again."""
         told = len(self.told)
-        os.kill(self.playout._child.number, by)
+        os.kill(self.playout._link.process, by)
         assert wait_for(lambda: len(self.told) > told)
         reports = len(self.reports)
         assert wait_for(lambda: len(self.reports) > reports)
@@ -90,7 +91,7 @@ def test_what_was_on_air_is_on_air_again_when_its_process_has_ended(run: Run) ->
 
 def test_an_edit_that_ends_the_process_is_taken_back(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
     """A stand-in for the process ends with every show of one name, and cannot map those of another."""
-    monkeypatch.setattr(beside, "PICTURES", "ends_with_a_show")
+    monkeypatch.setattr(link, "PICTURES", "ends_with_a_show")
     monkeypatch.setenv("PYTHONPATH", str(Path(__file__).parent / "ends"))
     run.end()  # it is the stand-in from now on
     good = changed(SHOW, name="Good")
@@ -109,10 +110,10 @@ def test_an_edit_that_ends_the_process_is_taken_back(run: Run, monkeypatch: pyte
 
 
 def test_what_is_done_meanwhile_is_done_when_it_is_there_again(run: Run) -> None:
-    os.kill(run.playout._child.number, signal.SIGSTOP)
+    os.kill(run.playout._link.process, signal.SIGSTOP)
     run.playout.act(Recall(preset=4, seconds=0))
-    os.kill(run.playout._child.number, signal.SIGKILL)
-    assert wait_for(lambda: not run.playout._up.is_set() or bool(run.told))
+    os.kill(run.playout._link.process, signal.SIGKILL)
+    assert wait_for(lambda: not run.playout._link._up.is_set() or bool(run.told))
     run.playout.act(StagePreset(preset=7))
     assert wait_for(lambda: run.playout.stage.staged == 7)
 
@@ -124,17 +125,17 @@ def test_the_process_ends_with_who_looks_at_it() -> None:
     playout = Beside(SHOW, devices=False)
     playout.start()
     assert wait_for(lambda: playout.mark[0] > 3)
-    child = playout._child
-    playout._closing = True  # as if this process were gone: nobody begins it again
-    playout._wire.close()
+    child = playout._link._child
+    playout._link._closing = True  # as if this process were gone: nobody begins it again
+    playout._link._wire.close()
     assert child.ended(300) == 0
 
 
 def test_errors_come_back_and_it_stays_as_it_was(run: Run) -> None:
     with pytest.raises(TypeError, match="probe"):
-        run.playout._ask("probe", "a wall alone")
+        run.playout._link.ask("probe", "a wall alone")
     with pytest.raises(AttributeError):
-        run.playout._ask("nothing of the kind")
+        run.playout._link.ask("nothing of the kind")
     assert run.playout.raster("attic") is None and run.playout.picture_of("orrery") is not None
     assert not run.told
 
@@ -154,3 +155,25 @@ def test_it_makes_the_same_pictures_as_within(run: Run) -> None:
         assert min(pixels[..., :3].max() for pixels in within.rasters().values()) > 100, "there is something to compare"
     finally:
         within.stop()
+
+
+def test_frames_go_on_while_who_looks_at_them_stands_still(tmp_path: Path) -> None:
+    stalls, go_on = threading.Event(), threading.Event()
+
+    def stall(report: Report) -> None:
+        stalls.set()
+        go_on.wait()
+
+    playout = Beside(SHOW, stall, devices=False)
+    try:
+        file = tmp_path / "relay.png"
+        playout.write_files("relay", file)
+        playout.start()
+        playout.act(Recall(preset=3, seconds=0))
+        assert stalls.wait(300)
+        frames, seen = playout.mark[0], set[int]()
+        assert wait_for(lambda: file.exists() and (seen.add(file.stat().st_mtime_ns) or len(seen) > 12))  # type: ignore[func-returns-value]
+        assert playout.mark[0] == frames, "nothing was read meanwhile"
+    finally:
+        go_on.set()
+        playout.stop()
