@@ -242,22 +242,19 @@ raise SystemExit(app.run(read_show(path), path, path.parent))
 
 
 HANGING = """
-import os, signal, sys, threading, time
+import os, signal, sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from ushering_adze.desk import app
-from ushering_adze.engine import slot
 from ushering_adze.io.showfile import read_show
-path, never, hung = Path(sys.argv[1]), threading.Event(), []
-def opened(*args):
-    hung.append(1)
-    never.wait()
-slot.open_player = opened
+from ushering_adze.playout import link
+path = Path(sys.argv[1])
+link.PICTURES = "hangs_on_media"
 real = app.opened
 def window(*args):
     made = real(*args)
     def end():
-        if not hung:
+        if not Path(os.environ["HANGS"]).exists():
             QTimer.singleShot(20, made, end)
             return
         print("hangs", flush=True)
@@ -273,6 +270,7 @@ raise SystemExit(app.run(read_show(path), path, path.parent))
 def test_the_program_ends_whatever_hangs(tmp_path: Path) -> None:
     path = copy_demo(tmp_path / "demo")
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(tmp_path), "HOME": str(tmp_path)}
+    env |= {"HANGS": str(tmp_path / "hangs"), "PYTHONPATH": str(Path(__file__).parents[1] / "playout" / "ends")}
     done = subprocess.run(
         [sys.executable, "-c", HANGING, str(path)], capture_output=True, text=True, env=env, timeout=300
     )

@@ -100,4 +100,11 @@ def open_(show: ShowArgument, no_calendar: NoCalendar = False) -> None:
 
 def main() -> NoReturn:
     """Run one of these commands."""
-    run(app)
+    try:
+        run(app)
+    except SystemExit as end:
+        if "ushering_adze.desk.app" in sys.modules:
+            from ushering_adze.desk.app import gone
+
+            gone(end.code if isinstance(end.code, int) else 0)
+        raise

@@ -10,8 +10,9 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import NoReturn
 
-from PySide6.QtCore import QTimer, qInstallMessageHandler
+from PySide6.QtCore import QSettings, QTimer, qInstallMessageHandler
 
 from ushering_adze.core.onair.actions import StagePreset
 from ushering_adze.core.show import Show
@@ -110,21 +111,21 @@ def run(show: Show, path: Path | None, root: Path, calendar: bool = True, child:
     app.commitDataRequest.connect(lambda manager: window.session.filing.autosave.flush())
     code = ending[0] if ending else int(app.exec())
     window.leave()
-    gone(code)
     return code
 
 
-def gone(code: int) -> None:
-    """End the program now if a thread hangs in something that may never answer: the interpreter would wait for it, or
-    fall over it.
+def gone(code: int) -> NoReturn:
+    """End the program now: taking the window apart piece by piece would take seconds, and a thread may hang in
+    something that never answers.
     """
+    QSettings().sync()
     log.flush()
     end = time.monotonic() + 0.2
     while threading.active_count() > 2 and time.monotonic() < end:
         time.sleep(0.01)
-    if threading.active_count() > 2:
-        sys.stdout.flush()
-        os._exit(code)
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(code)
 
 
 def save_picture_of_window(show: Show, root: Path, path: Path, staged: int = 7) -> None:
