@@ -92,6 +92,7 @@ def test_what_was_on_air_is_on_air_again_when_its_process_has_ended(run: Run) ->
 def test_an_edit_that_ends_the_process_is_taken_back(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
     """A stand-in for the process ends with every show of one name, and cannot map those of another."""
     monkeypatch.setattr(link, "PICTURES", "ends_with_a_show")
+    monkeypatch.setattr(link, "SPARE_AFTER", 1e9)
     monkeypatch.setenv("PYTHONPATH", str(Path(__file__).parent / "ends"))
     run.end()  # it is the stand-in from now on
     good = changed(SHOW, name="Good")
@@ -107,6 +108,23 @@ def test_an_edit_that_ends_the_process_is_taken_back(run: Run, monkeypatch: pyte
     assert wait_for(lambda: bool(run.refused))
     assert run.refused[0][0] is bad and "code 7" in run.refused[0][1]
     assert wait_for(lambda: run.playout.stage.show is good), "what ran before runs again"
+
+
+def test_another_waits_and_takes_over_and_one_that_says_nothing_is_ended(
+    run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(link, "SPARE_AFTER", 0.0)
+    assert wait_for(lambda: run.playout._link._spare is not None)
+    spare = run.playout._link._spare
+    assert spare is not None
+    run.end()
+    assert run.playout._link.process == spare.number and run.playout.stage.on_program == SHOW.opening
+    monkeypatch.setattr(link, "TICK", 0.1)
+    frames = run.playout.mark[0]
+    assert wait_for(lambda: run.playout.mark[0] > frames)
+    os.kill(run.playout._link.process, signal.SIGSTOP)
+    assert wait_for(lambda: len(run.told) >= 2) and "it hung" in run.told[1]
+    assert wait_for(lambda: run.playout._link.process != spare.number)
 
 
 def test_what_is_done_meanwhile_is_done_when_it_is_there_again(run: Run) -> None:
@@ -126,7 +144,7 @@ def test_the_process_ends_with_who_looks_at_it() -> None:
     playout.start()
     assert wait_for(lambda: playout.mark[0] > 3)
     child = playout._link._child
-    playout._link._closing = True  # as if this process were gone: nobody begins it again
+    playout._link._closing.set()  # as if this process were gone: nobody begins it again
     playout._link._wire.close()
     assert child.ended(300) == 0
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable
@@ -19,6 +20,12 @@ SOON = 2.0
 REST = 0.5
 """Seconds of rest before it is begun again, for each time that it ended in a row; `MOST_REST` at most."""
 MOST_REST = 5.0
+TICK = 1.0
+"""Seconds from one look to the next at whether it still says anything; in so many, too, as this process has them."""
+HUNG = 30
+"""Looks in a row without a word from it after which it hangs, and is ended."""
+SPARE_AFTER = 4.0
+"""Seconds after which another is begun that only waits: it has read all it needs when it is wanted."""
 
 
 class Gone(ConnectionError):
@@ -63,7 +70,9 @@ class Link:
         self._answers: dict[int, Answer] = {}
         self._asking: dict[int, threading.Event] = {}
         self._count = 0
-        self._closing = False
+        self._closing = threading.Event()
+        self._spare: Child | None = None
+        self._heard = self._hung = False
         self._live(child or Child(PICTURES))
 
     @property
@@ -78,8 +87,31 @@ class Link:
             for ask in (*self._standing.values(), *self._waiting):
                 self._wire.send(ask)
             self._waiting.clear()
+            self._heard = self._hung = False
             self._up.set()
         threading.Thread(target=self._read, args=(self._wire,), name="link", daemon=True).start()
+        threading.Thread(target=self._watch, args=(child,), name="link watch", daemon=True).start()
+
+    def _watch(self, child: Child) -> None:
+        """See to it that the process says something, and that there is another should it end."""
+        silent, spoke, began = 0, False, time.monotonic()
+        while not self._closing.wait(TICK) and child is self._child:
+            spoke, silent = spoke or self._heard, 0 if self._heard else silent + 1
+            self._heard = False
+            if spoke and silent >= HUNG:
+                self._hung = True
+                child.kill()
+                return
+            if self._spare is None and spoke and time.monotonic() - began > SPARE_AFTER:
+                with contextlib.suppress(OSError):
+                    self._spare = Child(PICTURES)
+                if self._closing.is_set():
+                    self._next().kill()
+
+    def _next(self) -> Child:
+        """The process that waits, or else a new one."""
+        spare, self._spare = self._spare, None
+        return spare if spare is not None and spare.ended(0) is None else Child(PICTURES)
 
     def _read(self, wire: Wire) -> None:
         while True:
@@ -90,6 +122,7 @@ class Link:
                     log.exception("what the pictures' process says cannot be read")
                 wire.close()
                 break
+            self._heard = True
             try:
                 if isinstance(message, Answer):
                     asking = self._asking.get(message.number)
@@ -102,9 +135,9 @@ class Link:
                 log.exception("what the pictures' process says could not be used")
         with self.lock:
             self._up.clear()
-            for asking in self._asking.values():
+            for asking in [*self._asking.values()]:
                 asking.set()
-        if not self._closing:
+        if not self._closing.is_set():
             self._revive()
 
     def _revive(self) -> None:
@@ -112,16 +145,15 @@ class Link:
         code = self._child.ended(2)
         if code is None:
             self._child.kill()
-        how = "it hung" if code is None else f"signal {-code}" if code < 0 else f"code {code}"
+        how = "it hung" if self._hung or code is None else f"signal {-code}" if code < 0 else f"code {code}"
         log.warning("the process that makes the pictures ended", how=how)
         with self.lock:
             self.ends += 1
         self._ended(how)
-        time.sleep(min(MOST_REST, REST * (self.ends - 1)))
-        if self._closing:
+        if self._closing.wait(min(MOST_REST, REST * (self.ends - 1))):
             return
         try:
-            self._live(Child(PICTURES))
+            self._live(self._next())
         except OSError as error:
             log.exception("the process that makes the pictures cannot be begun")
             self._again(how, error)
@@ -165,7 +197,7 @@ class Link:
 
     def _give(self, ask: Ask) -> None:
         with self.lock:
-            if self._closing:
+            if self._closing.is_set():
                 return
             if self._up.is_set():
                 try:
@@ -217,9 +249,9 @@ class Link:
     def close(self, name: str, seconds: float) -> None:
         """Have the process end, by what is asked for so; it is waited for so many seconds, and ended then."""
         with self.lock:
-            if self._closing:
+            if self._closing.is_set():
                 return
-            self._closing = True
+            self._closing.set()
         try:
             self.ask(name, seconds, patience=seconds + 2)
         except Gone:
@@ -227,3 +259,5 @@ class Link:
         self._wire.close()
         if self._child.ended(1) is None:
             self._child.kill()
+        if self._spare is not None:
+            self._spare.kill()
