@@ -20,6 +20,8 @@ SOON = 2.0
 REST = 0.5
 """Seconds of rest before it is begun again, for each time that it ended in a row; `MOST_REST` at most."""
 MOST_REST = 5.0
+LONG = 10.0
+"""Seconds that it has run after which its end is not in a row with those before."""
 TICK = 1.0
 """Seconds from one look to the next at whether it still says anything; in so many, too, as this process has them."""
 HUNG = 30
@@ -88,6 +90,7 @@ class Link:
                 self._wire.send(ask)
             self._waiting.clear()
             self._heard = self._hung = False
+            self._since = time.monotonic()
             self._up.set()
         threading.Thread(target=self._read, args=(self._wire,), name="link", daemon=True).start()
         threading.Thread(target=self._watch, args=(child,), name="link watch", daemon=True).start()
@@ -148,7 +151,7 @@ class Link:
         how = "it hung" if self._hung or code is None else f"signal {-code}" if code < 0 else f"code {code}"
         log.warning("the process that makes the pictures ended", how=how)
         with self.lock:
-            self.ends += 1
+            self.ends = 1 if time.monotonic() - self._since > LONG else self.ends + 1
         self._ended(how)
         if self._closing.wait(min(MOST_REST, REST * (self.ends - 1))):
             return
