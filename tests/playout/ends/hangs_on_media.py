@@ -14,5 +14,7 @@ def _opened(*given: Any) -> Any:
     threading.Event().wait()
 
 
-slot.open_player = _opened
-main = serving.main
+def main() -> None:
+    """Serve, without any source."""
+    slot.open_player = _opened
+    serving.main()
