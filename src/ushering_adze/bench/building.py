@@ -79,10 +79,12 @@ import os, sys, time
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from ushering_adze.core.onair.actions import Recall
-from ushering_adze.desk.app import beside, opened
+from ushering_adze.desk.app import BEHIND, beside, opened
 from ushering_adze.desk.qt import settle
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
+from ushering_adze.io.priority import give_way
 window = opened(demo_show(), None, DEMO_ROOT, beside())
+give_way(BEHIND)
 settle(5000)
 window.show_workspace("Build")
 playout, canvas = window.session.playout, window.build.canvas

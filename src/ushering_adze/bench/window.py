@@ -88,10 +88,12 @@ DESK = """
 import gc; gc.disable()
 import os, sys, time
 from ushering_adze.core.onair.actions import StagePreset
-from ushering_adze.desk.app import beside, opened
+from ushering_adze.desk.app import BEHIND, beside, opened
 from ushering_adze.desk.qt import settle
 from ushering_adze.demo.show import DEMO_ROOT, demo_show
+from ushering_adze.io.priority import give_way
 window = opened(demo_show(), None, DEMO_ROOT, beside())
+give_way(BEHIND)
 settle(5000)
 playout = window.session.playout
 playout.act(StagePreset(preset=7))

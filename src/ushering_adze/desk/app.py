@@ -37,8 +37,6 @@ FURNISHED_MS = 900
 def beside(child: Child | None = None) -> Begin:
     """How a show is run in a process beside this one; in a child that has been begun already, if there is one."""
 
-    give_way(BEHIND)
-
     def begin(
         show: Show,
         on_report: Callable[[Report], None],
@@ -91,6 +89,7 @@ def run(show: Show, path: Path | None, root: Path, calendar: bool = True, child:
         lambda kind, context, text: log.info(f"Qt: {_ADDRESS.sub('…', text)}")
     )  # else it would wait for standard error
     window = opened(show, path, root, beside(child))
+    give_way(BEHIND)  # not before: the threads that may begin such a process again must not, as it would itself
     window.session.playout.keep_as_run(as_run_folder())
     if calendar:
         window.session.playout.run_calendar(state_folder() / "calendar")
