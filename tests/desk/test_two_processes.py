@@ -10,6 +10,7 @@ from collections.abc import Iterator
 
 import numpy as np
 import pytest
+from hands import gone
 from hands_in_build import LEFT, SHIFT, drag, until
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
@@ -34,8 +35,7 @@ def window(app: object, qtbot: QtBot) -> Iterator[MainWindow]:
     main.outputs.close()
     session.playout.stop()
     session.blockSignals(True)
-    main.deleteLater()
-    qtbot.wait(30)
+    gone(main)
 
 
 def shows(window: MainWindow) -> int:

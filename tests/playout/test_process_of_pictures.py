@@ -72,10 +72,15 @@ def test_what_was_on_air_is_on_air_again_when_its_process_has_ended(run: Run) ->
     assert wait_for(lambda: playout.stage.show is renamed, 300), "it is told with the very show that was given"
     playout.look_at_meters(True)
     playout.listen("hall")
-    before = playout.stage
+    before, numbers = playout.stage, dict(playout.serials)
+    old = playout.raster("relay"), playout.picture_of("orrery")
     last = feed.newest()
     run.end()
     assert "signal 9" in run.told[0] and "on air" in run.told[0]
+    assert wait_for(lambda: playout.serials.keys() == numbers.keys())
+    assert min(playout.serials.values()) > max(numbers.values()), "no picture has the number of an earlier one"
+    new = playout.raster("relay"), playout.picture_of("orrery")
+    assert new[0] is not old[0] and new[1] is not None and old[1] is not None and new[1].serial > old[1].serial
     assert wait_for(lambda: playout.stage.held == before.held and playout.stage.laid == laid)
     after = playout.stage
     assert (after.on_program, after.staged, after.black) == (6, 7, before.black) and after.show is renamed
@@ -87,6 +92,20 @@ def test_what_was_on_air_is_on_air_again_when_its_process_has_ended(run: Run) ->
     assert playout.listening == "hall"
     playout.act(Recall(preset=5, seconds=0))
     assert wait_for(lambda: playout.stage.on_program == 5), "and it goes on"
+
+
+def test_a_show_that_was_just_opened_comes_back_from_its_own_opening(run: Run) -> None:
+    playout = run.playout
+    playout.act(Recall(preset=6, seconds=0))
+    assert wait_for(lambda: playout.stage.on_program == 6)
+    another = changed(SHOW, name="Another", opening=4)
+    os.kill(playout._link.process, signal.SIGSTOP)
+    opening = threading.Thread(target=playout.open, args=(another,))
+    opening.start()
+    assert wait_for(lambda: playout._show is another)
+    os.kill(playout._link.process, signal.SIGKILL)
+    opening.join()
+    assert wait_for(lambda: playout.stage.show is another and playout.stage.on_program == 4)
 
 
 def test_an_edit_that_ends_the_process_is_taken_back(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:

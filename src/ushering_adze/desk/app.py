@@ -8,7 +8,7 @@ import signal
 import sys
 import threading
 import time
-from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import NoReturn
 
@@ -25,7 +25,7 @@ from ushering_adze.io.child import Child
 from ushering_adze.io.logs import log, log_unhandled
 from ushering_adze.io.places import state_folder
 from ushering_adze.io.priority import give_way
-from ushering_adze.playout import Beside, Report, Running, set_aside
+from ushering_adze.playout import Beside, set_aside
 
 _ADDRESS = re.compile(r"0x[0-9a-f]+")
 BEHIND = 5
@@ -36,16 +36,7 @@ FURNISHED_MS = 900
 
 def beside(child: Child | None = None) -> Begin:
     """How a show is run in a process beside this one; in a child that has been begun already, if there is one."""
-
-    def begin(
-        show: Show,
-        on_report: Callable[[Report], None],
-        on_refused: Callable[[Show, str], None],
-        on_trouble: Callable[[str], None],
-    ) -> Running:
-        return Beside(show, on_report, on_refused, on_trouble, child=child)
-
-    return begin
+    return partial(Beside, child=child)
 
 
 def opened(show: Show, path: Path | None, root: Path, begin: Begin = within) -> MainWindow:
@@ -114,7 +105,7 @@ def run(show: Show, path: Path | None, root: Path, calendar: bool = True, child:
 
 
 def gone(code: int) -> NoReturn:
-    """End the program now: taking the window apart piece by piece would take seconds, and a thread may hang in
+    """End the program now: nothing is gained by taking the window apart piece by piece, and a thread may hang in
     something that never answers.
     """
     QSettings().sync()

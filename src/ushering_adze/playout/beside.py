@@ -29,6 +29,8 @@ from ushering_adze.playout.playout import Playout
 from ushering_adze.playout.ring import RingOut
 from ushering_adze.playout.walls import Painted
 
+AGE = 1 << 40
+"""Pictures that one process numbers at the most."""
 HELD = 3
 """Pictures of sources that are kept, so that only new ones are sent."""
 SOON = 10.0
@@ -67,7 +69,10 @@ class Beside:
         self._on_report, self._on_refused, self._on_trouble = on_report, on_refused, on_trouble
         self._devices = devices
         self._show, self._before, self._edited_at = show, show, 0.0
-        self._first = True
+        self._fresh = True
+        """Whether the show is yet to be on air from its opening: what was on air is another's then."""
+        self._age = 0
+        """Is added to the numbers of pictures: each process counts anew, and none may be taken for an earlier one."""
         self._now = Now(Stage.opened(show), {}, None, 0, (0, 0.0), 0, 0.0)
         self._calls: dict[int, Callable[[], object]] = {}
         self._count = itertools.count(1)
@@ -83,14 +88,16 @@ class Beside:
     # -- the process ---------------------------------------------------------------------------------------------------
 
     def _begin(self) -> Begin:
-        stage, self._first = None if self._first else self._now.stage, False
-        self._rings.clear()
-        return Begin(self._show, stage, self._devices)
+        self._age += AGE
+        for kept in (self._rings, self._rasters, self._pictures):
+            kept.clear()
+        return Begin(self._show, None if self._fresh else self._now.stage, self._devices)
 
     def _take(self, message: object) -> None:
         match message:
             case Now():
-                self._now = message
+                self._now = message._replace(serials={id: n + self._age for id, n in message.serials.items()})
+                self._fresh = self._fresh and message.stage.show is not self._show
             case Report():
                 self._on_report(message)
             case Made():
@@ -152,15 +159,16 @@ class Beside:
 
     def _run(self, show: Show, name: str) -> None:
         with self._link.lock:  # before it is asked: should the process end meanwhile, it is begun again with this show
-            was = self._show, self._before, self._edited_at, self._link.ends
+            was = self._show, self._before, self._edited_at, self._link.ends, self._fresh
             self._show, self._before, self._edited_at, self._link.ends = show, self._show, time.monotonic(), 0
+            self._fresh = self._fresh or name == "open"
         try:
             self._link.ask(name, show)
         except Gone:
             self._link.tell(name, show)
         except Exception:
             with self._link.lock:
-                self._show, self._before, self._edited_at, self._link.ends = was
+                self._show, self._before, self._edited_at, self._link.ends, self._fresh = was
             raise
 
     def acknowledge(self, key: str | None = None) -> None:
@@ -363,9 +371,11 @@ class Beside:
     def _picture(self, source: str, unadjusted: bool) -> Frame | None:
         with self._link.lock:
             known = self._pictures.get((source, unadjusted))
-        found = self._link.asked("picture_of", source, None if known is None else known.serial, unadjusted)
+        serial = None if known is None else known.serial - self._age
+        found = self._link.asked("picture_of", source, serial, unadjusted)
         if not isinstance(found, Frame):
             return known if found is not None else None
+        found = found._replace(serial=found.serial + self._age)
         with self._link.lock:
             self._pictures[source, unadjusted] = found
             self._pictures.move_to_end((source, unadjusted))
@@ -375,7 +385,8 @@ class Beside:
 
     def small_picture(self, source: str, width: float, height: float, known: int) -> Frame | None:
         """See `Playout.small_picture`."""
-        return self._link.asked("small_picture", source, width, height, known)
+        found = self._link.asked("small_picture", source, width, height, known - self._age)
+        return None if found is None else found._replace(serial=found.serial + self._age)
 
     # -- out -----------------------------------------------------------------------------------------------------------
 

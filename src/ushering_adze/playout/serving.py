@@ -72,9 +72,9 @@ class Outbox:
                 self._queue.clear()
                 framed, report, closed = self._framed, self._report, self._closed
                 self._framed, self._report = False, None
-            if framed:
-                messages.insert(0, self._now())
             try:
+                if framed:
+                    self._send(self._now())
                 for message in messages:
                     self._send(message)
                 if report is not None:
@@ -82,7 +82,7 @@ class Outbox:
             except OSError:
                 return  # nobody listens any more; who reads ends the process
             except Exception:
-                log.exception("a report could not be sent")
+                log.exception("what goes on could not be told")
             if closed:
                 return
 
@@ -243,8 +243,3 @@ def main() -> None:
     server = Server(wire, begin)
     server.run()
     os._exit(0)  # a thread may hang in something that never answers
-
-
-if __name__ == "__main__":
-    gc.disable()
-    main()
